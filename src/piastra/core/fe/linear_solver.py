@@ -1,0 +1,78 @@
+"""One small interface to the sparse factorisation: PARDISO where its wheel exists, SuperLU elsewhere."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+import numpy as np
+import numpy.typing as npt
+import scipy.sparse as sp
+from scipy.sparse.linalg import splu
+
+try:
+    from pypardiso import PyPardisoSolver
+except (ImportError, OSError):  # pragma: no cover - depends on the machine
+    PyPardisoSolver = None
+
+Array = npt.NDArray[np.float64]
+
+
+class SingularError(ArithmeticError):
+    """The matrix is not positive definite: something in the floor is free to move."""
+
+
+class Factor(Protocol):
+    """A factorised symmetric positive definite matrix."""
+
+    def solve(self, right: Array) -> Array:
+        """Solutions for right-hand sides (n, r)."""
+        ...
+
+    def free(self) -> None:
+        """Give the memory back."""
+        ...
+
+
+class _Pardiso:
+    def __init__(self, upper: sp.csr_matrix) -> None:
+        self._matrix = upper
+        self._solver = PyPardisoSolver(mtype=2)
+        try:
+            self._solver.factorize(upper)
+        except Exception as error:
+            self._solver.free_memory(everything=True)
+            raise SingularError(str(error)) from None
+
+    def solve(self, right: Array) -> Array:
+        if not right.shape[1]:
+            return right.copy()
+        self._solver.set_phase(33)
+        return np.asarray(self._solver._call_pardiso(self._matrix, np.asfortranarray(right)))
+
+    def free(self) -> None:
+        self._solver.free_memory(everything=True)
+
+
+class _SuperLU:
+    def __init__(self, upper: sp.csr_matrix) -> None:
+        full = (upper + sp.triu(upper, 1).T).tocsc()
+        try:
+            self._lu = splu(full, permc_spec="MMD_AT_PLUS_A", options={"SymmetricMode": True})
+        except RuntimeError as error:
+            raise SingularError(str(error)) from None
+
+    def solve(self, right: Array) -> Array:
+        return np.asarray(self._lu.solve(np.ascontiguousarray(right)))
+
+    def free(self) -> None:
+        del self._lu
+
+
+def factorise(upper: sp.csr_matrix, prefer: str = "pardiso") -> Factor:
+    """Factorise the symmetric positive definite matrix whose upper triangle (CSR, n x n) is given.
+
+    Raises :class:`SingularError` when it is not positive definite.
+    """
+    if prefer == "pardiso" and PyPardisoSolver is not None:
+        return _Pardiso(upper)
+    return _SuperLU(upper)

@@ -1,0 +1,141 @@
+"""Displacements and reactions."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.fe.system import System, with_lifted
+from piastra.core.model import Refusal, RefusedError
+
+Array = npt.NDArray[np.float64]
+
+LIFT_ROUNDS = 40
+
+
+@dataclass(frozen=True, slots=True)
+class Solution:
+    """Response to ``r`` load vectors.
+
+    ``u`` (n, 5, r) displacements; ``reactions`` (s, 3, r) per support the force up (kN) and the moments about x
+    and y (kNm, right-hand rule, z up) with which it acts on the floor, at the support's own centre.
+    """
+
+    u: Array
+    reactions: Array
+
+
+def solve(system: System, loads: Array) -> Solution:
+    """Solve for load vectors (n, 5, r), all right-hand sides together."""
+    n, _, r = loads.shape
+    free = system.factor.solve(system.T.T @ loads.reshape(5 * n, r))
+    u = (system.T @ free).reshape(n, 5, r)
+    return Solution(u, _reactions(system, u, free, loads))
+
+
+def _reactions(system: System, u: Array, free: Array, loads: Array, live: npt.NDArray[np.bool_] | None = None) -> Array:
+    held, xy = system.held, system.mesh.xy
+    centre = np.array(held.centre).reshape(-1, 2)
+    out = np.zeros((len(held.labels), 3, u.shape[2]))
+
+    def act(owner: npt.NDArray[np.int64], at: Array, force: Array) -> None:
+        """Add forces (k, 3, r) on w, beta_x, beta_y at points (k, 2)."""
+        up = -force[:, 0]
+        arm = (at - centre[owner])[..., None]
+        moment_x = force[:, 2] + arm[:, 1] * up
+        moment_y = -force[:, 1] - arm[:, 0] * up
+        np.add.at(out, owner, np.stack([up, moment_x, moment_y], axis=1))
+
+    node, owner, block, _ = held.springs()
+    if len(node):
+        force = -np.einsum("kij,kjr->kir", block, u[node])
+        if live is not None:
+            force[~live] = 0.0
+        act(owner, xy[node], force[:, 2:])
+    if held.masters:
+        at_axis = free[system.masters.ravel()].reshape(len(held.masters), 3, -1)
+        force = -np.einsum("kij,kjr->kir", np.array(held.master_block), at_axis)
+        act(np.array(held.masters), np.array(held.master_at), force)
+    if held.fixed or held.clamped:
+        residual = _residual(system, u, loads, live)
+        weight: dict[int, float] = {}
+        for n, _, w in held.fixed:
+            weight[n] = weight.get(n, 0.0) + w
+        for n, o, w in held.fixed:
+            force = np.zeros((1, 3, u.shape[2]))
+            force[0, 0] = residual[n, 2] * w / weight[n]
+            act(np.array([o]), xy[n : n + 1], force)
+        clamps: dict[int, int] = {}
+        for n, _, _, _ in held.clamped:
+            clamps[n] = clamps.get(n, 0) + 1
+        for n, o, ax, ay in held.clamped:
+            force = np.zeros((1, 3, u.shape[2]))
+            if clamps[n] == 1:
+                force[0, 1:] = residual[n, 3:]
+            else:
+                # Two clamped lines meet here, or a point is clamped both ways: each takes its own direction.
+                share = ax * residual[n, 3] + ay * residual[n, 4]
+                force[0, 1], force[0, 2] = ax * share, ay * share
+            act(np.array([o]), xy[n : n + 1], force)
+    return out
+
+
+def _residual(system: System, u: Array, loads: Array, live: npt.NDArray[np.bool_] | None) -> Array:
+    """Forces (n, 5, r) that the elements and springs need beyond the loads, at nodes that are held."""
+    wanted = np.zeros(len(system.mesh.xy), dtype=bool)
+    wanted[[f[0] for f in system.held.fixed] + [c[0] for c in system.held.clamped]] = True
+    out = -loads * wanted[:, None, None]
+    for family in system.families:
+        near = wanted[family.nodes].any(axis=1)
+        nodes = family.nodes[near]
+        local = u[nodes].reshape(len(nodes), -1, u.shape[2])
+        force = (family.stiffness[near] @ local).reshape(len(nodes), nodes.shape[1], 5, -1)
+        np.add.at(out, nodes, force)
+    node, _, block, _ = system.held.springs()
+    if len(node):
+        force = np.einsum("kij,kjr->kir", block, u[node])
+        if live is not None:
+            force[~live] = 0.0
+        np.add.at(out, node, force)
+    return out
+
+
+def can_lift(system: System) -> bool:
+    """Whether any spring lets go in tension."""
+    return bool(system.held.springs()[3].any())
+
+
+def lifts(system: System, u: Array) -> bool:
+    """Whether a compression-only bedding is in tension anywhere under displacements (n, 5)."""
+    node, _, _, lifting = system.held.springs()
+    return bool((u[node[lifting], 2] < -1e-12).any())
+
+
+def solve_lifting(system: System, load: Array, name: str) -> Solution:
+    """Solve one load vector (n, 5) with the springs in tension taken out, until the active set stands.
+
+    Raises :class:`RefusedError` when the floor lifts off so far that nothing holds it, or the set does not settle.
+    """
+    node, _, _, lifting = system.held.springs()
+    ignore = np.zeros(len(node), dtype=bool)
+    current = system
+    n = len(system.mesh.xy)
+    for _ in range(LIFT_ROUNDS):
+        free = current.factor.solve(system.T.T @ load.reshape(5 * n, 1))
+        u = (current.T @ free).reshape(n, 5, 1)
+        now = lifting & (u[node, 2, 0] < 0)
+        if (now == ignore).all():
+            reactions = _reactions(current, u, free, load[..., None], ~ignore)
+            if current is not system:
+                current.factor.free()
+            return Solution(u, reactions)
+        ignore = now
+        if current is not system:
+            current.factor.free()
+        try:
+            current = with_lifted(system, ignore)
+        except RefusedError:
+            raise RefusedError([Refusal("supports", f"the floor lifts off its bedding entirely under {name}; add weight or hold it down")]) from None
+    raise RefusedError([Refusal("supports", f"the bedding's contact does not settle under {name} in {LIFT_ROUNDS} rounds; refine the mesh or hold the floor down")])

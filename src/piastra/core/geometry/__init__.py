@@ -1,0 +1,1 @@
+"""Plan geometry on plain coordinates: arcs, partition, clipping, panels."""

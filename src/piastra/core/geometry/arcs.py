@@ -1,0 +1,89 @@
+"""Outlines whose edges may be arcs.
+
+A vertex is ``(x, y, bulge)``; the bulge is the tangent of a quarter of the angle of the arc that leaves the
+vertex, positive anticlockwise (the convention of DXF polylines). Coordinates in m.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import Polygon
+
+Array = npt.NDArray[np.float64]
+
+FINE_SAGITTA = 0.001
+"""Greatest distance (m) between an arc and the chords that stand for it where areas are computed."""
+
+
+@dataclass(frozen=True, slots=True)
+class Arc:
+    """A circular edge: centre (m), radius (m), start angle and swept angle (rad, positive anticlockwise)."""
+
+    centre: tuple[float, float]
+    radius: float
+    start: float
+    sweep: float
+
+    def at(self, fraction: Array) -> Array:
+        """Points at fractions 0..1 of the arc, shape (n, 2), m."""
+        angle = self.start + self.sweep * fraction
+        return np.column_stack(
+            [self.centre[0] + self.radius * np.cos(angle), self.centre[1] + self.radius * np.sin(angle)]
+        )
+
+
+def arc_of(a: Sequence[float], b: Sequence[float], bulge: float) -> Arc:
+    """The arc from ``a`` to ``b`` (m) with the given bulge (non-zero)."""
+    ax, ay, bx, by = float(a[0]), float(a[1]), float(b[0]), float(b[1])
+    sweep = 4.0 * np.arctan(bulge)
+    chord = np.hypot(bx - ax, by - ay)
+    radius = chord * (1.0 + bulge * bulge) / (4.0 * abs(bulge))
+    # The centre lies to the left of the chord when the arc is anticlockwise and less than a half circle.
+    offset = chord * (1.0 - bulge * bulge) / (4.0 * bulge)
+    nx, ny = -(by - ay) / chord, (bx - ax) / chord
+    centre = ((ax + bx) / 2.0 + nx * offset, (ay + by) / 2.0 + ny * offset)
+    return Arc(centre, radius, float(np.arctan2(ay - centre[1], ax - centre[0])), float(sweep))
+
+
+def chords(vertices: Sequence[Sequence[float]], step: float | None = None) -> Array:
+    """Points along a closed outline with arcs replaced by chords, shape (n, 2), m, last point not repeated.
+
+    With ``step`` (m) an arc is cut into chords of about that length, and at multiples of one angle common to
+    its circle, so that two outlines that share a circle share the points; without, into chords whose sagitta
+    is at most ``FINE_SAGITTA``.
+    """
+    points: list[Array] = []
+    count = len(vertices)
+    for i, vertex in enumerate(vertices):
+        a, b = vertex, vertices[(i + 1) % count]
+        points.append(np.array([[a[0], a[1]]], dtype=np.float64))
+        bulge = float(vertex[2]) if len(vertex) > 2 else 0.0
+        if abs(bulge) < 1e-9:
+            continue
+        arc = arc_of(a, b, bulge)
+        if step is None:
+            angle = 2.0 * np.arccos(max(0.0, 1.0 - FINE_SAGITTA / arc.radius))
+            n = max(4, int(np.ceil(abs(arc.sweep) / angle)))
+            points.append(arc.at(np.arange(1, n) / n))
+            continue
+        n_circle = 4 * max(2, int(np.ceil(2.0 * np.pi * arc.radius / step / 4.0)))
+        angle = 2.0 * np.pi / n_circle
+        lo, hi = sorted((arc.start, arc.start + arc.sweep))
+        ticks = np.arange(np.ceil(lo / angle), np.floor(hi / angle) + 1) * angle
+        # A tick close to an end of the arc would make a sliver of an edge.
+        ticks = ticks[(ticks - lo > 0.3 * angle) & (hi - ticks > 0.3 * angle)]
+        if arc.sweep < 0:
+            ticks = ticks[::-1]
+        if len(ticks):
+            points.append(arc.at((ticks - arc.start) / arc.sweep))
+    return np.concatenate(points)
+
+
+def polygon(vertices: Sequence[Sequence[float]], step: float | None = None) -> Polygon:
+    """The polygon of an outline (see :func:`chords`), anticlockwise; not checked for validity."""
+    return shapely.orient_polygons(Polygon(chords(vertices, step)))

@@ -1,0 +1,180 @@
+"""Axes on which supports line up."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import LineString
+from shapely.geometry.base import BaseGeometry
+
+Array = npt.NDArray[np.float64]
+
+PARALLEL = np.sin(np.radians(6.0))
+"""A wall within so much of an axis's direction runs along it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """A support on plan: its label, its outline or line (m), and its width if it is a line (m)."""
+
+    label: str
+    shape: BaseGeometry
+    width: float = 0.0
+
+    @property
+    def is_line(self) -> bool:
+        return isinstance(self.shape, LineString)
+
+
+@dataclass(frozen=True, slots=True)
+class Bearing:
+    """Where an axis meets supports: their labels, from ``start`` to ``end`` (m along the axis, between the
+    supports' faces), and whether a wall runs along the axis there."""
+
+    labels: tuple[str, ...]
+    start: float
+    end: float
+    along: bool
+
+    @property
+    def middle(self) -> float:
+        return (self.start + self.end) / 2
+
+
+@dataclass(frozen=True, slots=True)
+class Axis:
+    """A line on which supports line up.
+
+    ``angle`` rad; ``offset`` m, its distance from the origin to the left of its direction; ``bearings`` along
+    it in order; ``from_supports`` false where no support lies on it and it runs mid-way between the floor's
+    edges instead.
+    """
+
+    angle: float
+    offset: float
+    bearings: tuple[Bearing, ...]
+    from_supports: bool = True
+
+    def point(self, s: float | Array, aside: float | Array = 0.0) -> Array:
+        """Plan coordinates (..., 2) at ``s`` along and ``aside`` to the left, m."""
+        c, n = np.cos(self.angle), np.sin(self.angle)
+        along, left = np.asarray(s, dtype=np.float64), self.offset + np.asarray(aside, dtype=np.float64)
+        return np.stack(np.broadcast_arrays(along * c - left * n, along * n + left * c), axis=-1)
+
+
+def main_angle(supports: Sequence[Held]) -> float:
+    """The direction (rad, in [0, pi/2)) along or across which most neighbours and walls lie."""
+    angles: list[float] = []
+    weights: list[float] = []
+    spots = [h.shape.centroid.coords[0] for h in supports if not h.is_line]
+    if len(spots) > 1:
+        xy = np.array(spots)
+        d = xy[None] - xy[:, None]
+        gap = np.hypot(d[..., 0], d[..., 1])
+        np.fill_diagonal(gap, np.inf)
+        for i in range(len(xy)):
+            for j in np.argsort(gap[i])[:4]:
+                if np.isfinite(gap[i, j]):
+                    angles.append(float(np.arctan2(d[i, j, 1], d[i, j, 0])))
+                    weights.append(4.0)
+    for h in supports:
+        if h.is_line:
+            a, b = h.shape.coords[0], h.shape.coords[-1]
+            angles.append(float(np.arctan2(b[1] - a[1], b[0] - a[0])))
+            weights.append(float(h.shape.length))
+    if not angles:
+        return 0.0
+    four = 4 * np.array(angles)
+    weight = np.array(weights)
+    trial = np.radians(np.arange(0, 360, 2.0))
+    score = (weight * (np.cos(trial[:, None] - four) > np.cos(np.radians(12.0)))).sum(axis=1)
+    best = trial[score.argmax()]
+    near = np.cos(best - four) > np.cos(np.radians(16.0))
+    mean = np.angle((weight[near] * np.exp(1j * four[near])).sum()) / 4
+    return float(np.round(mean % (np.pi / 2), 9)) % (np.pi / 2)
+
+
+def _local(shape: BaseGeometry, angle: float) -> Array:
+    """Coordinates (along, left) of a shape's vertices."""
+    xy = shapely.get_coordinates(shape)
+    c, s = np.cos(angle), np.sin(angle)
+    return np.column_stack([xy[:, 0] * c + xy[:, 1] * s, -xy[:, 0] * s + xy[:, 1] * c])
+
+
+def axes(supports: Sequence[Held], region: BaseGeometry, angle: float) -> list[Axis]:
+    """Axes in one direction, by offset.
+
+    An axis needs two columns, or walls along half of the floor's width there. Where only lines cross the
+    direction (a one-way slab), one axis runs in the middle of the floor.
+    """
+    local = [_local(h.shape, angle) for h in supports]
+    along: list[tuple[float, int]] = []
+    for i, (h, xy) in enumerate(zip(supports, local, strict=True)):
+        if h.is_line:
+            d = np.abs(xy[-1] - xy[0])
+            if d[1] <= PARALLEL * np.hypot(*d):
+                along.append((float(xy[:, 1].mean()), i))
+        else:
+            along.append((float((xy[:, 1].min() + xy[:, 1].max()) / 2), i))
+    along.sort()
+    gaps = np.diff([o for o, _ in along]) if along else np.zeros(0)
+    typical = float(np.median(gaps[gaps > 1.0])) if (gaps > 1.0).any() else 4.0
+    tolerance = float(np.clip(0.12 * typical, 0.3, 0.9))
+    groups: list[list[tuple[float, int]]] = []
+    for item in along:
+        if groups and item[0] - groups[-1][0][0] <= tolerance:
+            groups[-1].append(item)
+        else:
+            groups.append([item])
+    found = []
+    for group in groups:
+        spots = [o for o, i in group if not supports[i].is_line]
+        walls = sum(float(np.ptp(local[i][:, 0])) for _, i in group if supports[i].is_line)
+        offset = float(np.mean(spots)) if spots else float(np.mean([o for o, _ in group]))
+        if len(spots) < 2 and walls < 0.5 * _inside(region, angle, offset):
+            continue
+        axis = Axis(angle, offset, _bearings(supports, local, offset, {i for _, i in group}))
+        if axis.bearings:
+            found.append(axis)
+    if not found:
+        box = _local(region, angle)
+        middle = float((box[:, 1].min() + box[:, 1].max()) / 2)
+        bearings = _bearings(supports, local, middle, set())
+        if len(bearings) > 1:
+            found.append(Axis(angle, middle, bearings, from_supports=False))
+    return found
+
+
+def _inside(region: BaseGeometry, angle: float, offset: float) -> float:
+    """Length of the line at an offset inside the region (or a hair inside of it, for a line on the edge)."""
+    line = Axis(angle, offset, ())
+    lengths = [
+        LineString(line.point(np.array([-1e4, 1e4]), aside)).intersection(region).length for aside in (-0.02, 0.0, 0.02)
+    ]
+    return float(max(lengths))
+
+
+def _bearings(supports: Sequence[Held], local: Sequence[Array], offset: float, members: set[int]) -> tuple[Bearing, ...]:
+    spots: list[tuple[float, float, str, bool]] = []
+    for i, (h, xy) in enumerate(zip(supports, local, strict=True)):
+        if i in members:
+            spots.append((float(xy[:, 0].min()), float(xy[:, 0].max()), h.label, h.is_line))
+        elif h.is_line:
+            (s0, o0), (s1, o1) = xy[0], xy[-1]
+            if min(o0, o1) - 1e-6 <= offset <= max(o0, o1) + 1e-6 and abs(o1 - o0) > 1e-9:
+                s = s0 + (s1 - s0) * (offset - o0) / (o1 - o0)
+                half = h.width / 2 * np.hypot(s1 - s0, o1 - o0) / abs(o1 - o0)
+                spots.append((float(s - half), float(s + half), h.label, False))
+    spots.sort()
+    merged: list[Bearing] = []
+    for start, end, label, wall in spots:
+        if merged and start <= merged[-1].end + 0.05:
+            last = merged[-1]
+            merged[-1] = Bearing((*last.labels, label), last.start, max(last.end, end), last.along or wall)
+        else:
+            merged.append(Bearing((label,), start, end, wall))
+    return tuple(merged)

@@ -1,0 +1,53 @@
+"""Panels of pattern load: the floor cut along the lines through its supports."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+from shapely.geometry import LineString, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.geometry.axes import Axis
+
+SLIVER = 0.15
+"""A piece with less than this share of the median piece's area belongs to its neighbour."""
+
+
+def derive_panels(region: BaseGeometry, lines: Sequence[Axis]) -> list[Polygon]:
+    """Cut ``region`` (m) along axes; pieces too small to be a bay join the neighbour with the longest side.
+
+    An axis is followed past its last support to the floor's edge, at most three quarters of its mean span.
+    """
+    cuts = []
+    for axis in lines:
+        if not axis.from_supports:
+            continue
+        start, end = axis.bearings[0].start, axis.bearings[-1].end
+        spans = max(len(axis.bearings) - 1, 1)
+        reach = max(0.75 * (end - start) / spans, 1.0)
+        cuts.append(LineString(axis.point(np.array([start - reach, end + reach]))))
+    work = shapely.unary_union([region.boundary, *cuts], grid_size=1e-4)
+    pieces = [
+        p for p in shapely.get_parts(shapely.polygonize(list(shapely.get_parts(work))))
+        if shapely.contains_xy(region, *p.representative_point().coords[0])
+    ]  # fmt: skip
+    while len(pieces) > 1:
+        areas = np.array([p.area for p in pieces])
+        small = int(areas.argmin())
+        if areas[small] > SLIVER * np.median(areas[areas > areas.max() / 10]):
+            break
+        piece = pieces.pop(small)
+        shared = [piece.boundary.intersection(p.buffer(1e-3)).length for p in pieces]
+        into = int(np.argmax(shared))
+        joined = shapely.unary_union([pieces[into].buffer(1e-4), piece.buffer(1e-4)]).buffer(-1e-4)
+        if shared[into] == 0.0 or not isinstance(joined, Polygon):
+            pieces.append(piece)
+            break
+        pieces[into] = joined
+    # Numbered as one reads: rows from the top, each from the left.
+    at = [p.centroid for p in pieces]
+    row = max(1.0, 0.5 * float(np.sqrt(np.median([p.area for p in pieces]))))
+    order = sorted(range(len(pieces)), key=lambda k: (-round(at[k].y / row), at[k].x))
+    return [pieces[k] for k in order]

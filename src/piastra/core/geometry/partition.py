@@ -1,0 +1,104 @@
+"""Partition of the plane by lines: noded edges, and the faces between them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import LineString, Point, Polygon
+from shapely.geometry.base import BaseGeometry
+
+GRID = 1e-4
+"""Coordinates closer than this (m) are one; the noder snaps to it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Partition:
+    """Faces of a plan.
+
+    ``points`` (n, 2) m; ``edges`` (m, 2) indices of points; ``rings`` per face its outer ring and holes, each a
+    list of (edge, +1 or -1); ``loose`` per face the edges that lie in it without bounding it; ``inside`` (f, 2)
+    a point inside each face; ``polygons`` the faces themselves.
+    """
+
+    points: npt.NDArray[np.float64]
+    edges: npt.NDArray[np.int64]
+    rings: tuple[tuple[tuple[tuple[int, int], ...], ...], ...]
+    loose: tuple[tuple[int, ...], ...]
+    inside: npt.NDArray[np.float64]
+    polygons: tuple[Polygon, ...]
+
+
+class _Index:
+    """Numbers points and edges as they are met."""
+
+    def __init__(self) -> None:
+        self.points: dict[tuple[int, int], int] = {}
+        self.xy: list[tuple[float, float]] = []
+        self.edges: dict[tuple[int, int], int] = {}
+
+    def point(self, x: float, y: float) -> int:
+        key = (round(x / GRID), round(y / GRID))
+        if key not in self.points:
+            self.points[key] = len(self.xy)
+            self.xy.append((x, y))
+        return self.points[key]
+
+    def edge(self, i: int, j: int) -> tuple[int, int]:
+        """The edge's number and its direction (+1 as stored)."""
+        key = (min(i, j), max(i, j))
+        number = self.edges.setdefault(key, len(self.edges))
+        return number, 1 if i < j else -1
+
+    def ring(self, coordinates: npt.NDArray[np.float64]) -> tuple[tuple[int, int], ...]:
+        numbers = [self.point(x, y) for x, y in coordinates]
+        return tuple(self.edge(i, j) for i, j in zip(numbers[:-1], numbers[1:], strict=True) if i != j)
+
+
+def partition(lines: Sequence[BaseGeometry], region: BaseGeometry) -> Partition:
+    """Cut ``region`` (polygonal) by ``lines`` into faces; lines outside the region are dropped.
+
+    Source: snap-rounding noder of GEOS (Hobby 1999) with the grid ``GRID``.
+    """
+    region = shapely.set_precision(region, GRID)
+    work = [region.boundary, *lines]
+    noded = shapely.unary_union(work, grid_size=GRID)
+    noded = shapely.intersection(noded, region.buffer(2 * GRID), grid_size=GRID)
+    parts = [g for g in shapely.get_parts(noded) if isinstance(g, LineString) and g.length > GRID]
+    # A polyline between two nodes is one edge a segment, so that no corner is lost.
+    segments: list[LineString] = []
+    for part in parts:
+        xy = shapely.get_coordinates(part)
+        segments.extend(LineString(xy[k : k + 2]) for k in range(len(xy) - 1))
+    segments = list(shapely.get_parts(shapely.unary_union(segments, grid_size=GRID)))
+    candidates = shapely.get_parts(shapely.polygonize(segments))
+    inside = np.array([shapely.get_coordinates(p.representative_point())[0] for p in candidates]).reshape(-1, 2)
+    keep = shapely.contains_xy(region, inside[:, 0], inside[:, 1]) if len(inside) else np.zeros(0, bool)
+    faces = [p for p, k in zip(candidates, keep, strict=True) if k and p.area > 1e-7]
+    inside = np.array([shapely.get_coordinates(p.representative_point())[0] for p in faces]).reshape(-1, 2)
+
+    index = _Index()
+    rings: list[tuple[tuple[tuple[int, int], ...], ...]] = []
+    for face in faces:
+        rings.append(
+            tuple(index.ring(shapely.get_coordinates(r)) for r in (face.exterior, *face.interiors))
+        )
+    bounding = set(index.edges)
+    loose: list[list[int]] = [[] for _ in faces]
+    tree = shapely.STRtree(faces)
+    for segment in segments:
+        xy = shapely.get_coordinates(segment)
+        i, j = index.point(*xy[0]), index.point(*xy[1])
+        if i == j or (min(i, j), max(i, j)) in bounding:
+            continue
+        middle = Point(xy.mean(axis=0))
+        for f in tree.query(middle, predicate="within"):
+            loose[int(f)].append(index.edge(i, j)[0])
+    edges = np.array(list(index.edges), dtype=np.int64).reshape(-1, 2)
+    return Partition(
+        np.array(index.xy, dtype=np.float64).reshape(-1, 2), edges, tuple(rings),
+        tuple(tuple(e) for e in loose), inside, tuple(faces),
+    )  # fmt: skip

@@ -1,0 +1,1 @@
+"""From loads to nodal vectors, exactly, wherever the loads lie."""

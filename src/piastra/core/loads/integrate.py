@@ -1,0 +1,99 @@
+"""Integrals of the shape functions over polygons and lines that need not fit the mesh."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import LineString
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.mesh.locate import Elements, find, weights
+
+Array = npt.NDArray[np.float64]
+
+# Seven-point rule on the triangle, exact to degree five (Radon 1948).
+_A, _B = (6 - np.sqrt(15)) / 21, (6 + np.sqrt(15)) / 21
+_RULE = np.array(
+    [[1 / 3, 1 / 3, 1 / 3]]
+    + [list(np.roll([1 - 2 * t, t, t], k)) for t in (_A, _B) for k in range(3)]
+)
+_RULE_WEIGHT = np.array([9 / 40] + [(155 - np.sqrt(15)) / 1200] * 3 + [(155 + np.sqrt(15)) / 1200] * 3)
+_GAUSS3, _GAUSS3_WEIGHT = np.polynomial.legendre.leggauss(3)
+
+
+def element_weights(elements: Elements) -> Array:
+    """Integral of each shape function over its whole element, (e, 4) m2."""
+    rings = shapely.get_coordinates(elements.shapes[: elements.quads]).reshape(-1, 5, 2)[:, :4]
+    out = np.zeros((len(elements.nodes), 4))
+    if len(rings):
+        halves = np.concatenate([rings[:, [0, 1, 2]], rings[:, [0, 2, 3]]])
+        owner = np.tile(np.arange(len(rings)), 2)
+        np.add.at(out, owner, _over_triangles(elements, owner, halves))
+    out[elements.quads :, :3] = shapely.area(elements.shapes[elements.quads :])[:, None] / 3
+    return out
+
+
+def _over_triangles(elements: Elements, owner: npt.NDArray[np.int64], corners: Array) -> Array:
+    """Signed integrals (k, 4) of the owners' shape functions over triangles (k, 3, 2)."""
+    d1, d2 = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    area = (d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]) / 2
+    at = np.einsum("gc,kcd->kgd", _RULE, corners)
+    values = weights(elements, np.repeat(owner, len(_RULE)), at.reshape(-1, 2)).reshape(-1, len(_RULE), 4)
+    return np.einsum("g,kgn->kn", _RULE_WEIGHT, values) * area[:, None]
+
+
+def over_area(elements: Elements, whole: Array, area: BaseGeometry) -> Array:
+    """Integral of every node's shape function over the part of the mesh inside ``area``, (n,) m2.
+
+    ``whole`` is :func:`element_weights`. An element that the outline cuts is integrated over exactly the part
+    inside: the clipped polygon is fanned into signed triangles.
+    """
+    nodal = np.zeros(len(elements.mesh.xy) + 1)
+    shapely.prepare(area)
+    near = elements.tree.query(area, predicate="intersects")
+    full = near[shapely.covers(area, elements.shapes[near])]
+    np.add.at(nodal, elements.nodes[full], whole[full])
+    cut = np.setdiff1d(near, full)
+    clipped = shapely.intersection(elements.shapes[cut], area)
+    parts, from_cut = shapely.get_parts(clipped, return_index=True)
+    polygonal = shapely.get_dimensions(parts) == 2
+    parts, from_cut = shapely.orient_polygons(parts[polygonal]), from_cut[polygonal]
+    rings, from_part = shapely.get_rings(parts, return_index=True)
+    xy, ring_of = shapely.get_coordinates(rings, return_index=True)
+    if len(xy):
+        number = np.arange(len(rings))
+        first = np.searchsorted(ring_of, number)
+        last = np.searchsorted(ring_of, number, side="right") - 1
+        k = np.arange(len(xy))
+        pick = k[(k > first[ring_of]) & (k < last[ring_of])]
+        corners = np.stack([xy[first[ring_of[pick]]], xy[pick], xy[pick + 1]], axis=1)
+        owner = cut[from_cut[from_part[ring_of[pick]]]]
+        np.add.at(nodal, elements.nodes[owner], _over_triangles(elements, owner, corners))
+    return nodal[:-1]
+
+
+def along_line(elements: Elements, line: LineString, q: tuple[float, float]) -> tuple[Array, float]:
+    """Nodal forces (n,) kN of a load (kN/m) that varies linearly along a line, and the part (kN) off the mesh."""
+    nodal = np.zeros(len(elements.mesh.xy) + 1)
+    start, end = np.array(line.coords[0]), np.array(line.coords[-1])
+    near = elements.tree.query(line, predicate="intersects")
+    crossing = shapely.intersection(elements.shapes[near], line)
+    stops = shapely.get_coordinates(crossing)
+    direction = (end - start) / line.length
+    t = np.unique(np.round(np.concatenate([[0.0, line.length], (stops - start) @ direction]), 9))
+    t = t[(t >= 0) & (t <= line.length)]
+    t0, t1 = t[:-1], t[1:]
+    keep = t1 - t0 > 1e-9
+    t0, t1 = t0[keep], t1[keep]
+    element = find(elements, start + ((t0 + t1) / 2)[:, None] * direction)
+    half = (t1 - t0) / 2
+    at = (t0 + half)[:, None] + half[:, None] * _GAUSS3
+    load = (q[0] + (q[1] - q[0]) * at / line.length) * half[:, None] * _GAUSS3_WEIGHT
+    on = element >= 0
+    lost = float(load[~on].sum())
+    if on.any():
+        xy = start + at[on].reshape(-1, 1) * direction
+        owner = np.repeat(element[on], 3)
+        np.add.at(nodal, elements.nodes[owner], weights(elements, owner, xy) * load[on].reshape(-1, 1))
+    return nodal[:-1], lost

@@ -1,0 +1,1 @@
+"""From the floor to a conforming mesh of quadrilaterals and triangles."""

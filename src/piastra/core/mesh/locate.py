@@ -1,0 +1,92 @@
+"""Where a point lies in the mesh."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+
+from piastra.core.mesh.mesher import Mesh
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True)
+class Elements:
+    """All elements of a mesh in one list: quadrilaterals first, then triangles (fourth node repeated as -1).
+
+    ``nodes`` (e, 4); ``shapes`` (e,) polygons; ``tree`` their index.
+    """
+
+    mesh: Mesh
+    nodes: Ints
+    shapes: npt.NDArray[np.object_]
+    tree: shapely.STRtree = field(repr=False)
+
+    @property
+    def quads(self) -> int:
+        return len(self.mesh.quads)
+
+
+def elements_of(mesh: Mesh) -> Elements:
+    """Index the elements of a mesh."""
+    nodes = np.full((mesh.elements, 4), -1, dtype=np.int64)
+    nodes[: len(mesh.quads)] = mesh.quads
+    nodes[len(mesh.quads) :, :3] = mesh.tris
+    shapes = np.concatenate([shapely.polygons(mesh.xy[mesh.quads]), shapely.polygons(mesh.xy[mesh.tris])])
+    shapely.prepare(shapes)
+    return Elements(mesh, nodes, shapes, shapely.STRtree(shapes))
+
+
+def find(elements: Elements, xy: Array, within: float = 1e-6) -> Ints:
+    """The element in which each point (p, 2) lies, or -1 if none is within ``within`` m."""
+    found = np.full(len(xy), -1, dtype=np.int64)
+    if len(xy):
+        which, element = elements.tree.query(shapely.points(xy), predicate="dwithin", distance=within)
+        # The last write wins; reversed, the first hit stays.
+        found[which[::-1]] = element[::-1]
+    return found
+
+
+def weights(elements: Elements, element: Ints, xy: Array) -> Array:
+    """Shape functions (p, 4) of the given elements at points (p, 2); a triangle's fourth is nil."""
+    out = np.zeros((len(xy), 4))
+    is_quad = element < elements.quads
+    coordinates = elements.mesh.xy
+    if is_quad.any():
+        p = coordinates[elements.nodes[element[is_quad]]]
+        out[is_quad] = _bilinear(p, xy[is_quad])
+    if (~is_quad).any():
+        p = coordinates[elements.nodes[element[~is_quad], :3]]
+        q = xy[~is_quad]
+        d1, d2, d = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0], q - p[:, 0]
+        det = d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]
+        a = (d[:, 0] * d2[:, 1] - d[:, 1] * d2[:, 0]) / det
+        b = (d1[:, 0] * d[:, 1] - d1[:, 1] * d[:, 0]) / det
+        out[~is_quad, :3] = np.column_stack([1 - a - b, a, b])
+    return out
+
+
+def _bilinear(p: Array, q: Array) -> Array:
+    """Bilinear functions of quadrilaterals (k, 4, 2) at points (k, 2), by Newton's method."""
+    centre = p.mean(axis=1)
+    a = (-p[:, 0] + p[:, 1] + p[:, 2] - p[:, 3]) / 4
+    b = (-p[:, 0] - p[:, 1] + p[:, 2] + p[:, 3]) / 4
+    c = (p[:, 0] - p[:, 1] + p[:, 2] - p[:, 3]) / 4
+    xi = np.zeros(len(q))
+    eta = np.zeros(len(q))
+    for _ in range(12):
+        r = centre + a * xi[:, None] + b * eta[:, None] + c * (xi * eta)[:, None] - q
+        j1, j2 = a + c * eta[:, None], b + c * xi[:, None]
+        det = j1[:, 0] * j2[:, 1] - j1[:, 1] * j2[:, 0]
+        dx = (r[:, 0] * j2[:, 1] - r[:, 1] * j2[:, 0]) / det
+        dy = (j1[:, 0] * r[:, 1] - j1[:, 1] * r[:, 0]) / det
+        xi, eta = xi - dx, eta - dy
+        if max(np.abs(dx).max(), np.abs(dy).max()) < 1e-14:
+            break
+    return 0.25 * np.column_stack(
+        [(1 - xi) * (1 - eta), (1 + xi) * (1 - eta), (1 + xi) * (1 + eta), (1 - xi) * (1 + eta)]
+    )

@@ -1,0 +1,266 @@
+"""The mesh stage: Gmsh on the faces of the plan."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import dataclass
+
+import gmsh
+import numpy as np
+import numpy.typing as npt
+import shapely
+
+from piastra.core.mesh.plan import Plan
+from piastra.core.mesh.quality import Quality, assess, split_poor_quads
+from piastra.core.model import Refusal, RefusedError
+from piastra.core.model.message import Message
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+_GMSH = threading.Lock()  # Gmsh keeps one model a process.
+
+
+@dataclass(frozen=True, slots=True)
+class Mesh:
+    """A conforming mesh.
+
+    ``xy`` (n, 2) nodes, m; ``quads`` (q, 4) and ``tris`` (t, 3) anticlockwise node numbers; ``quad_face`` and
+    ``tri_face`` the plan's face of each; ``lines`` per line of support its (k, 2) element edges; ``points`` per
+    point support its node; ``footprints`` per column the nodes of its footprint.
+    """
+
+    xy: Array
+    quads: Ints
+    tris: Ints
+    quad_face: Ints
+    tri_face: Ints
+    lines: dict[str, Ints]
+    points: dict[str, int]
+    footprints: tuple[Ints, ...]
+    quality: Quality
+    messages: tuple[Message, ...]
+
+    @property
+    def elements(self) -> int:
+        return len(self.quads) + len(self.tris)
+
+
+def make_mesh(plan: Plan) -> Mesh:
+    """Mesh every face of the plan with quadrilaterals and a few triangles.
+
+    Raises :class:`RefusedError` with the place when Gmsh cannot mesh a face.
+    Source: Gmsh (Geuzaine and Remacle 2009), frontal Delaunay for quadrilaterals, blossom recombination.
+    """
+    with _GMSH:
+        gmsh.initialize(interruptible=False)
+        try:
+            gmsh.option.setNumber("General.Terminal", 0)
+            gmsh.option.setNumber("General.NumThreads", 1)
+            return _mesh(plan)
+        except RefusedError:
+            raise
+        except Exception as error:
+            raise RefusedError([Refusal("slabs", f"cannot be meshed ({error}); look for slivers and gaps")]) from None
+        finally:
+            gmsh.finalize()
+
+
+def _geometry(plan: Plan) -> list[int]:
+    parts = plan.parts
+    geo = gmsh.model.geo
+    for i, (x, y) in enumerate(parts.points):
+        geo.addPoint(x, y, 0.0, plan.size, i + 1)
+    for e, (i, j) in enumerate(parts.edges):
+        geo.addLine(int(i) + 1, int(j) + 1, e + 1)
+    surfaces = []
+    loops = 0
+    for rings in parts.rings:
+        tags = []
+        for ring in rings:
+            loops += 1
+            tags.append(geo.addCurveLoop([s * (e + 1) for e, s in ring], loops))
+        surfaces.append(geo.addPlaneSurface(tags))
+    embedded = {}
+    for label, at in plan.points:
+        near = np.hypot(*(parts.points - at).T)
+        if len(near) and near.min() < 1e-3:
+            continue
+        embedded[label] = geo.addPoint(at[0], at[1], 0.0, plan.size)
+    geo.synchronize()
+    for surface, loose in zip(surfaces, parts.loose, strict=True):
+        if loose:
+            gmsh.model.mesh.embed(1, [e + 1 for e in loose], 2, surface)
+    for label, tag in embedded.items():
+        at = dict(plan.points)[label]
+        for f, face in enumerate(parts.polygons):
+            if face.contains(shapely.Point(at)):
+                gmsh.model.mesh.embed(0, [tag], 2, surfaces[f])
+    return surfaces
+
+
+def _sizes(plan: Plan) -> bool:
+    """Finer at footprints, graded to the target size; whether anything is finer at all."""
+    parts = plan.parts
+    field = gmsh.model.mesh.field
+    thresholds = []
+    for column in np.unique(plan.column[plan.column >= 0]):
+        corners = {i for f in np.flatnonzero(plan.column == column) for r in parts.rings[f] for e, _ in r
+                   for i in parts.edges[e]}  # fmt: skip
+        box = plan.footprints[column].minimum_rotated_rectangle
+        xy = shapely.get_coordinates(box)
+        sides = sorted(np.hypot(*(xy[1:3] - xy[0:2]).T))
+        fine = min(plan.size, max(sides[0] / 2, sides[1] / 6, 0.02))
+        if fine > 0.9 * plan.size:
+            continue
+        distance = field.add("Distance")
+        field.setNumbers(distance, "PointsList", [int(i) + 1 for i in corners])
+        threshold = field.add("Threshold")
+        field.setNumber(threshold, "InField", distance)
+        field.setNumber(threshold, "SizeMin", fine)
+        field.setNumber(threshold, "SizeMax", plan.size)
+        field.setNumber(threshold, "DistMin", 1.0 * fine)
+        field.setNumber(threshold, "DistMax", 1.0 * fine + 4.0 * (plan.size - fine))
+        thresholds.append(threshold)
+    if thresholds:
+        least = field.add("Min")
+        field.setNumbers(least, "FieldsList", thresholds)
+        field.setAsBackgroundMesh(least)
+    option = gmsh.option.setNumber
+    option("Mesh.MeshSizeExtendFromBoundary", 0)
+    option("Mesh.MeshSizeMax", plan.size)
+    option("Mesh.Algorithm", 8)
+    option("Mesh.RecombineAll", 1)
+    option("Mesh.RecombinationAlgorithm", 1)
+    option("Mesh.RandomSeed", 1)
+    return bool(thresholds)
+
+
+def _regular(plan: Plan, surfaces: list[int]) -> None:
+    """Rows of quadrilaterals in faces with four sides: opposite sides get the same number of elements."""
+    parts = plan.parts
+    length = np.hypot(*(parts.points[parts.edges[:, 1]] - parts.points[parts.edges[:, 0]]).T)
+    points = set(dict(plan.points).values())
+    leader = list(range(len(parts.edges)))
+
+    def lead(e: int) -> int:
+        while leader[e] != e:
+            e = leader[e]
+        return e
+
+    mapped = []
+    for f, rings in enumerate(parts.rings):
+        plain = len(rings) == 1 and len(rings[0]) == 4 and not parts.loose[f]
+        if plain and not any(parts.polygons[f].contains(shapely.Point(p)) for p in points):
+            sides = [e for e, _ in rings[0]]
+            if min(length[sides[0]], length[sides[2]]) > 0.5 * max(length[sides[0]], length[sides[2]]) and min(
+                length[sides[1]], length[sides[3]]
+            ) > 0.5 * max(length[sides[1]], length[sides[3]]):
+                mapped.append(f)
+                leader[lead(sides[0])] = lead(sides[2])
+                leader[lead(sides[1])] = lead(sides[3])
+    count: dict[int, int] = {}
+    for f in mapped:
+        for e, _ in parts.rings[f][0]:
+            count[lead(e)] = max(count.get(lead(e), 1), int(np.ceil(length[e] / plan.size - 1e-9)))
+    for f in mapped:
+        for e, _ in parts.rings[f][0]:
+            gmsh.model.mesh.setTransfiniteCurve(e + 1, count[lead(e)] + 1)
+        gmsh.model.mesh.setTransfiniteSurface(surfaces[f])
+
+
+def _mesh(plan: Plan) -> Mesh:
+    surfaces = _geometry(plan)
+    graded = _sizes(plan)
+    if not graded:
+        _regular(plan, surfaces)
+    gmsh.model.mesh.generate(2)
+    tags, flat, _ = gmsh.model.mesh.getNodes()
+    where = np.full(int(tags.max()) + 1, -1, dtype=np.int64)
+    where[tags] = np.arange(len(tags))
+    xy = flat.reshape(-1, 3)[:, :2]
+    blocks: dict[int, list[Ints]] = {3: [], 4: []}
+    faces: dict[int, list[Ints]] = {3: [], 4: []}
+    for f, surface in enumerate(surfaces):
+        kinds, _, nodes = gmsh.model.mesh.getElements(2, surface)
+        if not len(kinds):
+            at = plan.parts.inside[f]
+            raise RefusedError([Refusal("slabs", f"cannot be meshed near ({at[0]:.2f}, {at[1]:.2f}); remove the sliver there")])
+        for kind, block in zip(kinds, nodes, strict=True):
+            corners = {2: 3, 3: 4}[int(kind)]
+            blocks[corners].append(where[block.reshape(-1, corners).astype(np.int64)])
+            faces[corners].append(np.full(len(blocks[corners][-1]), f, dtype=np.int64))
+    segments = []
+    for e in range(len(plan.parts.edges)):
+        _, _, nodes = gmsh.model.mesh.getElements(1, e + 1)
+        if len(nodes):
+            segments.append(where[nodes[0].reshape(-1, 2).astype(np.int64)])
+    quads, quad_face = _joined(blocks[4], faces[4], 4)
+    tris, tri_face = _joined(blocks[3], faces[3], 3)
+
+    used = np.zeros(len(xy), dtype=bool)
+    used[quads] = True
+    used[tris] = True
+    number = np.cumsum(used) - 1
+    xy, quads, tris = xy[used], number[quads], number[tris]
+    edges = np.concatenate(segments) if segments else np.zeros((0, 2), dtype=np.int64)
+    edges = number[edges[used[edges].all(axis=1)]]
+    quads, tris = _anticlockwise(xy, quads), _anticlockwise(xy, tris)
+    quads, tris, quad_face, tri_face = split_poor_quads(xy, quads, tris, quad_face, tri_face)
+    quality = assess(xy, quads, tris)
+    return Mesh(
+        xy, quads, tris, quad_face, tri_face, _on_lines(plan, xy, edges), _on_points(plan, xy),
+        _on_footprints(plan, quads, tris, quad_face, tri_face), quality, _told(quality, plan),
+    )  # fmt: skip
+
+
+def _joined(blocks: list[Ints], faces: list[Ints], corners: int) -> tuple[Ints, Ints]:
+    if not blocks:
+        return np.zeros((0, corners), dtype=np.int64), np.zeros(0, dtype=np.int64)
+    return np.concatenate(blocks), np.concatenate(faces)
+
+
+def _anticlockwise(xy: Array, elements: Ints) -> Ints:
+    p = xy[elements]
+    q = np.roll(p, -1, axis=1)
+    area = (p[..., 0] * q[..., 1] - p[..., 1] * q[..., 0]).sum(axis=1)
+    return np.where(area[:, None] > 0, elements, elements[:, ::-1])
+
+
+def _on_lines(plan: Plan, xy: Array, edges: Ints) -> dict[str, Ints]:
+    found: dict[str, Ints] = {}
+    if not plan.lines:
+        return found
+    middles = shapely.points(xy[edges].mean(axis=1))
+    ends = shapely.points(xy[edges])
+    for label, line in plan.lines:
+        on = (shapely.distance(middles, line) < 1e-3) & (shapely.distance(ends, line) < 1e-3).all(axis=1)
+        found[label] = edges[on]
+    return found
+
+
+def _on_points(plan: Plan, xy: Array) -> dict[str, int]:
+    found = {}
+    for label, at in plan.points:
+        gap = np.hypot(*(xy - np.array(at)).T)
+        if gap.min() < 2e-3:
+            found[label] = int(gap.argmin())
+    return found
+
+
+def _on_footprints(plan: Plan, quads: Ints, tris: Ints, quad_face: Ints, tri_face: Ints) -> tuple[Ints, ...]:
+    quad_column, tri_column = plan.column[quad_face], plan.column[tri_face]
+    return tuple(
+        np.unique(np.concatenate([quads[quad_column == c].ravel(), tris[tri_column == c].ravel()]))
+        for c in range(len(plan.footprints))
+    )
+
+
+def _told(quality: Quality, plan: Plan) -> tuple[Message, ...]:
+    if quality.least_angle_deg >= 15:
+        return ()
+    x, y = quality.least_at
+    return (
+        Message("warning", "mesh", f"has an angle of {quality.least_angle_deg:.0f} degrees: edges or corners lie too close "
+                f"together there for elements of {plan.size:.2f} m", (x, y)),
+    )  # fmt: skip

@@ -1,0 +1,181 @@
+"""The plan stage: which slab, thickening, footprint and bedding holds in each face of the floor."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import LineString, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.geometry.arcs import chords, polygon
+from piastra.core.geometry.partition import Partition, partition
+from piastra.core.model import Floor, Refusal, RefusedError
+from piastra.core.model.footprint import footprint
+from piastra.core.model.message import Message
+
+Ints = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """The partitioned floor.
+
+    Per face (index into the floor's lists, -1 for none): ``slab``, ``thickening``, ``column`` (its footprint),
+    ``bedding`` (its area support). ``size`` is the target size of elements (m); ``region`` the concrete as
+    drawn, arcs in fine chords; ``footprints`` each column's footprint clipped to the floor (may be empty).
+    """
+
+    parts: Partition
+    slab: Ints
+    thickening: Ints
+    column: Ints
+    bedding: Ints
+    size: float
+    region: BaseGeometry
+    footprints: tuple[BaseGeometry, ...]
+    lines: tuple[tuple[str, LineString], ...]
+    points: tuple[tuple[str, tuple[float, float]], ...]
+    messages: tuple[Message, ...]
+
+
+def floor_region(floor: Floor, step: float | None = None) -> BaseGeometry:
+    """Slabs less openings, m; arcs as in :func:`piastra.core.geometry.arcs.chords`."""
+    concrete = shapely.unary_union([polygon(s.outline, step) for s in floor.slabs])
+    holes = shapely.unary_union([polygon(o.outline, step) for o in floor.openings])
+    return shapely.make_valid(concrete.difference(holes))
+
+
+TARGET = 0.7
+"""The target size of elements as a share of the greatest size asked for: with it no side exceeds that size by
+more than a little, and a clamped plate of twelve sizes a span has a deflection within 1 %."""
+
+
+def typical_size(floor: Floor) -> float:
+    """The target size of elements, m: from the given greatest size or a twelfth of the typical span."""
+    return TARGET * (floor.mesh.size_m or _twelfth(floor))
+
+
+def _twelfth(floor: Floor) -> float:
+    at = [c.at for c in floor.columns] + [s.at for s in floor.supports if s.kind == "point"]
+    area = sum(polygon(s.outline).area for s in floor.slabs)
+    if len(at) >= 3:
+        xy = np.array(at, dtype=np.float64)
+        gaps = np.hypot(*(xy[:, None] - xy[None]).transpose(2, 0, 1))
+        np.fill_diagonal(gaps, np.inf)
+        span = float(np.median(gaps.min(axis=1)))
+    else:
+        lengths = [min(_sides(s.outline)) for s in floor.slabs]
+        span = float(min(np.sqrt(area), max(lengths)))
+    return float(np.clip(span / 12, 0.05, 1.0))
+
+
+def _sides(outline: Sequence[Sequence[float]]) -> tuple[float, float]:
+    box = polygon(outline).minimum_rotated_rectangle
+    xy = shapely.get_coordinates(box)
+    a, b = np.hypot(*(xy[1] - xy[0])), np.hypot(*(xy[2] - xy[1]))
+    return float(a), float(b)
+
+
+def _owner(polygons: Sequence[BaseGeometry], rank: Sequence[tuple[float, ...]], at: npt.NDArray[np.float64]) -> Ints:
+    """For each point the polygon of the highest rank that contains it, or -1."""
+    owner = np.full(len(at), -1, dtype=np.int64)
+    for i in sorted(range(len(polygons)), key=lambda k: rank[k]):
+        owner[shapely.contains_xy(polygons[i], at[:, 0], at[:, 1])] = i
+    return owner
+
+
+def make_plan(floor: Floor) -> Plan:
+    """Partition the floor by everything that changes its section or its support.
+
+    Raises :class:`RefusedError` when nothing of the floor is left.
+    """
+    size = typical_size(floor)
+    messages: list[Message] = []
+    region = floor_region(floor)
+    coarse = floor_region(floor, size)
+    if coarse.is_empty or coarse.area < 1e-3:
+        raise RefusedError([Refusal("openings", "leave nothing of the slabs; make them smaller or delete one")])
+
+    rings = [*floor.slabs, *floor.openings, *floor.thickenings]
+    lines: list[BaseGeometry] = [LineString(_closed(chords(r.outline, size))) for r in rings]
+    beddings = [s for s in floor.supports if s.kind == "area"]
+    lines += [LineString(_closed(chords(s.outline, size))) for s in beddings]
+
+    prints: list[BaseGeometry] = []
+    for i, column in enumerate(floor.columns):
+        clipped = footprint(column, sides=12).intersection(coarse)
+        if clipped.area < 0.02 * footprint(column).area:
+            messages.append(
+                Message("warning", column.id, "stands outside the floor and does not act; move it under a slab",
+                        (column.at[0], column.at[1]))
+            )  # fmt: skip
+            clipped = Polygon()
+        for j, other in enumerate(prints):
+            if clipped.intersection(other).area > 1e-6:
+                messages.append(
+                    Message("warning", column.id, f"overlaps column {floor.columns[j].id}; move one of them",
+                            (column.at[0], column.at[1]))
+                )  # fmt: skip
+                clipped = clipped.difference(other)
+        prints.append(clipped)
+        if not clipped.is_empty:
+            lines.append(clipped.boundary)
+
+    supports: list[tuple[str, LineString]] = [(w.id, LineString(w.line)) for w in floor.walls]
+    supports += [(s.id, LineString(s.line)) for s in floor.supports if s.kind == "line"]
+    for label, line in supports:
+        share = line.intersection(coarse.buffer(1e-3)).length / line.length
+        if share < 0.99:
+            what = "lies outside the floor and does not act" if share < 0.01 else f"has {100 * (1 - share):.0f} % of its length outside the floor"
+            messages.append(Message("warning", label, f"{what}; move it or extend the slab", _middle(line)))
+        lines.append(line)
+    points = [(s.id, (s.at[0], s.at[1])) for s in floor.supports if s.kind == "point"]
+    for label, at in points:
+        if shapely.Point(at).distance(coarse) > 1e-3:
+            messages.append(Message("warning", label, "lies outside the floor and does not act; move it onto a slab", at))
+
+    parts = partition(lines, coarse)
+    at = parts.inside
+    slabs = [polygon(s.outline, size) for s in floor.slabs]
+    slab = _owner(slabs, [(s.priority, s.thickness_m) for s in floor.slabs], at)
+    if (slab < 0).any():
+        # A face next to a chorded arc can lie a hair outside every outline: the nearest slab is its slab.
+        for f in np.flatnonzero(slab < 0):
+            slab[f] = int(np.argmin([s.distance(shapely.Point(at[f])) for s in slabs]))
+    thick = _owner(
+        [polygon(t.outline, size) for t in floor.thickenings],
+        [(t.priority, t.thickness_m) for t in floor.thickenings], at,
+    )  # fmt: skip
+    column = _owner(prints, [(k,) for k in range(len(prints))], at)
+    bedding = _owner([polygon(s.outline, size) for s in beddings], [(k,) for k in range(len(beddings))], at)
+    messages += _overlaps(floor)
+    return Plan(parts, slab, thick, column, bedding, size, region, tuple(prints), tuple(supports), tuple(points), tuple(messages))
+
+
+def _closed(xy: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+    return np.concatenate([xy, xy[:1]])
+
+
+def _middle(line: LineString) -> tuple[float, float]:
+    point = line.interpolate(0.5, normalized=True)
+    return point.x, point.y
+
+
+def _overlaps(floor: Floor) -> list[Message]:
+    found: list[Message] = []
+    shapes = [polygon(s.outline) for s in floor.slabs]
+    for i in range(len(shapes)):
+        for j in range(i):
+            common = shapes[i].intersection(shapes[j])
+            a, b = floor.slabs[i], floor.slabs[j]
+            if common.area > 1e-3 and a.priority == b.priority and (a.thickness_m, a.top_offset_m) != (b.thickness_m, b.top_offset_m):
+                c = common.centroid
+                found.append(
+                    Message("warning", a.id, f"overlaps slab {b.id} over {common.area:.2f} m2; the thicker one is used there. "
+                            "Give one of them a higher priority or pull them apart", (c.x, c.y))
+                )  # fmt: skip
+    return found

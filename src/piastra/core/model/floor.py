@@ -1,0 +1,161 @@
+"""The floor: everything that the computation of one floor needs (docs/floor-file.md)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import Annotated, Any, Literal, Protocol
+
+from pydantic import Field, model_validator
+
+from piastra.core.model.loading import Combination, Load, LoadCase
+from piastra.core.model.materials import Concrete, Rebar
+from piastra.core.model.members import Column, Opening, Slab, Thickening, Wall
+from piastra.core.model.refusal import Refusal, RefusedError
+from piastra.core.model.shapes import Label, Line, Number, Outline, Point, Positive, Record
+from piastra.core.model.supports import Support
+
+FORMAT = "piastra-floor"
+VERSION = 1
+
+
+class Mat(Record):
+    """Uniform bars in one face and direction over a region; mats that overlap add up."""
+
+    id: Label
+    face: Literal["top", "bottom"]
+    direction: Literal["x", "y"]
+    bar_mm: Annotated[Number, Field(gt=0, le=60)]
+    spacing_mm: Annotated[Number, Field(gt=0, le=1000)]
+    layer: Literal["outer", "inner"] | None = None
+    """Null: bars along x lie in the outer layer, bars along y in the inner one."""
+    outline: Outline | None = None
+    """Null: over the whole floor."""
+
+
+class Panel(Record):
+    """A region that pattern load covers or leaves bare."""
+
+    id: Label
+    outline: Outline
+
+
+class GridLine(Record):
+    """A labelled setting-out line. It is drawn; nothing is computed from it."""
+
+    id: Label
+    line: Line
+
+
+class Probe(Record):
+    """A point whose values follow every run."""
+
+    id: Label
+    at: Point
+
+
+class MeshOptions(Record):
+    """Greatest size of elements; null: a twelfth of the typical span."""
+
+    size_m: Annotated[Number, Field(ge=0.05, le=5)] | None = None
+
+
+class DeflectionOptions(Record):
+    """Limit of the sag from the line between supports: span / span_over."""
+
+    span_over: Positive = 250.0
+
+
+class Floor(Record):
+    """One floor. Plan in m, x to the right, y up, z up."""
+
+    format: Literal["piastra-floor"]
+    version: Literal[1]
+    name: Label = "Floor"
+    standard: Literal["EN 1992-1-1", "ACI 318-19"] = "EN 1992-1-1"
+    concretes: Annotated[list[Concrete], Field(min_length=1)]
+    rebars: Annotated[list[Rebar], Field(min_length=1)]
+    slabs: Annotated[list[Slab], Field(min_length=1)]
+    openings: list[Opening] = []
+    thickenings: list[Thickening] = []
+    columns: list[Column] = []
+    walls: list[Wall] = []
+    supports: list[Support] = []
+    load_cases: list[LoadCase] = []
+    loads: list[Load] = []
+    combinations: list[Combination] = []
+    panels: list[Panel] = []
+    probes: list[Probe] = []
+    mats: list[Mat] = []
+    grid: list[GridLine] = []
+    mesh: MeshOptions = MeshOptions()
+    deflection: DeflectionOptions = DeflectionOptions()
+
+    @model_validator(mode="after")
+    def _refers_and_labels(self) -> Floor:
+        found = [*_repeated(self), *_dangling(self)]
+        if found:
+            raise RefusedError(found)
+        return self
+
+
+class _Labelled(Protocol):
+    @property
+    def id(self) -> str: ...
+
+
+LISTS = (
+    "concretes", "rebars", "slabs", "openings", "thickenings", "columns", "walls", "supports", "load_cases",
+    "loads", "combinations", "panels", "probes", "mats", "grid",
+)  # fmt: skip
+
+
+def _repeated(floor: Floor) -> Iterable[Refusal]:
+    for name in LISTS:
+        seen: dict[str, int] = {}
+        items: Sequence[_Labelled] = getattr(floor, name)
+        for i, item in enumerate(items):
+            if item.id in seen:
+                yield Refusal(
+                    f"{name}[{i}].id", f"repeats the id '{item.id}' of {name}[{seen[item.id]}]; give it its own id"
+                )
+            seen.setdefault(item.id, i)
+    # A reaction or a zone is reported by the id alone, so what holds the floor up shares one set of ids.
+    holding = [(n, i, item.id) for n in ("columns", "walls", "supports") for i, item in enumerate(getattr(floor, n))]
+    first: dict[str, str] = {}
+    for name, i, label in holding:
+        if label in first and not first[label].startswith(f"{name}["):
+            yield Refusal(
+                f"{name}[{i}].id", f"repeats the id '{label}' of {first[label]}; columns, walls and supports share ids"
+            )
+        first.setdefault(label, f"{name}[{i}]")
+
+
+def _unknown(path: str, kind: str, label: str, known: Iterable[str]) -> Refusal:
+    listed = ", ".join(sorted(known)) or "none"
+    return Refusal(path, f"names {kind} '{label}', which does not exist; use one of: {listed}")
+
+
+def _dangling(floor: Floor) -> Iterable[Refusal]:
+    concretes = {c.id for c in floor.concretes}
+    rebars = {r.id for r in floor.rebars}
+    cases = {c.id for c in floor.load_cases}
+    users: list[tuple[str, Sequence[Any]]] = [
+        ("slabs", floor.slabs), ("columns", floor.columns), ("walls", floor.walls),
+    ]  # fmt: skip
+    for name, items in users:
+        for i, item in enumerate(items):
+            if item.concrete not in concretes:
+                yield _unknown(f"{name}[{i}].concrete", "concrete", item.concrete, concretes)
+    for i, slab in enumerate(floor.slabs):
+        if slab.rebar not in rebars:
+            yield _unknown(f"slabs[{i}].rebar", "steel", slab.rebar, rebars)
+    for i, load in enumerate(floor.loads):
+        if load.case not in cases:
+            yield _unknown(f"loads[{i}].case", "load case", load.case, cases)
+    for i, combination in enumerate(floor.combinations):
+        for label in combination.factors:
+            if label not in cases:
+                yield _unknown(f"combinations[{i}].factors.{label}", "load case", label, cases)
+    natures = [c.id for c in floor.load_cases if c.nature == "self_weight"]
+    if len(natures) > 1:
+        yield Refusal("load_cases", f"has self-weight {len(natures)} times ({', '.join(natures)}); keep one of them")
