@@ -55,9 +55,7 @@ def face_values(floor: Floor, plan: Plan) -> FaceValues:
     return FaceValues(h, datum - middle, concrete, gamma[concrete] * h, part.astype(np.int64), datum)
 
 
-def element_sections(
-    floor: Floor, mesh: Mesh, values: FaceValues, moduli: dict[str, float]
-) -> tuple[Sections, Sections]:
+def element_sections(floor: Floor, mesh: Mesh, values: FaceValues, moduli: dict[str, float]) -> tuple[Sections, Sections]:
     """Sections of the quadrilaterals and of the triangles; ``moduli`` E (kN/m2) by concrete."""
     E = np.array([moduli[c.id] for c in floor.concretes])
     nu = np.array([c.poisson for c in floor.concretes])

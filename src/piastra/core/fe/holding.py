@@ -81,7 +81,11 @@ def hold(mesh: Mesh, held: Restraints) -> list[tuple[int, int]]:
             level(np.array(at), sway)
         if _rank(upright) < 3:
             size = f"the floor's piece around ({origin[0]:.2f}, {origin[1]:.2f})" if count > 1 else "the floor"
-            what = "rests on nothing" if not any(r[0] for r in upright) else "can tip over: its supports lie in one line and do not hold its slope"
+            what = (
+                "rests on nothing"
+                if not any(r[0] for r in upright)
+                else "can tip over: its supports lie in one line and do not hold its slope"
+            )
             refused.append(Refusal("supports", f"{size} {what}; add columns, walls or supports under it"))
             continue
         extra += _least_plane_restraint(mesh, nodes, plane, stiffest[1], origin, scale, held)

@@ -68,9 +68,7 @@ def operators(p: Array, sections: Sections) -> Operators:
         strain[:, g, 3, 3::5] = strain[:, g, 5, 4::5] = dN[:, 0]
         strain[:, g, 4, 4::5] = strain[:, g, 5, 3::5] = dN[:, 1]
         dP = inverse[:, g] @ _side_slopes(xi, eta)
-        curve = np.stack(
-            [dP[:, 0] * side.C, dP[:, 1] * side.S, dP[:, 1] * side.C + dP[:, 0] * side.S], axis=1
-        )
+        curve = np.stack([dP[:, 0] * side.C, dP[:, 1] * side.S, dP[:, 1] * side.C + dP[:, 0] * side.S], axis=1)
         strain[:, g, 3:] += curve @ side.delta
         natural = np.zeros((count, 2, 4))
         natural[:, 0, 0] = 0.25 * (1 - eta) * side.L[:, 0]

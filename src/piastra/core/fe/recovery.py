@@ -39,7 +39,10 @@ def places(system: System, part: Ints, zeta: Array, h: Array) -> Places:
     corner_node = np.concatenate([f.nodes.ravel() for f in system.families])
     counts = [f.nodes.shape for f in system.families]
     element = np.concatenate(
-        [np.repeat(np.arange(n) + start, c) for (n, c), start in zip(counts, np.cumsum([0] + [n for n, _ in counts])[:-1], strict=True)]
+        [
+            np.repeat(np.arange(n) + start, c)
+            for (n, c), start in zip(counts, np.cumsum([0] + [n for n, _ in counts])[:-1], strict=True)
+        ]
     )
     key = part[element] * (corner_node.max() + 1) + corner_node
     _, first, place = np.unique(key, return_index=True, return_inverse=True)

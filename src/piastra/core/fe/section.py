@@ -30,9 +30,7 @@ class Sections:
     h: Array
 
     def __getitem__(self, pick: npt.NDArray[np.int64] | slice) -> Sections:
-        return Sections(
-            self.A[pick], self.B[pick], self.D[pick], self.own[pick], self.shear[pick], self.zeta[pick], self.h[pick]
-        )
+        return Sections(self.A[pick], self.B[pick], self.D[pick], self.own[pick], self.shear[pick], self.zeta[pick], self.h[pick])
 
 
 def isotropic(E: Array, nu: Array, h: Array, zeta: Array, modifiers: Array | None = None) -> Sections:

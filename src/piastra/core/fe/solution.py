@@ -137,5 +137,14 @@ def solve_lifting(system: System, load: Array, name: str) -> Solution:
         try:
             current = with_lifted(system, ignore)
         except RefusedError:
-            raise RefusedError([Refusal("supports", f"the floor lifts off its bedding entirely under {name}; add weight or hold it down")]) from None
-    raise RefusedError([Refusal("supports", f"the bedding's contact does not settle under {name} in {LIFT_ROUNDS} rounds; refine the mesh or hold the floor down")])
+            raise RefusedError(
+                [Refusal("supports", f"the floor lifts off its bedding entirely under {name}; add weight or hold it down")]
+            ) from None
+    raise RefusedError(
+        [
+            Refusal(
+                "supports",
+                f"the bedding's contact does not settle under {name} in {LIFT_ROUNDS} rounds; refine the mesh or hold the floor down",
+            )
+        ]
+    )

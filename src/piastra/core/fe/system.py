@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import dataclass
 
 import numpy as np
@@ -45,6 +46,7 @@ class System:
     matrix: sp.csr_matrix
     masters: Ints
     factor: Factor
+    factorise_seconds: float
 
     @property
     def unknowns(self) -> int:
@@ -87,8 +89,8 @@ def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, ignore: npt
     special = np.zeros(len(mesh.xy), dtype=bool)
     special[list(nodal)] = True
     turn = np.broadcast_to(np.eye(5), (len(mesh.xy), 5, 5)).copy()
-    for node, matrix in nodal.items():
-        turn[node] = matrix
+    for n, matrix in nodal.items():
+        turn[n] = matrix
     for family in made:
         corners = family.nodes.shape[1]
         K = family.stiffness
@@ -111,23 +113,20 @@ def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, ignore: npt
         shared = held.master_sway[c] / len(slaves) ** 2
         block2 = np.broadcast_to(shared[None, :, None, :], (len(slaves), 2, len(slaves), 2))
         add(index.reshape(1, -1), block2.reshape(1, 2 * len(slaves), 2 * len(slaves)))
-    matrix = sp.coo_matrix(
-        (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=(m, m)
-    ).tocsr()
-    matrix.sum_duplicates()
+    stiffness = sp.coo_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=(m, m)).tocsr()
+    stiffness.sum_duplicates()
     T = _transformation(number, turn, m)
+    start = time.perf_counter()
     try:
-        factor = factorise(matrix)
+        factor = factorise(stiffness)
     except (SingularError, ValueError):
         raise RefusedError(
             [Refusal("supports", "leave a part of the floor free to move; add columns, walls or supports, or fix a rotation")]
         ) from None
-    return System(mesh, made, held, T, matrix, masters, factor)
+    return System(mesh, made, held, T, stiffness, masters, factor, time.perf_counter() - start)
 
 
-def _unknowns(
-    mesh: Mesh, held: Restraints, plane: list[tuple[int, int]]
-) -> tuple[Ints, dict[int, Array], Ints]:
+def _unknowns(mesh: Mesh, held: Restraints, plane: list[tuple[int, int]]) -> tuple[Ints, dict[int, Array], Ints]:
     """Number of each node's five free unknowns (-1: nil), nodes with a transformation, and columns' unknowns."""
     n = len(mesh.xy)
     free = np.ones((n, 5), dtype=bool)

@@ -44,9 +44,7 @@ def operators(p: Array, sections: Sections) -> Operators:
         strain[:, g, 4, 4::5] = strain[:, g, 5, 3::5] = dL[:, 1]
         after = np.roll(np.arange(3), -1)
         dP = 4 * (area[None, None, :] * dL[:, :, after] + area[None, None, after] * dL)
-        curve = np.stack(
-            [dP[:, 0] * side.C, dP[:, 1] * side.S, dP[:, 1] * side.C + dP[:, 0] * side.S], axis=1
-        )
+        curve = np.stack([dP[:, 0] * side.C, dP[:, 1] * side.S, dP[:, 1] * side.C + dP[:, 0] * side.S], axis=1)
         strain[:, g, 3:] += curve @ side.delta
         shear[:, g] = np.einsum("n,enck->eck", area, corner)
     weight = np.repeat(twice[:, None] / 6.0, 3, axis=1)

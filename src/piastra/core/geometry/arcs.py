@@ -32,9 +32,7 @@ class Arc:
     def at(self, fraction: Array) -> Array:
         """Points at fractions 0..1 of the arc, shape (n, 2), m."""
         angle = self.start + self.sweep * fraction
-        return np.column_stack(
-            [self.centre[0] + self.radius * np.cos(angle), self.centre[1] + self.radius * np.sin(angle)]
-        )
+        return np.column_stack([self.centre[0] + self.radius * np.cos(angle), self.centre[1] + self.radius * np.sin(angle)])
 
 
 def arc_of(a: Sequence[float], b: Sequence[float], bulge: float) -> Arc:

@@ -152,9 +152,7 @@ def axes(supports: Sequence[Held], region: BaseGeometry, angle: float) -> list[A
 def _inside(region: BaseGeometry, angle: float, offset: float) -> float:
     """Length of the line at an offset inside the region (or a hair inside of it, for a line on the edge)."""
     line = Axis(angle, offset, ())
-    lengths = [
-        LineString(line.point(np.array([-1e4, 1e4]), aside)).intersection(region).length for aside in (-0.02, 0.0, 0.02)
-    ]
+    lengths = [LineString(line.point(np.array([-1e4, 1e4]), aside)).intersection(region).length for aside in (-0.02, 0.0, 0.02)]
     return float(max(lengths))
 
 

@@ -33,19 +33,22 @@ def derive_panels(region: BaseGeometry, lines: Sequence[Axis]) -> list[Polygon]:
         p for p in shapely.get_parts(shapely.polygonize(list(shapely.get_parts(work))))
         if shapely.contains_xy(region, *p.representative_point().coords[0])
     ]  # fmt: skip
+    areas = np.array([p.area for p in pieces])
+    least = SLIVER * float(np.median(areas[areas > areas.max() / 10]))
+    fixed: list[Polygon] = []
     while len(pieces) > 1:
-        areas = np.array([p.area for p in pieces])
-        small = int(areas.argmin())
-        if areas[small] > SLIVER * np.median(areas[areas > areas.max() / 10]):
+        small = int(np.argmin([p.area for p in pieces]))
+        if pieces[small].area > least:
             break
         piece = pieces.pop(small)
-        shared = [piece.boundary.intersection(p.buffer(1e-3)).length for p in pieces]
+        shared = [piece.intersection(p).length for p in pieces]
         into = int(np.argmax(shared))
-        joined = shapely.unary_union([pieces[into].buffer(1e-4), piece.buffer(1e-4)]).buffer(-1e-4)
-        if shared[into] == 0.0 or not isinstance(joined, Polygon):
-            pieces.append(piece)
-            break
-        pieces[into] = joined
+        joined = pieces[into].union(piece, grid_size=1e-4)
+        if shared[into] > 0.0 and isinstance(joined, Polygon):
+            pieces[into] = joined
+        else:
+            fixed.append(piece)
+    pieces += fixed
     # Numbered as one reads: rows from the top, each from the left.
     at = [p.centroid for p in pieces]
     row = max(1.0, 0.5 * float(np.sqrt(np.median([p.area for p in pieces]))))

@@ -58,13 +58,35 @@ class _Index:
         return tuple(self.edge(i, j) for i, j in zip(numbers[:-1], numbers[1:], strict=True) if i != j)
 
 
-def partition(lines: Sequence[BaseGeometry], region: BaseGeometry) -> Partition:
+def _merged(segments: Sequence[LineString], tolerance: float) -> list[LineString]:
+    """Pull the ends of segments shorter than ``tolerance`` (m) together, to the end where more segments meet."""
+    xy = np.array([shapely.get_coordinates(s) for s in segments])
+    keys, number = np.unique(np.round(xy.reshape(-1, 2) / GRID).astype(np.int64), axis=0, return_inverse=True)
+    ends = number.reshape(-1, 2)
+    meeting = np.bincount(ends.ravel(), minlength=len(keys))
+    target = np.arange(len(keys))
+    length = np.hypot(*(xy[:, 1] - xy[:, 0]).T)
+    for s in np.argsort(length):
+        if length[s] >= tolerance:
+            break
+        a, b = ends[s]
+        if target[a] == a and target[b] == b:
+            keep, drop = (a, b) if meeting[a] >= meeting[b] else (b, a)
+            # What was already pulled to the dropped end moves along with it.
+            target[target == drop] = keep
+    at = keys[target[ends]] * GRID
+    return [LineString(p) for p in at if (p[0] != p[1]).any()]
+
+
+def partition(lines: Sequence[BaseGeometry], region: BaseGeometry, tolerance: float = 0.0) -> Partition:
     """Cut ``region`` (polygonal) by ``lines`` into faces; lines outside the region are dropped.
 
-    Source: snap-rounding noder of GEOS (Hobby 1999) with the grid ``GRID``.
+    Points that a line joins over less than ``tolerance`` (m) become one. Source: snap-rounding noder of GEOS
+    (Hobby 1999) with the grid ``GRID``.
     """
-    region = shapely.set_precision(region, GRID)
-    work = [region.boundary, *lines]
+    # Rounded first, edges that coincide are equal; nearly equal ones would cross, and leave nodes where they do.
+    region = shapely.set_precision(region, GRID, mode="pointwise")
+    work = [region.boundary, *shapely.set_precision(list(lines), GRID, mode="pointwise")]
     noded = shapely.unary_union(work, grid_size=GRID)
     noded = shapely.intersection(noded, region.buffer(2 * GRID), grid_size=GRID)
     parts = [g for g in shapely.get_parts(noded) if isinstance(g, LineString) and g.length > GRID]
@@ -74,6 +96,8 @@ def partition(lines: Sequence[BaseGeometry], region: BaseGeometry) -> Partition:
         xy = shapely.get_coordinates(part)
         segments.extend(LineString(xy[k : k + 2]) for k in range(len(xy) - 1))
     segments = list(shapely.get_parts(shapely.unary_union(segments, grid_size=GRID)))
+    if tolerance > 0:
+        segments = list(shapely.get_parts(shapely.unary_union(_merged(segments, tolerance), grid_size=GRID)))
     candidates = shapely.get_parts(shapely.polygonize(segments))
     inside = np.array([shapely.get_coordinates(p.representative_point())[0] for p in candidates]).reshape(-1, 2)
     keep = shapely.contains_xy(region, inside[:, 0], inside[:, 1]) if len(inside) else np.zeros(0, bool)
@@ -83,9 +107,7 @@ def partition(lines: Sequence[BaseGeometry], region: BaseGeometry) -> Partition:
     index = _Index()
     rings: list[tuple[tuple[tuple[int, int], ...], ...]] = []
     for face in faces:
-        rings.append(
-            tuple(index.ring(shapely.get_coordinates(r)) for r in (face.exterior, *face.interiors))
-        )
+        rings.append(tuple(index.ring(shapely.get_coordinates(r)) for r in (face.exterior, *face.interiors)))
     bounding = set(index.edges)
     loose: list[list[int]] = [[] for _ in faces]
     tree = shapely.STRtree(faces)

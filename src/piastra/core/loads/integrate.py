@@ -14,10 +14,7 @@ Array = npt.NDArray[np.float64]
 
 # Seven-point rule on the triangle, exact to degree five (Radon 1948).
 _A, _B = (6 - np.sqrt(15)) / 21, (6 + np.sqrt(15)) / 21
-_RULE = np.array(
-    [[1 / 3, 1 / 3, 1 / 3]]
-    + [list(np.roll([1 - 2 * t, t, t], k)) for t in (_A, _B) for k in range(3)]
-)
+_RULE = np.array([[1 / 3, 1 / 3, 1 / 3]] + [list(np.roll([1 - 2 * t, t, t], k)) for t in (_A, _B) for k in range(3)])
 _RULE_WEIGHT = np.array([9 / 40] + [(155 - np.sqrt(15)) / 1200] * 3 + [(155 + np.sqrt(15)) / 1200] * 3)
 _GAUSS3, _GAUSS3_WEIGHT = np.polynomial.legendre.leggauss(3)
 
@@ -81,8 +78,7 @@ def along_line(elements: Elements, line: LineString, q: tuple[float, float]) -> 
     crossing = shapely.intersection(elements.shapes[near], line)
     stops = shapely.get_coordinates(crossing)
     direction = (end - start) / line.length
-    t = np.unique(np.round(np.concatenate([[0.0, line.length], (stops - start) @ direction]), 9))
-    t = t[(t >= 0) & (t <= line.length)]
+    t = np.unique(np.concatenate([[0.0, line.length], np.clip((stops - start) @ direction, 0.0, line.length)]))
     t0, t1 = t[:-1], t[1:]
     keep = t1 - t0 > 1e-9
     t0, t1 = t0[keep], t1[keep]

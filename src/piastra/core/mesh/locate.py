@@ -87,6 +87,4 @@ def _bilinear(p: Array, q: Array) -> Array:
         xi, eta = xi - dx, eta - dy
         if max(np.abs(dx).max(), np.abs(dy).max()) < 1e-14:
             break
-    return 0.25 * np.column_stack(
-        [(1 - xi) * (1 - eta), (1 + xi) * (1 - eta), (1 + xi) * (1 + eta), (1 - xi) * (1 + eta)]
-    )
+    return 0.25 * np.column_stack([(1 - xi) * (1 - eta), (1 + xi) * (1 - eta), (1 + xi) * (1 + eta), (1 - xi) * (1 + eta)])

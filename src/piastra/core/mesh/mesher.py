@@ -10,8 +10,8 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
-from piastra.core.mesh.plan import Plan
-from piastra.core.mesh.quality import Quality, assess, split_poor_quads
+from piastra.core.mesh.plan import MERGED, Plan
+from piastra.core.mesh.quality import Quality, assess, smooth, split_poor_quads
 from piastra.core.model import Refusal, RefusedError
 from piastra.core.model.message import Message
 
@@ -84,7 +84,7 @@ def _geometry(plan: Plan) -> list[int]:
     embedded = {}
     for label, at in plan.points:
         near = np.hypot(*(parts.points - at).T)
-        if len(near) and near.min() < 1e-3:
+        if len(near) and near.min() < 1e-3 + MERGED * plan.size:
             continue
         embedded[label] = geo.addPoint(at[0], at[1], 0.0, plan.size)
     geo.synchronize()
@@ -207,6 +207,10 @@ def _mesh(plan: Plan) -> Mesh:
     edges = number[edges[used[edges].all(axis=1)]]
     quads, tris = _anticlockwise(xy, quads), _anticlockwise(xy, tris)
     quads, tris, quad_face, tri_face = split_poor_quads(xy, quads, tris, quad_face, tri_face)
+    free = np.ones(len(xy), dtype=bool)
+    free[edges] = False
+    free[list(_on_points(plan, xy).values())] = False
+    xy = smooth(xy, quads, tris, free)
     quality = assess(xy, quads, tris)
     return Mesh(
         xy, quads, tris, quad_face, tri_face, _on_lines(plan, xy, edges), _on_points(plan, xy),
@@ -234,7 +238,12 @@ def _on_lines(plan: Plan, xy: Array, edges: Ints) -> dict[str, Ints]:
     middles = shapely.points(xy[edges].mean(axis=1))
     ends = shapely.points(xy[edges])
     for label, line in plan.lines:
-        on = (shapely.distance(middles, line) < 1e-3) & (shapely.distance(ends, line) < 1e-3).all(axis=1)
+        # Corners may have been merged, so an edge of the line can lie off it by that much, though not across it.
+        off = 1e-3 + MERGED * plan.size
+        d = np.array(line.coords[-1]) - np.array(line.coords[0])
+        e = xy[edges[:, 1]] - xy[edges[:, 0]]
+        parallel = np.abs(e[:, 0] * d[1] - e[:, 1] * d[0]) <= 0.2 * np.hypot(*e.T) * np.hypot(*d)
+        on = parallel & (shapely.distance(middles, line) < off) & (shapely.distance(ends, line) < off).all(axis=1)
         found[label] = edges[on]
     return found
 
@@ -243,7 +252,7 @@ def _on_points(plan: Plan, xy: Array) -> dict[str, int]:
     found = {}
     for label, at in plan.points:
         gap = np.hypot(*(xy - np.array(at)).T)
-        if gap.min() < 2e-3:
+        if gap.min() < 2e-3 + MERGED * plan.size:
             found[label] = int(gap.argmin())
     return found
 

@@ -54,6 +54,10 @@ TARGET = 0.7
 more than a little, and a clamped plate of twelve sizes a span has a deflection within 1 %."""
 
 
+MERGED = 0.04
+"""Corners that an edge joins over less than this share of the element size become one."""
+
+
 def typical_size(floor: Floor) -> float:
     """The target size of elements, m: from the given greatest size or a twelfth of the typical span."""
     return TARGET * (floor.mesh.size_m or _twelfth(floor))
@@ -100,8 +104,8 @@ def make_plan(floor: Floor) -> Plan:
     if coarse.is_empty or coarse.area < 1e-3:
         raise RefusedError([Refusal("openings", "leave nothing of the slabs; make them smaller or delete one")])
 
-    rings = [*floor.slabs, *floor.openings, *floor.thickenings]
-    lines: list[BaseGeometry] = [LineString(_closed(chords(r.outline, size))) for r in rings]
+    outlines = [r.outline for r in floor.slabs] + [o.outline for o in floor.openings] + [t.outline for t in floor.thickenings]
+    lines: list[BaseGeometry] = [LineString(_closed(chords(o, size))) for o in outlines]
     beddings = [s for s in floor.supports if s.kind == "area"]
     lines += [LineString(_closed(chords(s.outline, size))) for s in beddings]
 
@@ -130,15 +134,19 @@ def make_plan(floor: Floor) -> Plan:
     for label, line in supports:
         share = line.intersection(coarse.buffer(1e-3)).length / line.length
         if share < 0.99:
-            what = "lies outside the floor and does not act" if share < 0.01 else f"has {100 * (1 - share):.0f} % of its length outside the floor"
+            what = (
+                "lies outside the floor and does not act"
+                if share < 0.01
+                else f"has {100 * (1 - share):.0f} % of its length outside the floor"
+            )
             messages.append(Message("warning", label, f"{what}; move it or extend the slab", _middle(line)))
         lines.append(line)
     points = [(s.id, (s.at[0], s.at[1])) for s in floor.supports if s.kind == "point"]
-    for label, at in points:
-        if shapely.Point(at).distance(coarse) > 1e-3:
-            messages.append(Message("warning", label, "lies outside the floor and does not act; move it onto a slab", at))
+    for label, spot in points:
+        if shapely.Point(spot).distance(coarse) > 1e-3:
+            messages.append(Message("warning", label, "lies outside the floor and does not act; move it onto a slab", spot))
 
-    parts = partition(lines, coarse)
+    parts = partition(lines, coarse, MERGED * size)
     at = parts.inside
     slabs = [polygon(s.outline, size) for s in floor.slabs]
     slab = _owner(slabs, [(s.priority, s.thickness_m) for s in floor.slabs], at)
@@ -150,10 +158,10 @@ def make_plan(floor: Floor) -> Plan:
         [polygon(t.outline, size) for t in floor.thickenings],
         [(t.priority, t.thickness_m) for t in floor.thickenings], at,
     )  # fmt: skip
-    column = _owner(prints, [(k,) for k in range(len(prints))], at)
+    footprints = _owner(prints, [(k,) for k in range(len(prints))], at)
     bedding = _owner([polygon(s.outline, size) for s in beddings], [(k,) for k in range(len(beddings))], at)
     messages += _overlaps(floor)
-    return Plan(parts, slab, thick, column, bedding, size, region, tuple(prints), tuple(supports), tuple(points), tuple(messages))
+    return Plan(parts, slab, thick, footprints, bedding, size, region, tuple(prints), tuple(supports), tuple(points), tuple(messages))
 
 
 def _closed(xy: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
@@ -172,7 +180,11 @@ def _overlaps(floor: Floor) -> list[Message]:
         for j in range(i):
             common = shapes[i].intersection(shapes[j])
             a, b = floor.slabs[i], floor.slabs[j]
-            if common.area > 1e-3 and a.priority == b.priority and (a.thickness_m, a.top_offset_m) != (b.thickness_m, b.top_offset_m):
+            if (
+                common.area > 1e-3
+                and a.priority == b.priority
+                and (a.thickness_m, a.top_offset_m) != (b.thickness_m, b.top_offset_m)
+            ):
                 c = common.centroid
                 found.append(
                     Message("warning", a.id, f"overlaps slab {b.id} over {common.area:.2f} m2; the thicker one is used there. "

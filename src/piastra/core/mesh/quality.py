@@ -36,9 +36,7 @@ def angles(xy: Array, elements: Ints) -> Array:
     return np.degrees(np.where(turn < 0, turn + 2 * np.pi, turn))
 
 
-def split_poor_quads(
-    xy: Array, quads: Ints, tris: Ints, quad_face: Ints, tri_face: Ints
-) -> tuple[Ints, Ints, Ints, Ints]:
+def split_poor_quads(xy: Array, quads: Ints, tris: Ints, quad_face: Ints, tri_face: Ints) -> tuple[Ints, Ints, Ints, Ints]:
     """Cut quadrilaterals with an angle beyond ``GREATEST_QUAD_ANGLE`` from that corner to the opposite one."""
     if not len(quads):
         return quads, tris, quad_face, tri_face
@@ -70,3 +68,38 @@ def assess(xy: Array, quads: Ints, tris: Ints) -> Quality:
         float(angle[worst]), (float(place[worst, 0]), float(place[worst, 1])), float(angle.mean()),
         float(np.concatenate(aspect).max()), len(quads), len(tris),
     )  # fmt: skip
+
+
+def _least_around(xy: Array, quads: Ints, tris: Ints) -> Array:
+    """Least angle (degrees) of the elements around each node, (n,); negative where one is folded over."""
+    least = np.full(len(xy), 180.0)
+    for elements in (quads, tris):
+        if len(elements):
+            corner = angles(xy, elements)
+            # A concave or folded corner shows as an angle beyond 180.
+            worst = np.where(corner.max(axis=1) >= 178.0, -1.0, corner.min(axis=1))
+            np.minimum.at(least, elements, worst[:, None])
+    return least
+
+
+def smooth(xy: Array, quads: Ints, tris: Ints, free: npt.NDArray[np.bool_], rounds: int = 6) -> Array:
+    """Move free nodes (n,) with poor angles around them towards the mean of their neighbours, where that helps.
+
+    Source: Laplacian smoothing, accepted node by node when the least angle around it grows.
+    """
+    pairs = [np.column_stack([e.ravel(), np.roll(e, s, axis=1).ravel()]) for e in (quads, tris) if len(e) for s in (1, -1)]
+    a, b = np.concatenate(pairs).T
+    count = np.maximum(np.bincount(a, minlength=len(xy)), 1)[:, None]
+    before = _least_around(xy, quads, tris)
+    for r in range(rounds):
+        mean = np.zeros_like(xy)
+        np.add.at(mean, a, xy[b])
+        moved = free & (before < 40.0)
+        # Neighbours that move together can spoil each other; every round moves another third of them.
+        moved &= np.arange(len(xy)) % 3 == r % 3
+        trial = np.where(moved[:, None], mean / count, xy)
+        after = _least_around(trial, quads, tris)
+        better = moved & (after > before)
+        xy = np.where(better[:, None], trial, xy)
+        before = _least_around(xy, quads, tris)
+    return xy

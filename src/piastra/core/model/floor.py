@@ -115,18 +115,14 @@ def _repeated(floor: Floor) -> Iterable[Refusal]:
         items: Sequence[_Labelled] = getattr(floor, name)
         for i, item in enumerate(items):
             if item.id in seen:
-                yield Refusal(
-                    f"{name}[{i}].id", f"repeats the id '{item.id}' of {name}[{seen[item.id]}]; give it its own id"
-                )
+                yield Refusal(f"{name}[{i}].id", f"repeats the id '{item.id}' of {name}[{seen[item.id]}]; give it its own id")
             seen.setdefault(item.id, i)
     # A reaction or a zone is reported by the id alone, so what holds the floor up shares one set of ids.
     holding = [(n, i, item.id) for n in ("columns", "walls", "supports") for i, item in enumerate(getattr(floor, n))]
     first: dict[str, str] = {}
     for name, i, label in holding:
         if label in first and not first[label].startswith(f"{name}["):
-            yield Refusal(
-                f"{name}[{i}].id", f"repeats the id '{label}' of {first[label]}; columns, walls and supports share ids"
-            )
+            yield Refusal(f"{name}[{i}].id", f"repeats the id '{label}' of {first[label]}; columns, walls and supports share ids")
         first.setdefault(label, f"{name}[{i}]")
 
 

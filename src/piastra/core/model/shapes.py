@@ -62,9 +62,7 @@ def _an_outline(value: list[list[float]]) -> list[list[float]]:
             raise ValueError(f"has two corners in one place at ({v[0]:g}, {v[1]:g}); remove one of them")
     shape = polygon(value)
     if not shape.is_valid:
-        raise ValueError(
-            "crosses or touches itself" + _place(shapely.is_valid_reason(shape)) + "; put its corners in order"
-        )
+        raise ValueError("crosses or touches itself" + _place(shapely.is_valid_reason(shape)) + "; put its corners in order")
     if shape.area < 1e-4:
         raise ValueError("encloses no area; move its corners apart")
     return value

@@ -1,0 +1,131 @@
+"""The command line: solve, schema, verify, demo, bench. It needs no server and no database."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, NoReturn
+
+import typer
+
+from piastra.core.model import Floor, RefusedError
+from piastra.exchange import floor_file
+
+app = typer.Typer(add_completion=False, help="Piastra: design of concrete floors.", pretty_exceptions_enable=False)
+
+BAD_INPUT = 2
+
+
+def _read(path: Path) -> Floor:
+    try:
+        return floor_file.read(path)
+    except RefusedError as error:
+        _refuse(error)
+
+
+def _refuse(error: RefusedError) -> NoReturn:
+    for refusal in error.refusals:
+        typer.echo(str(refusal).replace("\n", " "), err=True)
+    raise typer.Exit(BAD_INPUT)
+
+
+@app.command()
+def solve(
+    floor: Annotated[Path, typer.Argument(help="A floor file.")],
+    out: Annotated[Path, typer.Option(help="Where the results file goes.")],
+    timings: Annotated[bool, typer.Option("--timings", help="Print the seconds of each stage.")] = False,
+) -> None:
+    """Run the whole computation of one floor."""
+    from piastra.core.pipeline import solve_floor
+    from piastra.exchange.results_file import results
+
+    model = _read(floor)
+    try:
+        outcome = solve_floor(model)
+    except RefusedError as error:
+        _refuse(error)
+    document = results(outcome)
+    try:
+        out.write_text(json.dumps(document, allow_nan=False, ensure_ascii=False), encoding="utf-8")
+    except OSError as error:
+        typer.echo(f"{out}: cannot be written: {(error.strerror or 'unknown reason').lower()}", err=True)
+        raise typer.Exit(BAD_INPUT) from None
+    for row in document["verdict"]:
+        use = "    " if row["utilisation"] is None else f"{row['utilisation']:.2f}"
+        typer.echo(f"{row['check']:<12}{use:>6}  {row['status']:<10}{row['where'] or row['reason']}")
+    for message in document["messages"]:
+        typer.echo(f"{message['severity']}: {message['where']} {message['sentence']}")
+    if timings:
+        for stage, value in document["seconds"].items():
+            typer.echo(f"{stage:<12}{value:8.3f} s")
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of the floor file."""
+    typer.echo(json.dumps(Floor.model_json_schema(), indent=1, ensure_ascii=False))
+
+
+@app.command()
+def verify(
+    markdown: Annotated[Path | None, typer.Option(help="Write the table and the refinement study to this file.")] = None,
+) -> None:
+    """Run the verification cases against their closed forms."""
+    from piastra.core.verification import cases, refinement, report
+
+    rows = []
+    for case in cases():
+        row = case.run()
+        rows.append(row)
+        typer.echo(row.line())
+    if markdown is not None:
+        markdown.write_text(report(rows, refinement()), encoding="utf-8")
+    failed = [r for r in rows if not r.holds]
+    typer.echo(f"{len(rows) - len(failed)} of {len(rows)} within their limits")
+    if failed:
+        raise typer.Exit(1)
+
+
+@app.command()
+def demo(out_dir: Annotated[Path, typer.Argument(help="Where the demo's floor files go.")]) -> None:
+    """Write the demo floors as floor files."""
+    from piastra.demo.saltmarsh import floors
+
+    try:
+        out_dir.mkdir(parents=True, exist_ok=True)
+        for floor in floors():
+            path = out_dir / (floor.name.lower().replace(",", "").replace(":", "").replace(" ", "-") + ".json")
+            floor_file.write(floor, path)
+            typer.echo(str(path))
+    except OSError as error:
+        typer.echo(f"{out_dir}: cannot be written: {(error.strerror or 'unknown reason').lower()}", err=True)
+        raise typer.Exit(BAD_INPUT) from None
+
+
+@app.command()
+def bench(
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+    size_m: Annotated[float, typer.Option(help="Greatest size of elements.")] = 0.5,
+) -> None:
+    """Measure the demo's main floor: seconds by stage, memory, and the ratio to the bare equation solver."""
+    from piastra.demo.bench import measure
+
+    found = measure(size_m)
+    if as_json:
+        typer.echo(json.dumps(found))
+        return
+    for key, value in found.items():
+        typer.echo(f"{key:<22}{json.dumps(value)}")
+
+
+def main() -> None:
+    """Entry point of the console script."""
+    try:
+        app()
+    except KeyboardInterrupt:
+        sys.exit(130)
+
+
+if __name__ == "__main__":
+    main()

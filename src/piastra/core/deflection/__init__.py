@@ -1,0 +1,1 @@
+"""Serviceability deflection."""

@@ -1,0 +1,182 @@
+"""Sag between supports, measured from the straight line that joins them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import scipy.sparse as sp
+import shapely
+from scipy.spatial import Delaunay, QhullError
+from shapely.geometry import LineString, MultiPoint, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.combine.envelope import Factors, companion, envelope, governing_panels
+from piastra.core.geometry.axes import Held
+from piastra.core.loads.vectors import Unit
+from piastra.core.mesh.locate import Elements, find, weights
+
+Array = npt.NDArray[np.float64]
+
+FRACTIONS = np.linspace(0.0, 1.0, 21)
+LEAST_OVERHANG = 0.6
+"""An edge that stands out so far (m) from the supports is checked as a cantilever."""
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A line between two supports, or from the supports' outline to an overhanging edge (``cantilever``).
+
+    ``ends`` (2, 2) m; ``span`` m, of a cantilever twice its length.
+    """
+
+    labels: tuple[str, ...]
+    ends: Array
+    span: float
+    cantilever: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Sag:
+    """The greatest sag of one line: ``sag`` and ``limit`` m, where, and under which combination and panels."""
+
+    line: Line
+    sag: float
+    limit: float
+    at: tuple[float, float]
+    w_at: float
+    w_ends: tuple[float, float]
+    fraction: float
+    combination: str
+    panels: tuple[str, ...]
+
+    @property
+    def utilisation(self) -> float:
+        return max(self.sag, 0.0) / self.limit
+
+
+def _spots(held: Sequence[Held]) -> tuple[list[str], list[int], Array]:
+    """Points at which supports hold: columns' middles, points along lines."""
+    labels: list[str] = []
+    owner: list[int] = []
+    xy: list[tuple[float, ...]] = []
+    for i, h in enumerate(held):
+        if h.is_line:
+            count = max(2, int(np.ceil(h.shape.length / 2.0)) + 1)
+            at = [h.shape.interpolate(t, normalized=True).coords[0] for t in np.linspace(0, 1, count)]
+        else:
+            at = [h.shape.centroid.coords[0]]
+        for p in at:
+            if all(np.hypot(p[0] - q[0], p[1] - q[1]) > 0.15 for q in xy):
+                labels.append(h.label)
+                owner.append(i)
+                xy.append(p)
+    return labels, owner, np.array(xy).reshape(-1, 2)
+
+
+def lines(held: Sequence[Held], region: BaseGeometry) -> list[Line]:
+    """Lines between neighbouring supports, across and along bays, and cantilevers.
+
+    Neighbours are the sides of a Delaunay triangulation of the supports, and the other diagonal of each of its
+    quadrilaterals. A line that leaves the floor or passes over a third support is no span.
+    """
+    labels, owner, xy = _spots(held)
+    solid = shapely.unary_union([Polygon(p.exterior) for p in shapely.get_parts(region)])
+    pairs: set[tuple[int, int]] = set()
+    if len(xy) >= 3 and np.linalg.matrix_rank(xy - xy.mean(axis=0), tol=1e-6) == 2:
+        try:
+            mesh = Delaunay(xy)
+        except QhullError:  # pragma: no cover - ruled out by the rank
+            mesh = None
+        if mesh is not None:
+            for t, corners in enumerate(mesh.simplices):
+                for k in range(3):
+                    i, j = int(corners[(k + 1) % 3]), int(corners[(k + 2) % 3])
+                    pairs.add((min(i, j), max(i, j)))
+                    other = mesh.neighbors[t, k]
+                    if other >= 0:
+                        far = next(int(c) for c in mesh.simplices[other] if c not in (i, j))
+                        side, cross = LineString(xy[[i, j]]), LineString(xy[[int(corners[k]), far]])
+                        if side.crosses(cross):
+                            a, b = sorted((int(corners[k]), far))
+                            pairs.add((a, b))
+    elif len(xy) == 2:
+        pairs.add((0, 1))
+    found = []
+    tree = shapely.STRtree(shapely.points(xy)) if len(xy) else None
+    on_floor = solid.buffer(0.01)
+    for i, j in sorted(pairs):
+        line = LineString(xy[[i, j]])
+        if owner[i] == owner[j] or line.length < 1.0 or line.intersection(on_floor).length < 0.98 * line.length:
+            continue
+        assert tree is not None
+        near = set(map(int, tree.query(line, predicate="dwithin", distance=0.25))) - {i, j}
+        if any(0.3 < line.project(shapely.Point(xy[n])) < line.length - 0.3 for n in near):
+            continue
+        found.append(Line((labels[i], labels[j]), xy[[i, j]], float(line.length), False))
+    return found + _overhangs(held, region, solid)
+
+
+def _overhangs(held: Sequence[Held], region: BaseGeometry, solid: BaseGeometry) -> list[Line]:
+    if not held:
+        return []
+    found = []
+    hull = MultiPoint(np.concatenate([shapely.get_coordinates(h.shape) for h in held])).convex_hull
+    labels = [h.label for h in held]
+    shapes = [h.shape for h in held]
+    for part in shapely.get_parts(solid):
+        ring = part.exterior
+        at = shapely.line_interpolate_point(ring, np.arange(0.0, ring.length, 0.5))
+        out = shapely.distance(at, hull)
+        # One line for each run of overhanging edge: where it stands out most.
+        over = out > LEAST_OVERHANG
+        runs = np.split(np.arange(len(at)), np.flatnonzero(np.diff(over.astype(int))) + 1)
+        for run in runs:
+            if not over[run[0]]:
+                continue
+            tip = at[run[out[run].argmax()]]
+            foot = shapely.shortest_line(tip, hull).coords[-1]
+            reach = float(tip.distance(hull))
+            nearest = labels[int(np.argmin([s.distance(shapely.Point(foot)) for s in shapes]))]
+            found.append(Line((nearest,), np.array([foot, tip.coords[0]]), 2 * reach, True))
+    return found
+
+
+def sags(checked: Sequence[Line], elements: Elements, w: Array, combinations: list[Factors], units: tuple[Unit, ...],
+         span_over: float) -> list[Sag]:  # fmt: skip
+    """The greatest sag of every line over combinations and arrangements; ``w`` (n, r) m of the unit loads."""
+    if not checked or not combinations:
+        return []
+    ends = np.array([l.ends for l in checked])
+    xy = (ends[:, None, 0] * (1 - FRACTIONS[:, None]) + ends[:, None, 1] * FRACTIONS[:, None]).reshape(-1, 2)
+    element = find(elements, xy, within=0.05)
+    nodes = np.maximum(elements.nodes[element], 0)
+    share = np.where((element >= 0)[:, None], weights(elements, np.maximum(element, 0), xy), 0.0)
+    count = len(FRACTIONS)
+    rows = np.repeat(np.arange(len(xy)), 4)
+    operator = sp.csr_matrix((share.ravel(), (rows, nodes.ravel())), shape=(len(xy), len(w)))
+    at = np.asarray(operator @ w).reshape(len(checked), count, -1)
+    cantilever = np.array([l.cantilever for l in checked])[:, None, None]
+    chord = at[:, :1] * (1 - FRACTIONS[:, None]) + at[:, -1:] * FRACTIONS[:, None]
+    relative = at - np.where(cantilever, at[:, :1], chord)
+    on = (element >= 0).reshape(len(checked), count)
+    best: list[Sag] = []
+    for i, line in enumerate(checked):
+        worst: Sag | None = None
+        for factors in combinations:
+            greatest = np.where(on[i], envelope(relative[i], factors)[1], -np.inf)
+            k = int(greatest.argmax())
+            if worst is not None and greatest[k] <= worst.sag:
+                continue
+            both = [float(companion(relative[i, k], at[i, e], factors, greatest=True)) for e in (k, 0, -1)]
+            place = xy[i * count + k]
+            worst = Sag(
+                line, float(greatest[k]), line.span / span_over, (float(place[0]), float(place[1])), both[0],
+                (both[1], both[2]), float(FRACTIONS[k]), factors.combination,
+                tuple(governing_panels(relative[i, k], factors, units, greatest=True)),
+            )  # fmt: skip
+        if worst is not None and np.isfinite(worst.sag):
+            best.append(worst)
+    return best

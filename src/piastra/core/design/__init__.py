@@ -1,0 +1,1 @@
+"""Reinforcement and punching: standard-neutral, calling :mod:`piastra.core.standards`."""

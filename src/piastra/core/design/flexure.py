@@ -1,0 +1,172 @@
+"""Required against provided steel: at the stations of strips, and at every point."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import scipy.sparse as sp
+
+from piastra.core.combine.envelope import Factors, companion, envelope
+from piastra.core.design.mats import ROWS, Provided, provided
+from piastra.core.fe.recovery import Places, about_own_plane
+from piastra.core.model import Floor
+from piastra.core.standards import Standard
+from piastra.core.standards.protocol import ConcreteValues, SteelValues
+from piastra.core.strips.cuts import Cuts
+from piastra.core.strips.layout import Layout
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+TENSION_SHARE = 0.05
+"""Minimum steel is asked for in a face whose design moment exceeds this share of the cracking moment."""
+
+
+@dataclass(frozen=True, slots=True)
+class Demand:
+    """Steel in one face at k places (m2/m): for ``strength``, in ``compression``, the ``least``; the design
+    moment about the steel ``m`` (kNm/m), the axial force ``n`` (kN/m), number of the governing combination."""
+
+    strength: Array
+    compression: Array
+    least: Array
+    m: Array
+    n: Array
+    combination: Ints
+    x_d: Array
+    z: Array
+
+    @property
+    def required(self) -> Array:
+        """The greatest of the provisions."""
+        return np.maximum(self.strength, self.least)
+
+
+@dataclass(frozen=True, slots=True)
+class StationSteel:
+    """Steel at every cut, per face (0 bottom, 1 top): demands, ``provided`` (2, c) m2/m, ``d`` (2, c) m, and the
+    ``utilisation`` (2, c)."""
+
+    demand: tuple[Demand, Demand]
+    provided: Array
+    d: Array
+    utilisation: Array
+
+
+def demand(
+    moment: Array, twist: Array, axial: Array, h: Array, d: Array, d2: Array, combinations: list[Factors],
+    standard: Standard, concrete: list[ConcreteValues], steel: list[SteelValues], kind: Ints,
+) -> Demand:  # fmt: skip
+    """Worst demand over combinations and arrangements.
+
+    ``moment``, ``twist``, ``axial`` (k, r): unit responses per metre, the moment positive where it stretches this
+    face, about the middle of ``h`` (k,). ``kind`` (k,) numbers the pair of concrete and steel. The design moment is
+    ``m + |m_xy|`` (Wood 1968, Armer 1968) less the axial force's moment about the steel; each sign of the twist
+    is one linear functional, so its envelope is exact, and the axial force is that of the governing arrangement.
+    """
+    count = len(h)
+    out = {name: np.zeros(count) for name in ("strength", "compression", "least", "m", "n", "x_d")}
+    out["z"] = d.copy()
+    arm = (d - h / 2)[:, None]
+    chosen = np.full(count, -1, dtype=np.int64)
+    first = np.full(count, -np.inf)
+    for c, factors in enumerate(combinations):
+        for sign in (1.0, -1.0):
+            functional = moment + sign * twist - axial * arm
+            greatest = envelope(functional, factors)[1]
+            n = companion(functional, axial, factors, greatest=True)
+            better = greatest > first
+            first = np.where(better, greatest, first)
+            chosen[better] = c
+            for k in range(len(concrete)):
+                mine = better & (kind == k)
+                if not mine.any():
+                    continue
+                found = standard.flexure(greatest[mine], n[mine], d[mine], d2[mine], concrete[k], steel[k])
+                cracking = concrete[k].fctm * h[mine] ** 2 / 6
+                least = standard.least_steel(d[mine], concrete[k], steel[k])
+                out["strength"][mine] = np.where(greatest[mine] > 0, found.tension, np.maximum(n[mine], 0) / steel[k].fyd / 2)
+                out["compression"][mine] = found.compression
+                out["least"][mine] = np.where(greatest[mine] > TENSION_SHARE * cracking, least, 0.0)
+                out["m"][mine], out["n"][mine] = greatest[mine], n[mine]
+                out["x_d"][mine], out["z"][mine] = found.x_d, found.z
+    return Demand(combination=chosen, **out)
+
+
+def materials(floor: Floor, standard: Standard) -> tuple[Ints, list[ConcreteValues], list[SteelValues]]:
+    """Per slab the number of its pair of concrete and steel, and the values of each pair."""
+    concretes = {c.id: c for c in floor.concretes}
+    rebars = {r.id: r for r in floor.rebars}
+    pairs = sorted({(s.concrete, s.rebar) for s in floor.slabs})
+    kind = np.array([pairs.index((s.concrete, s.rebar)) for s in floor.slabs], dtype=np.int64)
+    return (
+        kind,
+        [standard.concrete(concretes[c].strength_MPa, concretes[c].E_MPa) for c, _ in pairs],
+        [standard.steel(rebars[r].yield_MPa) for _, r in pairs],
+    )
+
+
+def station_steel(
+    floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, combinations: list[Factors]
+) -> StationSteel:
+    """Steel at the stations; ``slab_of`` (e,) the slab of each element."""
+    count = len(cuts.strip)
+    samples = cuts.samples
+    slab = slab_of[samples.element]
+    here = provided(floor, samples.xy, slab)
+    collect = sp.csr_matrix((samples.length, (samples.cut, np.arange(len(samples.cut)))), shape=(count, len(samples.cut)))
+    width = np.maximum(cuts.width, 1e-9)
+    row_x = np.array([layout.strips[k].direction == "x" for k in cuts.strip], dtype=bool)
+    first = np.searchsorted(samples.cut, np.arange(count))
+    pair, concrete, steel = materials(floor, standard)
+    kind = pair[slab[first]] if count else np.zeros(0, dtype=np.int64)
+    area = np.stack([(collect @ here.area[r]) / width for r in range(4)]) if count else np.zeros((4, 0))
+    depth = np.stack([(collect @ here.depth[r]) / width for r in range(4)]) if count else np.zeros((4, 0))
+    faces, given, ds, use = [], [], [], []
+    per_metre = cuts.forces / width[:, None, None]
+    sides = [np.where(row_x, depth[x], depth[y]) for x, y in ((0, 1), (2, 3))]
+    bars = [np.where(row_x, area[x], area[y]) for x, y in ((0, 1), (2, 3))]
+    for f, sign in ((0, 1.0), (1, -1.0)):
+        d = np.maximum(cuts.h - sides[f], 0.02)
+        found = demand(sign * per_metre[:, 0], per_metre[:, 1], per_metre[:, 3], cuts.h, d, sides[1 - f],
+                       combinations, standard, concrete, steel, kind)  # fmt: skip
+        faces.append(found)
+        given.append(bars[f])
+        ds.append(d)
+        # Compression steel has to be there as well: the other face's bars give it.
+        use.append(np.maximum(ratio(found.required, bars[f]), ratio(found.compression, bars[1 - f])))
+    return StationSteel((faces[0], faces[1]), np.array(given), np.array(ds), np.array(use))
+
+
+def ratio(required: Array, given: Array) -> Array:
+    """Required over provided, 0 where nothing is required, and at most 99 where nothing is provided."""
+    return np.where(required > 0, np.minimum(required / np.maximum(given, 1e-12), 99.0), 0.0)
+
+
+def point_steel(
+    floor: Floor, standard: Standard, kept: Places, xy: Array, slab: Ints, forces: Array, combinations: list[Factors]
+) -> tuple[Array, Provided]:
+    """Required steel (4, p) m2/m at every place, and what the mats give there.
+
+    ``xy`` (p, 2) m, ``slab`` (p,), ``forces`` (p, 8, r) about the reference plane.
+    """
+    own = about_own_plane(kept, forces)
+    angle = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab]
+    c, s = np.cos(angle)[:, None], np.sin(angle)[:, None]
+    m_x = c * c * own[:, 3] + s * s * own[:, 4] + 2 * c * s * own[:, 5]
+    m_y = s * s * own[:, 3] + c * c * own[:, 4] - 2 * c * s * own[:, 5]
+    m_xy = c * s * (own[:, 4] - own[:, 3]) + (c * c - s * s) * own[:, 5]
+    n_x = c * c * own[:, 0] + s * s * own[:, 1] + 2 * c * s * own[:, 2]
+    n_y = s * s * own[:, 0] + c * c * own[:, 1] - 2 * c * s * own[:, 2]
+    here = provided(floor, xy, slab)
+    pair, concrete, steel = materials(floor, standard)
+    required = np.zeros((4, len(xy)))
+    for r, (face, direction) in enumerate(ROWS):
+        sign = 1.0 if face == "bottom" else -1.0
+        m, n = (m_x, n_x) if direction == "x" else (m_y, n_y)
+        d = np.maximum(kept.h - here.depth[r], 0.02)
+        found = demand(sign * m, m_xy, n, kept.h, d, here.depth[(r + 2) % 4], combinations, standard, concrete, steel, pair[slab])
+        required[r] = found.required
+    return required, here

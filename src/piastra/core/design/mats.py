@@ -1,0 +1,62 @@
+"""What the given mats provide at places on the plan."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+
+from piastra.core.geometry.arcs import polygon
+from piastra.core.model import Floor
+
+Array = npt.NDArray[np.float64]
+
+ROWS = (("bottom", "x"), ("bottom", "y"), ("top", "x"), ("top", "y"))
+"""Order of faces and directions wherever steel is kept in four rows."""
+ASSUMED_BAR = 0.012
+"""Bar diameter (m) where no mat says otherwise."""
+
+
+@dataclass(frozen=True, slots=True)
+class Provided:
+    """Steel at k places: ``area`` (4, k) m2/m and ``depth`` (4, k) m from the face to the bars' centres."""
+
+    area: Array
+    depth: Array
+
+
+def provided(floor: Floor, xy: Array, slab: npt.NDArray[np.int64]) -> Provided:
+    """Steel that the mats give at points (k, 2) m in the given slabs (k,).
+
+    Bars of the inner layer lie below the thickest outer bar of their face. Mats that overlap add up; their
+    depth is the mean by area.
+    """
+    count = len(xy)
+    cover = {
+        "bottom": np.array([s.cover_bottom_mm for s in floor.slabs])[slab] / 1e3,
+        "top": np.array([s.cover_top_mm for s in floor.slabs])[slab] / 1e3,
+    }
+    inside = [
+        np.ones(count, dtype=bool) if m.outline is None else shapely.contains_xy(polygon(m.outline), xy[:, 0], xy[:, 1])
+        for m in floor.mats
+    ]
+    layer = [m.layer or ("outer" if m.direction == "x" else "inner") for m in floor.mats]
+    area, depth = np.zeros((4, count)), np.zeros((4, count))
+    for r, (face, direction) in enumerate(ROWS):
+        outer = np.zeros(count)
+        for m, at, where in zip(floor.mats, inside, layer, strict=True):
+            if m.face == face and where == "outer":
+                outer = np.where(at, np.maximum(outer, m.bar_mm / 1e3), outer)
+        outer[outer == 0] = ASSUMED_BAR
+        moment = np.zeros(count)
+        for m, at, where in zip(floor.mats, inside, layer, strict=True):
+            if m.face == face and m.direction == direction:
+                bar = m.bar_mm / 1e3
+                a = np.where(at, np.pi * bar**2 / 4 / (m.spacing_mm / 1e3), 0.0)
+                area[r] += a
+                moment += a * (cover[face] + bar / 2 + (outer if where == "inner" else 0.0))
+        assumed = cover[face] + ASSUMED_BAR / 2 + (0.0 if direction == "x" else outer)
+        depth[r] = np.where(area[r] > 0, moment / np.maximum(area[r], 1e-12), assumed)
+    return Provided(area, depth)

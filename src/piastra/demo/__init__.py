@@ -1,0 +1,1 @@
+"""The demo project: Saltmarsh Field Station, made up throughout."""

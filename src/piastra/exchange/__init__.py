@@ -1,0 +1,1 @@
+"""Files: the floor file and the results file."""

@@ -1,0 +1,78 @@
+"""Result fields for drawing, as one binary array: little-endian float32 with a JSON header.
+
+Layout: four bytes length of the header (little-endian), the header (UTF-8 JSON), padding to a multiple of four,
+then the arrays named in the header one after another.
+"""
+
+from __future__ import annotations
+
+import json
+import struct
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.combine.envelope import envelope
+from piastra.core.design.mats import ROWS
+from piastra.core.fe.recovery import about_own_plane
+from piastra.core.pipeline import Outcome
+
+from .results_file import selections
+
+Array = npt.NDArray[np.float64]
+
+QUANTITIES = ("w", "mx", "my", "mxy")
+UNITS = {"w": "mm", "mx": "kNm/m", "my": "kNm/m", "mxy": "kNm/m", "steel": "mm²/m"}
+
+
+def triangles(outcome: Outcome) -> npt.NDArray[np.int64]:
+    """Triangles (t, 3) of places that draw the mesh."""
+    of = outcome.stiffness.kept.of
+    quads = len(outcome.meshed.mesh.quads)
+    return np.concatenate([of[:quads, [0, 1, 2]], of[:quads, [0, 2, 3]], of[quads:, :3]])
+
+
+def fields(outcome: Outcome) -> bytes:
+    """Every field of a run: deflection and moments per case, combination and envelope, and steel by face."""
+    kept = outcome.stiffness.kept
+    own = about_own_plane(kept, outcome.forces)
+    unit = np.stack([1e3 * outcome.solution.u[kept.node, 2], own[:, 3], own[:, 4], own[:, 5]], axis=1)
+    arrays: list[tuple[dict[str, Any], Array]] = []
+
+    def add(values: Array, **about: Any) -> None:
+        arrays.append((about, values))
+
+    limit_state = {c.id: c.limit_state for c in outcome.floor.combinations}
+    cases = len(outcome.floor.load_cases)
+    for k, (label, factors) in enumerate(selections(outcome)):
+        values = unit @ factors
+        if k >= cases and label in outcome.combined.u:
+            lifted = outcome.combined.forces[label]
+            moments = lifted[:, 3:6] - kept.zeta[:, None] * lifted[:, :3]
+            values = np.column_stack([1e3 * outcome.combined.u[label][kept.node, 2], moments])
+        kind = "case" if k < cases else "combination"
+        for q, name in enumerate(QUANTITIES):
+            add(values[:, q], quantity=name, of=label, kind=kind, limit_state=limit_state.get(label) if k >= cases else None)
+    for f in outcome.combinations:
+        if not f.pattern.any():
+            continue
+        least, greatest = envelope(unit, f)
+        for q, name in enumerate(QUANTITIES):
+            add(least[:, q], quantity=name, of=f.combination, kind="least", limit_state=f.limit_state)
+            add(greatest[:, q], quantity=name, of=f.combination, kind="greatest", limit_state=f.limit_state)
+    if outcome.steel.required is not None and outcome.steel.given is not None:
+        for r, (face, direction) in enumerate(ROWS):
+            add(1e6 * outcome.steel.required[r], quantity="steel", of=f"{face} {direction}", kind="required", limit_state=None)
+            shortfall = np.maximum(outcome.steel.required[r] - outcome.steel.given.area[r], 0.0)
+            add(1e6 * shortfall, quantity="steel", of=f"{face} {direction}", kind="shortfall", limit_state=None)
+    index = triangles(outcome)
+    xy = outcome.meshed.mesh.xy[kept.node]
+    header = {
+        "version": 1, "places": len(kept.node), "triangles": len(index), "units": UNITS,
+        "fields": [{**about, "least": float(v.min(initial=0.0)), "greatest": float(v.max(initial=0.0))} for about, v in arrays],
+    }  # fmt: skip
+    text = json.dumps(header).encode()
+    text += b" " * (-len(text) % 4)
+    body = [xy.astype("<f4").tobytes(), index.astype("<u4").tobytes(), *(v.astype("<f4").tobytes() for _, v in arrays)]
+    return struct.pack("<I", len(text)) + text + b"".join(body)
