@@ -99,7 +99,7 @@ class Steel:
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """Everything that one run computed."""
+    """Everything that one run computed; ``long_term`` (n, r) m are deflections with the effective modulus."""
 
     floor: Floor
     standard: Standard
@@ -113,6 +113,7 @@ class Outcome:
     strips: Strips
     steel: Steel
     zones: tuple[Zone, ...]
+    long_term: Array | None
     lines: tuple[Line, ...]
     sags: tuple[Sag, ...]
     verdict: tuple[Row, ...]
@@ -253,7 +254,9 @@ def solve_floor(
     )  # fmt: skip
     lasting = [f for f in factors if f.limit_state == "quasi_permanent"]
     sag_key = key_of(combo_key, floor.deflection)
-    checked, sagging = run.stage("deflection", sag_key, lambda: _deflection(floor, standard, meshed, loads, solution, lasting))
+    checked, long_term, sagging = run.stage(
+        "deflection", sag_key, lambda: _deflection(floor, standard, meshed, loads, solution, lasting)
+    )
     verdict, rows = run.stage(
         "verdict", key_of(design_key, sag_key),
         lambda: _verdict(floor, standard, strips, steel, found, sagging, ultimate, lasting, loads),
@@ -262,6 +265,7 @@ def solve_floor(
     messages = [*stiffness.system.held.messages, *loads.messages, *told, *_notes(floor, combined, angle)]
     return Outcome(
         floor, standard, meshed, stiffness, loads, solution, forces, combined, factors, strips, steel, tuple(found),
+        long_term,
         tuple(checked), tuple(sagging), verdict, rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
 
@@ -287,12 +291,12 @@ def _steel(
 
 def _deflection(
     floor: Floor, standard: Standard, meshed: Meshed, loads: LoadVectors, solution: Solution, lasting: list[Factors]
-) -> tuple[list[Line], list[Sag]]:
+) -> tuple[list[Line], Array | None, list[Sag]]:
     checked = lines(supports_on_plan(floor, meshed.plan), meshed.plan.region)
     if not lasting:
-        return checked, []
+        return checked, None, []
     w = _long_term(floor, standard, meshed, loads, solution)
-    return checked, sags(checked, meshed.elements, w, lasting, loads.units, floor.deflection.span_over)
+    return checked, w, sags(checked, meshed.elements, w, lasting, loads.units, floor.deflection.span_over)
 
 
 def _verdict(

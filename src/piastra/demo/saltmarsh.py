@@ -54,7 +54,9 @@ def _drops(columns: list[dict[str, Any]], without: frozenset[str]) -> list[dict[
         x0, y0 = max(x0, -EDGE), max(y0, -EDGE)
         if column["id"][1] in "45":
             x1 = min(x1, XS["D"] + EDGE)
-        y1 = min(y1, YS["5"] + EDGE if x <= XS["D"] else YS["3"] + EDGE)
+        y1 = min(y1, YS["5"] + EDGE if x <= XS["D"] and column["id"] != "D3" else YS["3"] + EDGE)
+        if column["id"] in ("F1", "F3"):
+            x1 = XS["F"] + EDGE
         drops.append({"id": f"DP-{column['id']}", "kind": "drop_panel", "outline": _box(x0, y0, x1, y1), "thickness_m": 0.42})
     return drops
 

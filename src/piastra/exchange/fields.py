@@ -55,6 +55,9 @@ def fields(outcome: Outcome) -> bytes:
         for q, name in enumerate(QUANTITIES):
             add(values[:, q], quantity=name, of=label, kind=kind, limit_state=limit_state.get(label) if k >= cases else None)
     for f in outcome.combinations:
+        if outcome.long_term is not None and f.limit_state == "quasi_permanent":
+            lasting = envelope(1e3 * outcome.long_term[kept.node], f)[1]
+            add(lasting, quantity="w", of=f.combination, kind="with creep", limit_state=f.limit_state)
         if not f.pattern.any():
             continue
         least, greatest = envelope(unit, f)

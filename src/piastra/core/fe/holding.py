@@ -37,7 +37,7 @@ def hold(mesh: Mesh, held: Restraints) -> list[tuple[int, int]]:
     Raises :class:`RefusedError` naming each piece that can move vertically or tip over.
     """
     count, piece = pieces(mesh)
-    node, owner, block, _ = held.springs()
+    node, _, block, _ = held.springs()
     extra: list[tuple[int, int]] = []
     refused: list[Refusal] = []
     for k in range(count):

@@ -75,7 +75,9 @@ def tributary(xy: Array, edges: Ints) -> tuple[Ints, Array]:
     """Nodes of a line's edges (k, 2) and the length (m) that belongs to each."""
     length = np.hypot(*(xy[edges[:, 1]] - xy[edges[:, 0]]).T)
     nodes, place = np.unique(edges, return_inverse=True)
-    return nodes.astype(np.int64), np.bincount(place.ravel(), weights=np.repeat(length / 2, 2), minlength=len(nodes)).astype(np.float64)
+    return nodes.astype(np.int64), np.bincount(place.ravel(), weights=np.repeat(length / 2, 2), minlength=len(nodes)).astype(
+        np.float64
+    )
 
 
 def _turn(storey: Storey | None, EI: float) -> float:

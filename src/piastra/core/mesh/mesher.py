@@ -129,7 +129,7 @@ def _sizes(plan: Plan) -> bool:
     option = gmsh.option.setNumber
     option("Mesh.MeshSizeExtendFromBoundary", 0)
     option("Mesh.MeshSizeMax", plan.size)
-    option("Mesh.Algorithm", 8)
+    option("Mesh.Algorithm", ALGORITHMS[0])
     option("Mesh.RecombineAll", 1)
     option("Mesh.RecombinationAlgorithm", 1)
     option("Mesh.RandomSeed", 1)
@@ -169,21 +169,53 @@ def _regular(plan: Plan, surfaces: list[int]) -> None:
         gmsh.model.mesh.setTransfiniteSurface(surfaces[f])
 
 
+ALGORITHMS = (8, 6, 5)
+"""Gmsh's numbers of surface algorithms, tried in this order: frontal for quadrilaterals, frontal, Delaunay."""
+
+
+def _nodes() -> tuple[Array, Ints]:
+    """Coordinates (n, 2) of Gmsh's nodes, and the row of each tag."""
+    tags, flat, _ = gmsh.model.mesh.getNodes()
+    where = np.full(int(tags.max()) + 1, -1, dtype=np.int64)
+    where[tags] = np.arange(len(tags))
+    return flat.reshape(-1, 3)[:, :2], where
+
+
+def _folded(surface: int, xy: Array, where: Ints) -> bool:
+    """Whether Gmsh has left elements of both orientations in a surface, so that some lie on others."""
+    signs = []
+    for kind, nodes in zip(*gmsh.model.mesh.getElements(2, surface)[::2], strict=True):
+        p = xy[where[nodes.reshape(-1, {2: 3, 3: 4}[int(kind)]).astype(np.int64)]]
+        q = np.roll(p, -1, axis=1)
+        signs.append(np.sign((p[..., 0] * q[..., 1] - p[..., 1] * q[..., 0]).sum(axis=1)))
+    return bool(signs) and np.ptp(np.concatenate(signs)) != 0
+
+
+def _generate(surfaces: list[int]) -> None:
+    gmsh.model.mesh.generate(2)
+    for algorithm in ALGORITHMS[1:]:
+        xy, where = _nodes()
+        poor = [s for s in surfaces if _folded(s, xy, where)]
+        if not poor:
+            return
+        gmsh.model.mesh.clear([(2, s) for s in poor])
+        for s in poor:
+            gmsh.model.mesh.setAlgorithm(2, s, algorithm)
+        gmsh.model.mesh.generate(2)
+
+
 def _mesh(plan: Plan) -> Mesh:
     surfaces = _geometry(plan)
     graded = _sizes(plan)
     if not graded:
         _regular(plan, surfaces)
-    gmsh.model.mesh.generate(2)
-    tags, flat, _ = gmsh.model.mesh.getNodes()
-    where = np.full(int(tags.max()) + 1, -1, dtype=np.int64)
-    where[tags] = np.arange(len(tags))
-    xy = flat.reshape(-1, 3)[:, :2]
+    _generate(surfaces)
+    xy, where = _nodes()
     blocks: dict[int, list[Ints]] = {3: [], 4: []}
     faces: dict[int, list[Ints]] = {3: [], 4: []}
     for f, surface in enumerate(surfaces):
         kinds, _, nodes = gmsh.model.mesh.getElements(2, surface)
-        if not len(kinds):
+        if not len(kinds) or _folded(surface, xy, where):
             at = plan.parts.inside[f]
             raise RefusedError([Refusal("slabs", f"cannot be meshed near ({at[0]:.2f}, {at[1]:.2f}); remove the sliver there")])
         for kind, block in zip(kinds, nodes, strict=True):

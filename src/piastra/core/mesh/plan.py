@@ -110,7 +110,7 @@ def make_plan(floor: Floor) -> Plan:
     lines += [LineString(_closed(chords(s.outline, size))) for s in beddings]
 
     prints: list[BaseGeometry] = []
-    for i, column in enumerate(floor.columns):
+    for column in floor.columns:
         clipped = footprint(column, sides=12).intersection(coarse)
         if clipped.area < 0.02 * footprint(column).area:
             messages.append(
@@ -161,7 +161,9 @@ def make_plan(floor: Floor) -> Plan:
     footprints = _owner(prints, [(k,) for k in range(len(prints))], at)
     bedding = _owner([polygon(s.outline, size) for s in beddings], [(k,) for k in range(len(beddings))], at)
     messages += _overlaps(floor)
-    return Plan(parts, slab, thick, footprints, bedding, size, region, tuple(prints), tuple(supports), tuple(points), tuple(messages))
+    return Plan(
+        parts, slab, thick, footprints, bedding, size, region, tuple(prints), tuple(supports), tuple(points), tuple(messages)
+    )
 
 
 def _closed(xy: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:

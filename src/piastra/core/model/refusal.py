@@ -74,7 +74,9 @@ def _known_location(error: ErrorDetails, data: Any) -> tuple[int | str, ...]:
     here = data
     for k, part in enumerate(error["loc"]):
         last = k == len(error["loc"]) - 1
-        if (isinstance(part, int) and isinstance(here, list) and part < len(here)) or (isinstance(part, str) and isinstance(here, dict) and part in here):
+        if (isinstance(part, int) and isinstance(here, list) and part < len(here)) or (
+            isinstance(part, str) and isinstance(here, dict) and part in here
+        ):
             here = here[part]
         elif not (last and error["type"] == "missing"):
             continue

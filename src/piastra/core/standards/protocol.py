@@ -55,9 +55,20 @@ class PunchingResistance:
 class Standard(Protocol):
     """A design standard. ``designs`` is false where only its material values are at hand."""
 
-    name: str
-    designs: bool
-    clauses: dict[str, str]
+    @property
+    def name(self) -> str:
+        """As the floor file names it."""
+        ...
+
+    @property
+    def designs(self) -> bool:
+        """Whether the checks are at hand."""
+        ...
+
+    @property
+    def clauses(self) -> dict[str, str]:
+        """Clauses of the steps that traces show."""
+        ...
 
     def concrete(self, strength_MPa: float, E_MPa: float | None) -> ConcreteValues:
         """Material values of a concrete; a given modulus replaces the standard's."""

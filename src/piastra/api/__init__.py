@@ -1,0 +1,1 @@
+"""The web API: parse, call, answer."""

@@ -1,0 +1,112 @@
+"""The application: routers, errors as sentences, the front end's files, and the runs behind them."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse, JSONResponse
+from fastapi.routing import APIRoute
+from fastapi.staticfiles import StaticFiles
+from sqlalchemy.exc import DBAPIError
+
+from piastra import __version__
+from piastra.api import floors
+from piastra.api.messages import Problem, Problems
+from piastra.core.model import RefusedError
+from piastra.jobs.manager import RunManager, start_cluster
+from piastra.store import repository as store
+from piastra.store.database import connect, migrate, sessions
+
+log = structlog.get_logger()
+
+WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
+
+
+def _answer(status: int, problems: list[Problem]) -> JSONResponse:
+    return JSONResponse(Problems(problems=problems).model_dump(), status_code=status)
+
+
+def _run_what_is_stale(app: FastAPI) -> None:
+    """Queue floors whose newest revision has no fresh run of this engine."""
+    with app.state.sessions() as session:
+        for project in store.projects(session):
+            for record in store.floors(session, project.id):
+                last = store.newest(session, record.id)
+                run = store.latest_run(session, record.id)
+                if (
+                    run is None
+                    or run[1] != last.number
+                    or run[0].state not in ("fresh", "refused")
+                    or run[0].engine != __version__
+                ):
+                    app.state.manager.submit(record.id, last.id, last.number, store.unpack(last.content))
+
+
+@asynccontextmanager
+async def _life(app: FastAPI) -> AsyncIterator[None]:
+    engine = connect()
+    migrate(engine)
+    app.state.sessions = sessions(engine)
+    app.state.manager = RunManager(engine, start_cluster())
+    app.state.manager.start()
+    _run_what_is_stale(app)
+    yield
+    app.state.manager.close()
+    engine.dispose()
+
+
+def _name(route: APIRoute) -> str:
+    return route.name
+
+
+def create_app() -> FastAPI:
+    """The ASGI application."""
+    app = FastAPI(
+        title="Piastra", version=__version__, lifespan=_life, generate_unique_id_function=_name, docs_url=None, redoc_url=None
+    )
+    app.include_router(floors.router)
+
+    @app.exception_handler(RefusedError)
+    async def refused(request: Request, error: RefusedError) -> JSONResponse:
+        return _answer(422, [Problem(path=r.path, sentence=r.sentence) for r in error.refusals])
+
+    @app.exception_handler(RequestValidationError)
+    async def malformed(request: Request, error: RequestValidationError) -> JSONResponse:
+        return _answer(
+            422,
+            [Problem(path=".".join(map(str, e["loc"][1:])) or "the request", sentence=e["msg"].lower()) for e in error.errors()],
+        )
+
+    @app.exception_handler(store.MissingError)
+    async def missing(request: Request, error: store.MissingError) -> JSONResponse:
+        return _answer(404, [Problem(path=request.url.path, sentence=str(error))])
+
+    @app.exception_handler(floors.LateError)
+    async def late(request: Request, error: floors.LateError) -> JSONResponse:
+        return JSONResponse(error.conflict.model_dump(), status_code=409)
+
+    @app.exception_handler(DBAPIError)
+    async def away(request: Request, error: DBAPIError) -> JSONResponse:
+        log.error("database.away", error=repr(error.orig))
+        return _answer(
+            503, [Problem(path="the database", sentence="does not answer; what you did is not saved yet, try again in a moment")]
+        )
+
+    @app.exception_handler(Exception)
+    async def unforeseen(request: Request, error: Exception) -> JSONResponse:
+        log.error("request.failed", path=request.url.path, error=repr(error))
+        return _answer(500, [Problem(path=request.url.path, sentence="failed in a way it should not; the log tells more")])
+
+    if WEB.is_dir():
+        app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
+
+        @app.get("/{path:path}", include_in_schema=False)
+        def page(path: str) -> FileResponse:
+            return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})
+
+    return app

@@ -1,0 +1,212 @@
+"""Runs: one open run a floor, a newer one supersedes it, none is left running for ever."""
+
+from __future__ import annotations
+
+import os
+import threading
+import time
+from collections import defaultdict
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+import dask
+import structlog
+from distributed import Client, Event, Future, KilledWorker, LocalCluster
+from sqlalchemy import Engine
+from sqlalchemy.exc import DBAPIError
+
+from piastra.jobs.worker import compute, stop_flag, topic
+from piastra.store import repository as store
+from piastra.store.database import sessions
+
+log = structlog.get_logger()
+
+RETRIES = 1
+SWEEP_SECONDS = 3.0
+DATABASE_PATIENCE = 300.0
+
+Listener = Callable[[dict[str, Any]], None]
+
+
+@dataclass(slots=True)
+class Active:
+    """A run that the cluster works on."""
+
+    floor_id: int
+    revision: int
+    document: dict[str, Any]
+    attempts: int = 0
+    future: Future | None = None
+    last: dict[str, Any] = field(default_factory=dict)
+
+
+def start_cluster() -> Client:
+    """A client of the cluster at PIASTRA_SCHEDULER, or of one that this process starts."""
+    # A task whose worker dies comes back to us at once: we decide about the retry and tell of it.
+    dask.config.set({"distributed.scheduler.allowed-failures": 0})
+    address = os.environ.get("PIASTRA_SCHEDULER")
+    if address:
+        return Client(address, set_as_default=False)
+    cluster = LocalCluster(
+        n_workers=int(os.environ.get("PIASTRA_WORKERS", "1")), threads_per_worker=1, processes=True, host="127.0.0.1",
+        dashboard_address=None, memory_limit=0, silence_logs=40,
+    )  # fmt: skip
+    return Client(cluster, set_as_default=False)
+
+
+class RunManager:
+    """Starts, follows and ends runs; tells listeners of a floor what happens to them."""
+
+    def __init__(self, engine: Engine, client: Client) -> None:
+        self.client = client
+        self._sessions = sessions(engine)
+        self._active: dict[int, Active] = {}
+        self._listeners: dict[int, list[Listener]] = defaultdict(list)
+        self._lock = threading.RLock()
+        self._closing = threading.Event()
+        self._sweeper = threading.Thread(target=self._sweep, name="run-sweeper", daemon=True)
+
+    def start(self) -> None:
+        """Begin to look after runs, those left open by an earlier server included."""
+        self._sweeper.start()
+
+    def close(self) -> None:
+        """Stop looking after runs and end the cluster that this process started."""
+        self._closing.set()
+        cluster = self.client.cluster
+        self.client.close()
+        if cluster is not None:
+            cluster.close()
+
+    def listen(self, floor_id: int, listener: Listener) -> Callable[[], None]:
+        """Call ``listener`` with every event of a floor, the last one at once; returns the way to stop."""
+        with self._lock:
+            self._listeners[floor_id].append(listener)
+            for run in self._active.values():
+                if run.floor_id == floor_id and run.last:
+                    listener(run.last)
+
+        def stop() -> None:
+            with self._lock:
+                self._listeners[floor_id].remove(listener)
+
+        return stop
+
+    def submit(self, floor_id: int, revision_id: int, number: int, document: dict[str, Any]) -> int:
+        """Run a revision; an open run of the same floor is superseded."""
+        with self._lock:
+            self.stop(floor_id, "superseded")
+            with self._sessions.begin() as session:
+                run = store.begin_run(session, revision_id)
+            self._active[run.id] = Active(floor_id, number, document)
+            self._launch(run.id)
+        return run.id
+
+    def stop(self, floor_id: int, state: str) -> None:
+        """End a floor's open runs as ``superseded`` or ``cancelled``."""
+        with self._lock:
+            open_ids = [k for k, a in self._active.items() if a.floor_id == floor_id]
+            for run_id in open_ids:
+                with self._sessions.begin() as session:
+                    store.set_state(session, run_id, state)
+                self._tell(run_id, {"state": state})
+                active = self._active.pop(run_id)
+                Event(stop_flag(run_id), client=self.client).set()
+                if active.future is not None:
+                    active.future.cancel()
+
+    def _launch(self, run_id: int) -> None:
+        active = self._active[run_id]
+        self._tell(run_id, {"state": "queued", "stage": "", "share": 0.0})
+
+        def progressed(event: tuple[float, dict[str, Any]]) -> None:
+            told = event[1]
+            with self._lock:
+                if run_id in self._active and told["share"] < 1.0:
+                    self._tell(run_id, {"state": "running", **told})
+
+        self.client.subscribe_topic(topic(run_id), progressed)
+        active.future = self.client.submit(compute, run_id, active.document, key=f"run-{run_id}-{active.attempts}", pure=False)
+        active.future.add_done_callback(lambda f: self._ended(run_id, f))
+        with self._sessions.begin() as session:
+            store.set_state(session, run_id, "running", attempts=active.attempts + 1)
+
+    def _ended(self, run_id: int, future: Future) -> None:
+        """The cluster is done with a run: keep what it found, or try again, or tell why not."""
+        with self._lock:
+            active = self._active.get(run_id)
+            if active is None or active.future is not future or future.cancelled():
+                return
+        error = future.exception()
+        if error is not None:
+            if isinstance(error, KilledWorker) and active.attempts < RETRIES:
+                log.warning("run.worker_died", run=run_id)
+                active.attempts += 1
+                with self._lock:
+                    self._tell(run_id, {"state": "failed, will retry once"})
+                    self._launch(run_id)
+                return
+            log.error("run.failed", run=run_id, error=repr(error))
+            why = "the worker died twice" if isinstance(error, KilledWorker) else "the computation failed in a way it should not"
+            self._finish(run_id, lambda s: store.set_state(s, run_id, "failed", told=why), {"state": "failed", "told": why})
+            return
+        answer = future.result()
+        if answer["outcome"] == "fresh":
+            self._finish(run_id, lambda s: self._keep(s, run_id, active, answer), {"state": "fresh", "share": 1.0})
+        else:
+            told = answer.get("told", "")
+            self._finish(
+                run_id,
+                lambda s: store.set_state(s, run_id, answer["outcome"], told=told),
+                {"state": answer["outcome"], "told": told},
+            )
+
+    def _keep(self, session: Any, run_id: int, active: Active, answer: dict[str, Any]) -> None:
+        store.keep_results(session, run_id, answer["results"], answer["fields"], answer["seconds"])
+        store.prune_results(session, active.floor_id)
+
+    def _finish(self, run_id: int, write: Callable[[Any], object], event: dict[str, Any]) -> None:
+        """Write a run's end, however long the database is away, then tell of it."""
+        until = time.monotonic() + DATABASE_PATIENCE
+        while not self._closing.is_set():
+            try:
+                with self._sessions.begin() as session:
+                    write(session)
+                break
+            except DBAPIError as error:
+                if time.monotonic() > until:
+                    log.error("run.not_written", run=run_id, error=repr(error))
+                    event = {"state": "failed", "told": "the database did not answer; the floor runs again when it does"}
+                    break
+                time.sleep(0.5)
+        with self._lock:
+            self._tell(run_id, event)
+            self._active.pop(run_id, None)
+
+    def _tell(self, run_id: int, event: dict[str, Any]) -> None:
+        active = self._active.get(run_id)
+        if active is None:
+            return
+        active.last = {"run": run_id, "floor": active.floor_id, "revision": active.revision, **event}
+        for listener in list(self._listeners[active.floor_id]):
+            listener(active.last)
+
+    def _sweep(self) -> None:
+        """Pick up runs that are open in the database but that nobody works on."""
+        while not self._closing.wait(SWEEP_SECONDS):
+            try:
+                with self._sessions() as session:
+                    found = store.open_runs(session)
+                for run, floor_id in found:
+                    with self._lock:
+                        if run.id in self._active:
+                            continue
+                    with self._sessions.begin() as session:
+                        store.set_state(session, run.id, "failed", told="the server stopped while it ran; it runs again")
+                        last = store.newest(session, floor_id)
+                    self.submit(floor_id, last.id, last.number, store.unpack(last.content))
+            except DBAPIError:
+                continue
+            except Exception as error:
+                log.error("run.sweep", error=repr(error))

@@ -1,0 +1,48 @@
+"""What runs on a worker: one floor's computation, with the stages kept between runs."""
+
+from __future__ import annotations
+
+import time
+import zlib
+from typing import Any
+
+from distributed import Event, get_client, get_worker
+
+from piastra.core.model import RefusedError
+from piastra.core.pipeline import solve_floor
+from piastra.core.stages import CancelledError, StageCache
+from piastra.exchange.fields import fields
+from piastra.exchange.floor_file import floor_from
+from piastra.exchange.results_file import results
+
+_CACHE = StageCache()
+
+
+def topic(run_id: int) -> str:
+    """Where a run's progress is told."""
+    return f"piastra-run-{run_id}"
+
+
+def stop_flag(run_id: int) -> str:
+    """Name of the event that asks a run to stop."""
+    return f"piastra-stop-{run_id}"
+
+
+def compute(run_id: int, document: dict[str, Any]) -> dict[str, Any]:
+    """Run the chain. The answer's ``outcome`` is fresh, refused or cancelled."""
+    worker = get_worker()
+    stop = Event(stop_flag(run_id), client=get_client())
+    start = time.perf_counter()
+
+    def progress(stage: str, share: float) -> None:
+        worker.log_event(topic(run_id), {"stage": stage, "share": share})
+
+    try:
+        outcome = solve_floor(floor_from(document), _CACHE, progress, stop.is_set)
+    except RefusedError as error:
+        return {"outcome": "refused", "told": "\n".join(map(str, error.refusals))}
+    except CancelledError:
+        return {"outcome": "cancelled"}
+    found = results(outcome)
+    binary = fields(outcome)
+    return {"outcome": "fresh", "results": found, "fields": zlib.compress(binary, 1), "seconds": time.perf_counter() - start}

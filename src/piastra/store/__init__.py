@@ -1,0 +1,1 @@
+"""Projects, floors, revisions, runs and results in MariaDB."""

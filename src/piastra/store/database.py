@@ -1,0 +1,37 @@
+"""The connection to MariaDB, and its migrations."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine
+from sqlalchemy.orm import sessionmaker
+
+DEFAULT_URL = "mysql+pymysql://root@127.0.0.1:3947/piastra?charset=utf8mb4"
+
+
+def url() -> str:
+    """Address of the database, from the environment variable PIASTRA_DATABASE."""
+    return os.environ.get("PIASTRA_DATABASE", DEFAULT_URL)
+
+
+def connect(address: str | None = None) -> Engine:
+    """An engine that survives restarts of the server: dead connections are noticed and replaced."""
+    return create_engine(address or url(), pool_pre_ping=True, pool_recycle=600, connect_args={"connect_timeout": 5})
+
+
+def migrate(engine: Engine) -> None:
+    """Bring the tables to the newest revision."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
+
+
+def sessions(engine: Engine) -> sessionmaker:  # type: ignore[type-arg]
+    """Sessions whose objects stay readable after commit."""
+    return sessionmaker(engine, expire_on_commit=False)

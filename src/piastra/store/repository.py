@@ -1,0 +1,265 @@
+"""Reading and writing projects, floors, revisions and runs."""
+
+from __future__ import annotations
+
+import json
+import zlib
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import delete, select, update
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from piastra import __version__
+from piastra.store.tables import FloorRecord, Project, ResultArray, Revision, RunRecord, User, VerdictRow, now
+
+OPEN_STATES = ("queued", "running")
+
+
+class MissingError(LookupError):
+    """Something that was asked for does not exist; the message says what."""
+
+
+@dataclass(frozen=True, slots=True)
+class StaleError(Exception):
+    """A save was based on a revision that is no longer the newest one."""
+
+    based_on: int
+    newest: int
+    author: str
+    mine: str
+    line: str
+    theirs: bytes
+
+
+@dataclass(frozen=True, slots=True)
+class RevisionHead:
+    """What the history shows of a revision."""
+
+    id: int
+    number: int
+    author: str
+    made: datetime
+    line: str
+    restores: int | None
+
+
+def pack(document: Any) -> bytes:
+    """A JSON document, compressed."""
+    return zlib.compress(json.dumps(document, ensure_ascii=False, separators=(",", ":")).encode(), 6)
+
+
+def unpack(content: bytes) -> Any:
+    """The JSON document of :func:`pack`."""
+    return json.loads(zlib.decompress(content))
+
+
+def user_named(session: Session, name: str) -> User:
+    """The user of a name, made on first sight."""
+    found = session.scalar(select(User).where(User.name == name))
+    if found is None:
+        found = User(name=name)
+        session.add(found)
+        session.flush()
+    return found
+
+
+def add_project(session: Session, name: str) -> Project:
+    """A new project."""
+    project = Project(name=name)
+    session.add(project)
+    session.flush()
+    return project
+
+
+def projects(session: Session) -> Sequence[Project]:
+    """All projects by name."""
+    return session.scalars(select(Project).order_by(Project.name)).all()
+
+
+def floors(session: Session, project_id: int) -> Sequence[FloorRecord]:
+    """A project's floors in the order they were made."""
+    return session.scalars(select(FloorRecord).where(FloorRecord.project_id == project_id).order_by(FloorRecord.id)).all()
+
+
+def floor(session: Session, floor_id: int) -> FloorRecord:
+    """A floor. Raises :class:`MissingError`."""
+    found = session.get(FloorRecord, floor_id)
+    if found is None:
+        raise MissingError(f"there is no floor {floor_id}; it may have been deleted")
+    return found
+
+
+def add_floor(session: Session, project_id: int, name: str, document: Any, author: str) -> FloorRecord:
+    """A new floor with its first revision."""
+    record = FloorRecord(project_id=project_id, name=name)
+    session.add(record)
+    session.flush()
+    session.add(
+        Revision(
+            floor_id=record.id, number=1, author_id=user_named(session, author).id, line="made the floor", content=pack(document)
+        )
+    )
+    session.flush()
+    return record
+
+
+def newest(session: Session, floor_id: int) -> Revision:
+    """A floor's newest revision. Raises :class:`MissingError`."""
+    found = session.scalar(select(Revision).where(Revision.floor_id == floor_id).order_by(Revision.number.desc()).limit(1))
+    if found is None:
+        raise MissingError(f"there is no floor {floor_id}; it may have been deleted")
+    return found
+
+
+def revision(session: Session, floor_id: int, number: int) -> Revision:
+    """A revision by number. Raises :class:`MissingError`."""
+    found = session.scalar(select(Revision).where(Revision.floor_id == floor_id, Revision.number == number))
+    if found is None:
+        raise MissingError(f"floor {floor_id} has no revision {number}")
+    return found
+
+
+def history(session: Session, floor_id: int, limit: int = 200) -> list[RevisionHead]:
+    """The newest revisions of a floor, newest first."""
+    rows = session.execute(
+        select(Revision.id, Revision.number, User.name, Revision.made, Revision.line, Revision.restores)
+        .join(User, User.id == Revision.author_id)
+        .where(Revision.floor_id == floor_id)
+        .order_by(Revision.number.desc())
+        .limit(limit)
+    )
+    return [RevisionHead(*row) for row in rows]
+
+
+def save(
+    session: Session, floor_id: int, based_on: int, document: Any, author: str, line: str, restores: int | None = None
+) -> Revision:
+    """Append a revision. Raises :class:`StaleError` when another one has come in after ``based_on``."""
+    last = newest(session, floor_id)
+    if last.number == based_on:
+        made = Revision(
+            floor_id=floor_id, number=based_on + 1, author_id=user_named(session, author).id, line=line[:300], restores=restores,
+            content=pack(document),
+        )  # fmt: skip
+        session.add(made)
+        try:
+            session.flush()
+        except IntegrityError:
+            # Two saves at the same moment: the unique number lets one of them through.
+            session.rollback()
+            last = newest(session, floor_id)
+        else:
+            return made
+    their = session.get(User, last.author_id)
+    raise StaleError(based_on, last.number, their.name if their else "somebody", author, last.line, last.content)
+
+
+def neighbours_in_time(session: Session, floor_id: int) -> tuple[int | None, int | None]:
+    """Numbers of the revisions whose content undo and redo would bring back.
+
+    The history is replayed: a new revision drops what had been undone; one that restores moves along the line.
+    """
+    rows = session.execute(
+        select(Revision.number, Revision.restores).where(Revision.floor_id == floor_id).order_by(Revision.number)
+    ).all()
+    line: list[int] = []
+    here = -1
+    for number, restores in rows:
+        if restores in line:
+            here = line.index(restores)
+        else:
+            line = [*line[: here + 1], number]
+            here += 1
+    return (line[here - 1] if here > 0 else None), (line[here + 1] if here + 1 < len(line) else None)
+
+
+def begin_run(session: Session, revision_id: int) -> RunRecord:
+    """A queued run of a revision."""
+    run = RunRecord(revision_id=revision_id, state="queued", engine=__version__, told="")
+    session.add(run)
+    session.flush()
+    return run
+
+
+def set_state(
+    session: Session, run_id: int, state: str, told: str = "", seconds: float | None = None, attempts: int | None = None
+) -> bool:
+    """Move an open run to a state; a run that has ended stays as it is. Whether it was open."""
+    values: dict[str, Any] = {"state": state, "told": told}
+    if state not in OPEN_STATES:
+        values |= {"ended": now(), "seconds": seconds}
+    if attempts is not None:
+        values["attempts"] = attempts
+    done = session.execute(update(RunRecord).where(RunRecord.id == run_id, RunRecord.state.in_(OPEN_STATES)).values(**values))
+    return bool(done.rowcount)  # type: ignore[attr-defined]
+
+
+def keep_results(session: Session, run_id: int, document: dict[str, Any], fields: bytes, seconds: float) -> bool:
+    """Store a run's results (``fields`` compressed already) and mark it fresh, unless it was superseded or cancelled meanwhile."""
+    if not set_state(session, run_id, "fresh", seconds=seconds):
+        return False
+    session.execute(delete(VerdictRow).where(VerdictRow.run_id == run_id))
+    session.add_all(
+        VerdictRow(run_id=run_id, check=r["check"], utilisation=r["utilisation"], place=r["where"][:160],
+                   combination=r["combination"], status=r["status"])
+        for r in document["verdict"]
+    )  # fmt: skip
+    session.add(ResultArray(run_id=run_id, kind="results", content=pack(document)))
+    session.add(ResultArray(run_id=run_id, kind="fields", content=fields))
+    return True
+
+
+def latest_run(session: Session, floor_id: int, state: str | None = None) -> tuple[RunRecord, int] | None:
+    """The newest run of a floor (of a state) with its revision's number."""
+    query = (
+        select(RunRecord, Revision.number)
+        .join(Revision, Revision.id == RunRecord.revision_id)
+        .where(Revision.floor_id == floor_id)
+        .order_by(RunRecord.id.desc())
+        .limit(1)
+    )
+    if state is not None:
+        query = query.where(RunRecord.state == state)
+    found = session.execute(query).first()
+    return (found[0], found[1]) if found else None
+
+
+def result(session: Session, run_id: int, kind: str) -> bytes:
+    """A stored result, compressed. Raises :class:`MissingError`."""
+    found = session.scalar(select(ResultArray.content).where(ResultArray.run_id == run_id, ResultArray.kind == kind))
+    if found is None:
+        raise MissingError(f"run {run_id} has no {kind}; it may not have ended yet")
+    return found
+
+
+def verdict_rows(session: Session, run_id: int) -> Sequence[VerdictRow]:
+    """The verdict of a run."""
+    return session.scalars(select(VerdictRow).where(VerdictRow.run_id == run_id).order_by(VerdictRow.id)).all()
+
+
+def open_runs(session: Session) -> list[tuple[RunRecord, int]]:
+    """Runs that have not ended, with their floors."""
+    rows = session.execute(
+        select(RunRecord, Revision.floor_id)
+        .join(Revision, Revision.id == RunRecord.revision_id)
+        .where(RunRecord.state.in_(OPEN_STATES))
+    )
+    return [(r[0], r[1]) for r in rows]
+
+
+def prune_results(session: Session, floor_id: int, keep: int = 6) -> None:
+    """Drop the arrays of all but the newest runs of a floor; revisions and verdict rows stay."""
+    ids = session.scalars(
+        select(RunRecord.id)
+        .join(Revision, Revision.id == RunRecord.revision_id)
+        .where(Revision.floor_id == floor_id, RunRecord.state == "fresh")
+        .order_by(RunRecord.id.desc())
+        .offset(keep)
+        .limit(100)
+    ).all()
+    if ids:
+        session.execute(delete(ResultArray).where(ResultArray.run_id.in_(ids)))

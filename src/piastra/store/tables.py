@@ -1,0 +1,105 @@
+"""Tables. Floor revisions are append-only; every result belongs to a run of one revision."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from sqlalchemy import ForeignKey, Index, LargeBinary, String, Text, UniqueConstraint
+from sqlalchemy.dialects.mysql import DATETIME, LONGBLOB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+Blob = LargeBinary().with_variant(LONGBLOB(), "mysql", "mariadb")
+Moment = DATETIME(fsp=3)
+
+
+def now() -> datetime:
+    """The time, UTC, without zone as the database keeps it."""
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+class Base(DeclarativeBase):
+    """Base of all tables."""
+
+
+class User(Base):
+    """A person who works on floors."""
+
+    __tablename__ = "users"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+
+
+class Project(Base):
+    """A building: floors that belong together."""
+
+    __tablename__ = "projects"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+
+
+class FloorRecord(Base):
+    """A floor, by its project; what it holds is in its revisions."""
+
+    __tablename__ = "floors"
+    __table_args__ = (UniqueConstraint("project_id", "name"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"))
+    name: Mapped[str] = mapped_column(String(120))
+
+
+class Revision(Base):
+    """One state of a floor: its compressed floor file, who made it, when, and what it changed.
+
+    ``restores`` names the number of the revision whose content this one brings back.
+    """
+
+    __tablename__ = "revisions"
+    __table_args__ = (UniqueConstraint("floor_id", "number"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    floor_id: Mapped[int] = mapped_column(ForeignKey("floors.id"))
+    number: Mapped[int]
+    author_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
+    made: Mapped[datetime] = mapped_column(Moment, default=now)
+    line: Mapped[str] = mapped_column(String(300))
+    restores: Mapped[int | None] = mapped_column(default=None)
+    content: Mapped[bytes] = mapped_column(Blob)
+
+
+class RunRecord(Base):
+    """A computation of one revision. ``state``: queued, running, fresh, refused, failed, superseded or cancelled."""
+
+    __tablename__ = "runs"
+    __table_args__ = (Index("ix_runs_revision", "revision_id"), Index("ix_runs_state", "state"))
+    id: Mapped[int] = mapped_column(primary_key=True)
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
+    state: Mapped[str] = mapped_column(String(20))
+    engine: Mapped[str] = mapped_column(String(20))
+    begun: Mapped[datetime] = mapped_column(Moment, default=now)
+    ended: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    seconds: Mapped[float | None] = mapped_column(default=None)
+    attempts: Mapped[int] = mapped_column(default=0)
+    told: Mapped[str] = mapped_column(Text, default="")
+
+
+class VerdictRow(Base):
+    """One check of a run's verdict, queried across floors."""
+
+    __tablename__ = "verdict_rows"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id"))
+    check: Mapped[str] = mapped_column("check_name", String(40))
+    utilisation: Mapped[float | None]
+    place: Mapped[str] = mapped_column(String(160))
+    combination: Mapped[str] = mapped_column(String(60))
+    status: Mapped[str] = mapped_column(String(20))
+
+
+class ResultArray(Base):
+    """A compressed result of a run: its document (``results``) or its fields (``fields``)."""
+
+    __tablename__ = "result_arrays"
+    __table_args__ = (UniqueConstraint("run_id", "kind"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id"))
+    kind: Mapped[str] = mapped_column(String(20))
+    content: Mapped[bytes] = mapped_column(Blob)

@@ -1,0 +1,18 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./generated";
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+export type FloorState = components["schemas"]["FloorState"];
+export type ProjectSummary = components["schemas"]["ProjectSummary"];
+export type FloorSummary = components["schemas"]["FloorSummary"];
+export type RunSummary = components["schemas"]["RunSummary"];
+export type Conflict = components["schemas"]["Conflict"];
+export type HistoryEntry = components["schemas"]["HistoryEntry"];
+export type Problem = components["schemas"]["Problem"];
+
+/** What went wrong with a request, in sentences. */
+export function problemsOf(error: unknown): Problem[] {
+  if (error && typeof error === "object" && "problems" in error) return (error as { problems: Problem[] }).problems;
+  return [{ path: "the server", sentence: "does not answer; check that it runs, then try again" }];
+}

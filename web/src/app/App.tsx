@@ -1,0 +1,78 @@
+import { useEffect, useState } from "react";
+import { Inspector } from "../inspector/Inspector";
+import { Ledger } from "../ledger/Ledger";
+import { Plan } from "../plan/Plan";
+import { Route } from "../route/Route";
+import { Conflict } from "./Conflict";
+import { Palette } from "./Palette";
+import { useSession } from "./session";
+import { TopBar } from "./TopBar";
+
+/** The frame: route, plan, inspector, ledger, verdict bar. */
+export function App() {
+  const { start, undo, redo, note, problems, say } = useSession();
+  const [palette, setPalette] = useState(false);
+
+  useEffect(() => {
+    void start();
+  }, [start]);
+
+  useEffect(() => {
+    const key = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey)) return;
+      const typing = (event.target as HTMLElement).closest("input:not([readonly]), textarea");
+      const letter = event.key.toLowerCase();
+      if (letter === "k") {
+        setPalette((open) => !open);
+        event.preventDefault();
+      } else if (letter === "z" && !typing) {
+        void (event.shiftKey ? redo() : undo());
+        event.preventDefault();
+      } else if (letter === "y" && !typing) {
+        void redo();
+        event.preventDefault();
+      }
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, [undo, redo]);
+
+  useEffect(() => {
+    if (!note) return;
+    const timer = setTimeout(() => useSession.setState({ note: null }), note.bad ? 12000 : 5000);
+    return () => clearTimeout(timer);
+  }, [note]);
+
+  return (
+    <div className="frame">
+      <TopBar openPalette={() => setPalette(true)} />
+      <Route />
+      <main>
+        <Plan />
+        <Ledger />
+      </main>
+      <Inspector />
+      {note && (
+        <div className={`note ${note.bad ? "bad" : ""}`} role="status">
+          {note.text}
+        </div>
+      )}
+      {problems.length > 0 && (
+        <div className="note bad" role="alert">
+          <div>
+            {problems.slice(0, 4).map((p) => (
+              <p key={p.path + p.sentence}>
+                <b>{p.path}</b> {p.sentence}
+              </p>
+            ))}
+          </div>
+          <button type="button" onClick={() => useSession.setState({ problems: [] })}>
+            Close
+          </button>
+        </div>
+      )}
+      <Palette open={palette} close={() => setPalette(false)} say={say} />
+      <Conflict />
+    </div>
+  );
+}

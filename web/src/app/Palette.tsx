@@ -1,0 +1,92 @@
+import { Command } from "cmdk";
+import { itemsOf, type Kind, SINGULAR } from "../model/floor";
+import { DISPLAY_OF, useDisplay } from "../plan/display";
+import { STEPS } from "../route/steps";
+import { useSession } from "./session";
+
+const FOUND: Kind[] = [
+  "columns",
+  "slabs",
+  "thickenings",
+  "openings",
+  "walls",
+  "supports",
+  "loads",
+  "combinations",
+  "mats",
+];
+
+/** Search for any object and any command. */
+export function Palette(props: { open: boolean; close: () => void; say: (text: string) => void }) {
+  const { document, projects, results, open, undo, redo, select, setStep, flyTo, openRow } = useSession();
+  const show = useDisplay((d) => d.show);
+  const does = (work: () => void) => () => {
+    props.close();
+    work();
+  };
+  return (
+    <Command.Dialog
+      open={props.open}
+      onOpenChange={(o) => !o && props.close()}
+      label="Find or do"
+      className="palette"
+      overlayClassName="veil"
+    >
+      <Command.Input placeholder="A column, a load, a step, a command" />
+      <Command.List>
+        <Command.Empty>Nothing is called that.</Command.Empty>
+        <Command.Group heading="Do">
+          <Command.Item onSelect={does(() => void undo())}>
+            Undo <kbd>Ctrl Z</kbd>
+          </Command.Item>
+          <Command.Item onSelect={does(() => void redo())}>
+            Redo <kbd>Ctrl Shift Z</kbd>
+          </Command.Item>
+          {(results?.verdict ?? []).map((r) => (
+            <Command.Item key={r.check} onSelect={does(() => openRow(r))}>
+              Fly to the worst place: {r.check}
+            </Command.Item>
+          ))}
+        </Command.Group>
+        <Command.Group heading="Go to">
+          {STEPS.map((s) => (
+            <Command.Item
+              key={s.key}
+              value={`step ${s.name}`}
+              onSelect={does(() => {
+                setStep(s.key);
+                show(DISPLAY_OF[s.key]);
+              })}
+            >
+              {s.name}
+            </Command.Item>
+          ))}
+          {projects.flatMap((p) =>
+            p.floors.map((f) => (
+              <Command.Item key={f.id} value={`floor ${f.name}`} onSelect={does(() => void open(f.id))}>
+                {f.name}
+              </Command.Item>
+            )),
+          )}
+        </Command.Group>
+        {document &&
+          FOUND.map((kind) => (
+            <Command.Group key={kind} heading={SINGULAR[kind]}>
+              {itemsOf(document, kind).map((item) => (
+                <Command.Item
+                  key={item.id}
+                  value={`${SINGULAR[kind]} ${item.id}`}
+                  onSelect={does(() => {
+                    select({ type: "object", kind, id: item.id });
+                    if (Array.isArray(item.at)) flyTo(item.at as [number, number]);
+                  })}
+                >
+                  {SINGULAR[kind]} {item.id}
+                </Command.Item>
+              ))}
+            </Command.Group>
+          ))}
+      </Command.List>
+    </Command.Dialog>
+  );
+}

@@ -1,0 +1,78 @@
+import { markOf, SIGN, use } from "../units/format";
+import { useSession, useStale } from "./session";
+
+const NAMES: Record<string, string> = { flexure: "Flexure", punching: "Punching", deflection: "Deflection" };
+
+/** Project, floor, search, and the verdict as meters that fly to the worst place. */
+export function TopBar(props: { openPalette: () => void }) {
+  const { projects, floor, results, open, openRow, run, cancel } = useSession();
+  const stale = useStale();
+  const running = run !== null && ["queued", "running", "failed, will retry once"].includes(run.state);
+  const state = running
+    ? `${run.stage || run.state} ${run.share ? `${Math.round(100 * run.share)} %` : ""}`
+    : stale
+      ? "stale"
+      : floor?.fresh
+        ? "fresh"
+        : (floor?.run?.state ?? "");
+  const failing = results?.verdict.some((r) => r.status === "fail");
+  const unchecked = results?.verdict.some((r) => r.status === "unchecked");
+  return (
+    <header className="topbar">
+      <span className="mark" aria-hidden="true" />
+      <span className="place">
+        <b>{floor?.project ?? "Piastra"}</b>
+        <span className="quiet"> / </span>
+        <select aria-label="Floor" value={floor?.id ?? ""} onChange={(e) => void open(Number(e.target.value))}>
+          {projects.flatMap((p) =>
+            p.floors.map((f) => (
+              <option key={f.id} value={f.id}>
+                {f.name}
+              </option>
+            )),
+          )}
+        </select>
+      </span>
+      <span className="quiet mono state" data-testid="state" title={floor?.line}>
+        rev {floor?.revision ?? "–"} · {state}
+      </span>
+      {running && (
+        <button type="button" className="small" onClick={() => void cancel()}>
+          Cancel
+        </button>
+      )}
+      <button type="button" className="find" onClick={props.openPalette}>
+        Find or do <kbd>Ctrl K</kbd>
+      </button>
+      <div className={`meters ${stale || running ? "stale" : ""}`} role="group" aria-label="Verdict">
+        {results && (
+          <span className={`overall ${failing ? "fail" : unchecked ? "none" : "pass"}`} data-testid="overall">
+            {stale ? "out of date" : failing ? "✕ does not work" : unchecked ? "– not all checked" : "✓ works"}
+          </span>
+        )}
+        {(results?.verdict ?? []).map((row) => {
+          const mark = markOf(row.utilisation);
+          return (
+            <button
+              type="button"
+              key={row.check}
+              className={`meter ${mark}`}
+              data-testid={`meter-${row.check}`}
+              title={row.reason || `${row.where}, ${row.combination}: fly there`}
+              onClick={() => openRow(row)}
+            >
+              <span className="name">
+                {NAMES[row.check] ?? row.check} {SIGN[mark]}
+              </span>
+              <span className="figure">{use(row.utilisation)}</span>
+              <span className="track">
+                <span className="fill" style={{ width: `${Math.min(100, (row.utilisation ?? 0) * 80)}%` }} />
+                <span className="one" />
+              </span>
+            </button>
+          );
+        })}
+      </div>
+    </header>
+  );
+}

@@ -1,0 +1,49 @@
+import type { Trace } from "../model/results";
+import { markOf, SIGN, use } from "../units/format";
+
+/** Why a number is what it is: every step with its clause, formula and figures. */
+export function TraceView(props: { trace: Trace; stale: boolean }) {
+  const { trace, stale } = props;
+  const mark = markOf(trace.utilisation);
+  return (
+    <article className="trace" data-testid="trace">
+      <h3>
+        Trace: why {use(trace.utilisation)} <span className={mark}>{SIGN[mark]}</span>
+      </h3>
+      {stale && <p className="warning">These figures are of an older revision.</p>}
+      <ol className={mark}>
+        {trace.steps.map((s) => (
+          <li key={s.title}>
+            <h4>
+              {s.title} {s.clause && <span className="quiet">{s.clause}</span>}
+            </h4>
+            {(s.formula || s.numbers) && (
+              <div className="formula">
+                {s.formula && <div>{s.formula}</div>}
+                {s.numbers && <div className="numbers">{s.numbers}</div>}
+              </div>
+            )}
+          </li>
+        ))}
+        <li>
+          <h4>
+            Combination {trace.combination}{" "}
+            <span className="quiet">
+              {Object.entries(trace.factors)
+                .map(([k, f]) => `${f.toFixed(2)} ${k}`)
+                .join(" + ")}
+            </span>
+          </h4>
+        </li>
+        {trace.panels.length > 0 && (
+          <li>
+            <h4>
+              Arrangement <span className="quiet">{trace.panels.length} loaded, drawn on the plan</span>
+            </h4>
+            <p className="panels mono">{trace.panels.map((p) => p.split(": ").pop()).join(" ")}</p>
+          </li>
+        )}
+      </ol>
+    </article>
+  );
+}

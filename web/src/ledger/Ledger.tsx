@@ -1,0 +1,171 @@
+import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type Selection, useSession } from "../app/session";
+import type { Kind } from "../model/floor";
+import { BUILD_KINDS, type Line, tableOf } from "./tables";
+
+const same = (a: Selection, b: Selection) => a !== null && b !== null && JSON.stringify(a) === JSON.stringify(b);
+
+/** The table under the plan; its selection is the plan's. */
+export function Ledger() {
+  const { document, results, step, selection, select, flyTo } = useSession();
+  const [height, setHeight] = useState(228);
+  const [folded, setFolded] = useState(false);
+  const [kind, setKind] = useState<Kind>("columns");
+  const [sort, setSort] = useState<{ step: string; column: number; down: boolean } | null>(null);
+  const body = useRef<HTMLDivElement>(null);
+
+  useEffect(() => {
+    if (step === "build" && selection?.type === "object" && BUILD_KINDS.includes(selection.kind))
+      setKind(selection.kind);
+  }, [selection, step]);
+
+  const table = useMemo(
+    () => (document ? tableOf(step, document, results, kind) : null),
+    [step, document, results, kind],
+  );
+  const last = (table?.columns.length ?? 1) - 1;
+  const by =
+    sort?.step === step + kind ? sort : table?.columns[last]?.name === "Use" ? { column: last, down: true } : null;
+  const lines = useMemo(() => {
+    if (!table || !by) return table?.lines ?? [];
+    return [...table.lines].sort((a, b) => {
+      const [p, q] = [a.cells[by.column]?.sort ?? "", b.cells[by.column]?.sort ?? ""];
+      const order =
+        typeof p === "number" && typeof q === "number"
+          ? p - q
+          : String(p).localeCompare(String(q), "en", { numeric: true });
+      return by.down ? -order : order;
+    });
+  }, [table, by]);
+  const current = lines.findIndex((l) => same(l.opens, selection));
+
+  useEffect(() => {
+    body.current?.querySelector("[aria-selected=true]")?.scrollIntoView({ block: "nearest" });
+  }, []);
+  useEffect(() => {
+    if (current >= 0) body.current?.querySelectorAll("tbody tr")[current]?.scrollIntoView({ block: "nearest" });
+  }, [current]);
+
+  const choose = (line: Line | undefined, fly: boolean) => {
+    if (!line?.opens) return;
+    select(line.opens);
+    if (fly && line.at) flyTo(line.at);
+  };
+  const keys = (event: KeyboardEvent) => {
+    if (event.shiftKey) return;
+    const move = { ArrowDown: 1, ArrowUp: -1, PageDown: 8, PageUp: -8, Home: -1e6, End: 1e6 }[event.key];
+    if (move !== undefined) {
+      const next = Math.max(0, Math.min(lines.length - 1, (current < 0 ? -Math.sign(move) : current) + move));
+      choose(lines[next], false);
+      event.preventDefault();
+    } else if (event.key === "Enter") choose(lines[current], true);
+  };
+  const drag = (event: PointerEvent<HTMLButtonElement>) => {
+    const start = { y: event.clientY, height };
+    const target = event.currentTarget;
+    target.setPointerCapture(event.pointerId);
+    const move = (e: globalThis.PointerEvent) =>
+      setHeight(Math.max(80, Math.min(window.innerHeight - 320, start.height + start.y - e.clientY)));
+    target.addEventListener("pointermove", move);
+    target.addEventListener("pointerup", () => target.removeEventListener("pointermove", move), { once: true });
+  };
+
+  const failing = lines.filter((l) => l.cells.some((c) => c.mark === "fail")).length;
+  return (
+    <section className="ledger" style={{ height: folded ? 36 : height }} aria-label="Ledger">
+      <button
+        type="button"
+        className="handle"
+        aria-label="Height of the ledger; arrow keys change it"
+        onPointerDown={drag}
+        onKeyDown={(e) => {
+          if (e.key === "ArrowUp") setHeight((h) => h + 24);
+          if (e.key === "ArrowDown") setHeight((h) => Math.max(80, h - 24));
+        }}
+      />
+      <header>
+        <h2>{table?.title ?? "Ledger"}</h2>
+        {table && <span className="chip">{lines.length}</span>}
+        {failing > 0 && <span className="chip fail">{failing} over 1</span>}
+        {step === "build" && (
+          <div className="tabs" role="tablist">
+            {BUILD_KINDS.map((k) => (
+              <button type="button" role="tab" key={k} aria-selected={k === kind} onClick={() => setKind(k)}>
+                {k}
+              </button>
+            ))}
+          </div>
+        )}
+        <span className="space" />
+        <button type="button" className="small" onClick={() => setFolded(!folded)} aria-expanded={!folded}>
+          {folded ? "Unfold" : "Fold"}
+        </button>
+      </header>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the table is moved through with the arrow keys */}
+      <div className="rows" ref={body} tabIndex={0} onKeyDown={keys} role="group" aria-label={`${table?.title} table`}>
+        {table && lines.length > 0 ? (
+          <table>
+            <thead>
+              <tr>
+                {table.columns.map((c, i) => (
+                  <th
+                    key={c.name + String(i)}
+                    className={c.figure ? "figure" : ""}
+                    aria-sort={by?.column === i ? (by.down ? "descending" : "ascending") : "none"}
+                  >
+                    <button
+                      type="button"
+                      onClick={() =>
+                        setSort({ step: step + kind, column: i, down: by?.column === i ? !by.down : c.figure })
+                      }
+                    >
+                      {heading(c.name)}
+                      {by?.column === i ? (by.down ? " ↓" : " ↑") : ""}
+                    </button>
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {lines.map((line, k) => (
+                <tr
+                  key={line.key}
+                  aria-selected={k === current}
+                  className={k === current ? "current" : ""}
+                  onClick={() => choose(line, true)}
+                  onKeyDown={() => undefined}
+                  data-line={line.key}
+                >
+                  {line.cells.map((c, i) => (
+                    <td
+                      // biome-ignore lint/suspicious/noArrayIndexKey: columns keep their order
+                      key={i}
+                      className={`${table.columns[i]?.figure ? "figure" : ""} ${c.mark ?? ""}`}
+                    >
+                      {c.text}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        ) : (
+          <p className="empty">{table?.empty ?? "Open a floor."}</p>
+        )}
+      </div>
+    </section>
+  );
+}
+
+/** A heading with its subscripts set low and its unit quiet. */
+function heading(name: string) {
+  const [symbol = "", ...rest] = name.split(" ");
+  const [base, low] = symbol.split("_");
+  return (
+    <>
+      {base}
+      {low && <sub>{low}</sub>}
+      {rest.length > 0 && ` ${rest.join(" ")}`}
+    </>
+  );
+}

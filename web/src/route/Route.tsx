@@ -1,0 +1,43 @@
+import { useSession, useStale } from "../app/session";
+import { DISPLAY_OF, useDisplay } from "../plan/display";
+import { STEPS, stepView } from "./steps";
+
+const MARK = { empty: "", attention: "!", running: "…", fresh: "✓", failing: "✕" } as const;
+
+/** The ordered steps of the work, each with its state. */
+export function Route() {
+  const { document, results, run, step, setStep } = useSession();
+  const show = useDisplay((d) => d.show);
+  const stale = useStale();
+  return (
+    <nav className="route" aria-label="Route">
+      <ol>
+        {STEPS.map((s, i) => {
+          const view = document
+            ? stepView(s.key, document, results, run, stale)
+            : { state: "empty" as const, told: "" };
+          return (
+            <li key={s.key} className={`${s.key === step ? "current" : ""} ${view.state}`}>
+              <button
+                type="button"
+                aria-current={s.key === step ? "step" : undefined}
+                onClick={() => {
+                  setStep(s.key);
+                  show({ ...DISPLAY_OF[s.key], of: null, kind: null });
+                }}
+              >
+                <span className="number">{i + 1}</span>
+                <span className="name">{s.name}</span>
+                <span className="sign">
+                  <span aria-hidden="true">{MARK[view.state]}</span>
+                  <span className="hidden-word">{view.state}</span>
+                </span>
+                <span className="told">{view.told}</span>
+              </button>
+            </li>
+          );
+        })}
+      </ol>
+    </nav>
+  );
+}

@@ -1,0 +1,79 @@
+import type { RunEvent, StepName } from "../app/session";
+import type { FloorDocument } from "../model/floor";
+import type { Results } from "../model/results";
+import { shown, use } from "../units/format";
+
+export type StepState = "empty" | "attention" | "running" | "fresh" | "failing";
+export type StepView = { state: StepState; told: string };
+
+export const STEPS: { key: StepName; name: string }[] = [
+  { key: "setout", name: "Set out" },
+  { key: "build", name: "Build" },
+  { key: "load", name: "Load" },
+  { key: "combine", name: "Combine" },
+  { key: "arrange", name: "Arrange" },
+  { key: "analyse", name: "Analyse" },
+  { key: "strips", name: "Strips" },
+  { key: "steel", name: "Steel" },
+  { key: "punching", name: "Punching" },
+  { key: "deflection", name: "Deflection" },
+];
+
+function check(results: Results, name: string): StepView {
+  const row = results.verdict.find((r) => r.check === name);
+  if (!row) return { state: "empty", told: "" };
+  if (row.status === "unchecked") return { state: "attention", told: row.reason };
+  return { state: row.status === "fail" ? "failing" : "fresh", told: `${use(row.utilisation)}, ${row.where}` };
+}
+
+/** The state of every step, from the model and the results; `behind` while results are of an older revision. */
+export function stepView(
+  step: StepName,
+  document: FloorDocument,
+  results: Results | null,
+  run: RunEvent | null,
+  behind: boolean,
+): StepView {
+  const count = (list: unknown[] | undefined) => list?.length ?? 0;
+  const warnings = results?.messages.filter((m) => m.severity === "warning") ?? [];
+  switch (step) {
+    case "setout":
+      return { state: "fresh", told: `${count(document.grid)} grid lines` };
+    case "build": {
+      const told = `${count(document.slabs)} slabs, ${count(document.columns)} columns`;
+      return warnings.length
+        ? { state: "attention", told: `${warnings.length} warning${warnings.length > 1 ? "s" : ""}` }
+        : { state: "fresh", told };
+    }
+    case "load": {
+      if (!count(document.load_cases)) return { state: "empty", told: "no load cases yet" };
+      const total = (results?.loads ?? []).reduce((t, l) => t + l.on_floor_kN, 0);
+      return { state: "fresh", told: `${count(document.load_cases)} cases, ${shown(total / 1000, "", 1)} MN` };
+    }
+    case "combine": {
+      if (!count(document.combinations)) return { state: "empty", told: "no combinations yet" };
+      return { state: "fresh", told: `${count(document.combinations)} rows` };
+    }
+    default:
+  }
+  if (run && ["queued", "running", "failed, will retry once"].includes(run.state))
+    return { state: "running", told: step === "analyse" ? `${run.stage || run.state}` : "waiting for the run" };
+  if (!results) return { state: "empty", told: run?.state === "refused" ? "refused" : "no results yet" };
+  if (behind) return { state: "attention", told: "of an older revision" };
+  switch (step) {
+    case "arrange":
+      return { state: "fresh", told: `${results.panels.length} panels` };
+    case "analyse":
+      return { state: "fresh", told: `${results.mesh.nodes.toLocaleString("en")} nodes` };
+    case "strips":
+      return results.strips.length
+        ? { state: "fresh", told: `${results.strips.length} strips` }
+        : { state: "empty", told: "supports do not line up" };
+    case "steel":
+      return check(results, "flexure");
+    case "punching":
+      return check(results, "punching");
+    default:
+      return check(results, "deflection");
+  }
+}
