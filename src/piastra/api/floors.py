@@ -14,7 +14,18 @@ from sqlalchemy.orm import Session
 
 from piastra.api.differences import differences
 from piastra.api.messages import (
-    CheckSummary, Conflict, FloorState, FloorSummary, HistoryEntry, NewFloor, Problems, ProjectSummary, RunSummary, Save, Saved, Step,
+    CheckSummary,
+    Conflict,
+    FloorState,
+    FloorSummary,
+    HistoryEntry,
+    NewFloor,
+    Problems,
+    ProjectSummary,
+    RunSummary,
+    Save,
+    Saved,
+    Step,
 )  # fmt: skip
 from piastra.core.model import Floor
 from piastra.exchange import floor_file

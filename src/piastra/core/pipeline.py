@@ -22,14 +22,14 @@ from piastra.core.design.flexure import StationSteel, point_steel, station_steel
 from piastra.core.design.mats import Provided
 from piastra.core.design.punching import Zone, zones
 from piastra.core.fe.floor_sections import FaceValues, element_sections, face_values
-from piastra.core.fe.recovery import Places, places, section_forces
+from piastra.core.fe.recovery import Places, about_own_plane, places, section_forces
 from piastra.core.fe.restraints import restraints
 from piastra.core.fe.solution import Solution, can_lift, lifts, solve, solve_lifting
 from piastra.core.fe.system import System, assemble, families
 from piastra.core.geometry.arcs import polygon
 from piastra.core.geometry.panels import derive_panels
 from piastra.core.loads.vectors import LoadVectors, load_vectors
-from piastra.core.mesh.locate import Elements, elements_of
+from piastra.core.mesh.locate import Elements, elements_of, find, weights
 from piastra.core.mesh.mesher import Mesh, make_mesh
 from piastra.core.mesh.plan import Plan, make_plan
 from piastra.core.model import Floor
@@ -208,6 +208,20 @@ def _long_term(floor: Floor, standard: Standard, meshed: Meshed, loads: LoadVect
     return w
 
 
+def probed(outcome: Outcome, xy: Array) -> Array:
+    """Unit responses (k, 6, r) at points (k, 2) m: w in mm (down), m_x, m_y, m_xy in kNm/m about the section's own
+    middle plane (sagging positive), v_x, v_y in kN/m. Not a number beside the floor."""
+    meshed, kept = outcome.meshed, outcome.stiffness.kept
+    element = find(meshed.elements, xy, within=2e-3)
+    share = weights(meshed.elements, np.maximum(element, 0), xy)
+    own = about_own_plane(kept, outcome.forces)[:, 3:]
+    w = (share[:, :, None] * outcome.solution.u[meshed.elements.nodes[element], 2]).sum(axis=1) * 1e3
+    forces = (share[:, :, None, None] * own[kept.of[element]]).sum(axis=1)
+    out = np.concatenate([w[:, None], forces], axis=1)
+    out[element < 0] = np.nan
+    return out
+
+
 def solve_floor(
     floor: Floor,
     cache: StageCache | None = None,
@@ -242,7 +256,7 @@ def solve_floor(
     combined = run.stage("combine", combo_key, lambda: _make_combined(stiffness, loads, solution, factors))
 
     strip_key = key_of(load_key, axes_key)
-    strips = run.stage("strips", strip_key, lambda: _strips(plan, meshed, stiffness, angle, along, across, forces))
+    strips = run.stage("strips", strip_key, lambda: _strips(plan, meshed, stiffness, angle, along, across, solution.u, forces))
     ultimate = [f for f in factors if f.limit_state == "ultimate"]
     design_key = key_of(combo_key, floor.mats, floor.slabs, floor.rebars)
     slab_of = plan.slab[meshed.face]
@@ -270,9 +284,12 @@ def solve_floor(
     )  # fmt: skip
 
 
-def _strips(plan: Plan, meshed: Meshed, stiffness: Stiffness, angle: float, along: Any, across: Any, forces: Array) -> Strips:
+def _strips(
+    plan: Plan, meshed: Meshed, stiffness: Stiffness, angle: float, along: Any, across: Any, u: Array, forces: Array
+) -> Strips:
     layout = make_layout(plan, angle, along, across)
-    return Strips(layout, make_cuts(layout, meshed.elements, stiffness.kept, forces, plan.size / 2))
+    borders = shapely.STRtree(shapely.linestrings(plan.parts.points[plan.parts.edges]))
+    return Strips(layout, make_cuts(layout, meshed.elements, stiffness.system, stiffness.kept, u, forces, plan.size / 2, borders))
 
 
 def _steel(

@@ -12,9 +12,7 @@ from piastra import __version__
 from piastra.core.combine.envelope import envelope
 from piastra.core.deflection.sag import Sag
 from piastra.core.design.punching import Zone
-from piastra.core.fe.recovery import about_own_plane
-from piastra.core.mesh.locate import find, weights
-from piastra.core.pipeline import Outcome
+from piastra.core.pipeline import Outcome, probed
 from piastra.core.verdict import Row
 
 Array = npt.NDArray[np.float64]
@@ -64,21 +62,6 @@ def selections(outcome: Outcome) -> list[tuple[str, Array]]:
     return cases + [(f.combination, f.full) for f in outcome.combinations]
 
 
-def _probed(outcome: Outcome) -> Array:
-    """Unit responses (probes, 6, r) at the probes; not a number beside the floor."""
-    meshed, kept = outcome.meshed, outcome.stiffness.kept
-    xy = np.array([p.at for p in outcome.floor.probes]).reshape(-1, 2)
-    element = find(meshed.elements, xy, within=2e-3)
-    share = weights(meshed.elements, np.maximum(element, 0), xy)
-    nodes, at = meshed.elements.nodes[element], kept.of[element]
-    own = about_own_plane(kept, outcome.forces)[:, [3, 4, 5, 6, 7]]
-    w = (share[:, :, None] * outcome.solution.u[nodes, 2]).sum(axis=1) * 1e3
-    forces = (share[:, :, None, None] * own[at]).sum(axis=1)
-    out = np.concatenate([w[:, None], forces], axis=1)
-    out[element < 0] = np.nan
-    return out
-
-
 def _number(value: float) -> float | None:
     return None if not np.isfinite(value) else float(value)
 
@@ -86,7 +69,7 @@ def _number(value: float) -> float | None:
 def _probes(outcome: Outcome) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
     if not outcome.floor.probes:
         return [], []
-    responses = _probed(outcome)
+    responses = probed(outcome, np.array([p.at for p in outcome.floor.probes]))
     values, envelopes = [], []
     for k, probe in enumerate(outcome.floor.probes):
         by_selection: dict[str, Any] = {}

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 import scipy.sparse as sp
+from scipy.spatial import cKDTree
 
 from piastra.core.fe.system import System
 
@@ -49,12 +50,68 @@ def places(system: System, part: Ints, zeta: Array, h: Array) -> Places:
     place = place.ravel()
     count = np.bincount(place)
     mean = sp.csr_matrix((1.0 / count[place], (place, np.arange(len(place)))), shape=(len(first), len(place)))
+    centres = np.concatenate([system.mesh.xy[f.nodes].mean(axis=1) for f in system.families])
+    held = system.mesh.xy[_supported(system)]
+    mean = _patched(mean, system.mesh.xy[corner_node[first]], part[element[first]], centres, part, element, held)
     of = np.full((sum(n for n, _ in counts), 4), -1, dtype=np.int64)
     start = row = 0
     for n, c in counts:
         of[row : row + n, :c] = place[start : start + n * c].reshape(n, c)
         start, row = start + n * c, row + n
     return Places(of, corner_node[first], part[element[first]], zeta[element[first]], h[element[first]], mean)
+
+
+def _supported(system: System) -> Ints:
+    """Nodes of columns, walls, point and line supports; beddings leave no kink."""
+    held = system.held
+    node, owner, _, _ = held.springs()
+    nodes = [n for n, _, _ in held.fixed] + [c[0] for c in held.clamped]
+    nodes += [int(n) for n, o in zip(node, owner, strict=True) if o not in held.beds]
+    return np.unique(np.concatenate([np.array(nodes, dtype=np.int64), *held.slaves]))
+
+
+PATCH = 12
+"""Elements of a patch, for a quadratic with six coefficients."""
+LEANING = 1.7
+"""Where a patch lies so much to one side that its weights' magnitudes add up to more, corners are averaged instead."""
+
+
+def _patched(
+    mean: sp.csr_matrix, at: Array, part: Ints, centres: Array, parts: Ints, element: Ints, held: Array
+) -> sp.csr_matrix:
+    """Replace averages by the value of a quadratic fitted to the middles of the nearest elements of the same part.
+
+    ``mean`` (p, corners), ``at`` (p, 2) and ``part`` (p,) the places; ``centres`` (e, 2), ``parts`` (e,);
+    ``element`` (corners,) the element of each corner. Moments have a
+    kink over supports, whose nodes lie at ``held`` (h, 2): a patch that reaches one is not used. Source: superconvergent patch recovery (Zienkiewicz and Zhu 1992).
+    """
+    to_support = cKDTree(held).query(at)[0] if len(held) else np.full(len(at), np.inf)
+    rows, columns, values = [], [], []
+    for one in np.unique(part):
+        mine, its = np.flatnonzero(part == one), np.flatnonzero(parts == one)
+        if len(its) < 2 * PATCH:
+            continue
+        far, near = cKDTree(centres[its]).query(at[mine], k=PATCH)
+        d = (centres[its][near] - at[mine][:, None]) / far[:, -1:, None]
+        x, y = d[..., 0], d[..., 1]
+        basis = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1)
+        normal = np.einsum("pka,pkb->pab", basis, basis) + 1e-9 * np.eye(6)
+        weight = np.einsum(
+            "pka,pa->pk", basis, np.linalg.solve(normal, np.broadcast_to(np.eye(6)[0], (len(mine), 6))[..., None])[..., 0]
+        )
+        good = (np.abs(weight).sum(axis=1) <= LEANING) & (to_support[mine] > far[:, -1])
+        rows.append(np.repeat(mine[good], PATCH))
+        columns.append(its[near[good]].ravel())
+        values.append(weight[good].ravel())
+    if not rows:
+        return mean
+    row = np.concatenate(rows)
+    count = np.bincount(element)
+    middle = sp.csr_matrix((1.0 / count[element], (element, np.arange(len(element)))), shape=(len(count), len(element)))
+    fitted = sp.csr_matrix((np.concatenate(values), (row, np.concatenate(columns))), shape=(len(at), len(count))) @ middle
+    keep = np.ones(len(at))
+    keep[row] = 0.0
+    return (sp.diags(keep) @ mean + fitted).tocsr()
 
 
 def section_forces(system: System, kept: Places, u: Array) -> Array:

@@ -31,8 +31,8 @@ class Restraints:
     tributary length; ``clamped`` (c, 2) and ``clamp_axis`` (c, 2) nodes whose slope in that direction is nil.
     Columns: ``masters`` (m,) owners, ``master_at`` (m, 2) m, ``master_block`` (m, 3, 3) on w, beta_x, beta_y,
     ``master_sway`` (m, 2, 2) kN/m on the mean u, v of the footprint, ``slaves`` the nodes of each footprint.
-    ``centre`` (labels, 2) m the points about which reactions are given. ``bedded`` the springs of
-    compression-only beddings.
+    ``centre`` (labels, 2) m the points about which reactions are given; ``beds`` the owners
+    that are beddings.
     """
 
     labels: list[str] = field(default_factory=list)
@@ -48,6 +48,7 @@ class Restraints:
     master_block: list[Array] = field(default_factory=list)
     master_sway: list[Array] = field(default_factory=list)
     slaves: list[Ints] = field(default_factory=list)
+    beds: set[int] = field(default_factory=set)
     messages: list[Message] = field(default_factory=list)
 
     def name(self, label: str, centre: tuple[float, float]) -> int:
@@ -105,6 +106,9 @@ def restraints(floor: Floor, plan: Plan, mesh: Mesh, moduli: dict[str, float]) -
     held.messages += [*plan.messages, *mesh.messages]
     for c, column in enumerate(floor.columns):
         if not len(mesh.footprints[c]):
+            if not plan.footprints[c].is_empty:
+                told = "is too slender for this mesh and does not act; reduce the mesh size or enlarge it"
+                held.messages.append(Message("warning", column.id, told, (column.at[0], column.at[1])))
             continue
         owner = held.name(column.id, (column.at[0], column.at[1]))
         E = moduli[column.concrete]
@@ -156,7 +160,12 @@ def _walls(held: Restraints, floor: Floor, mesh: Mesh, moduli: dict[str, float])
         held.spring(nodes, owner, length[:, None, None] * block)
 
 
+SMOOTH = np.cos(np.radians(30.0))
+"""Lines of support that meet at less than 30 degrees are taken as one curved line."""
+
+
 def _lines_and_points(held: Restraints, floor: Floor, mesh: Mesh, tied: npt.NDArray[np.bool_]) -> None:
+    tangents: dict[int, list[tuple[int, Array]]] = {}
     for support in floor.supports:
         if support.kind == "line":
             edges = mesh.lines[support.id]
@@ -167,6 +176,9 @@ def _lines_and_points(held: Restraints, floor: Floor, mesh: Mesh, tied: npt.NDAr
             nodes, length = tributary(mesh.xy, edges)
             along = np.array([bx - ax, by - ay]) / np.hypot(bx - ax, by - ay)
             axes = [np.array([-along[1], along[0]])]
+            if support.vertical == "fixed":
+                for n in nodes[~tied[nodes]]:
+                    tangents.setdefault(int(n), []).append((owner, along))
         elif support.kind == "point":
             if support.id not in mesh.points:
                 continue
@@ -189,6 +201,14 @@ def _lines_and_points(held: Restraints, floor: Floor, mesh: Mesh, tied: npt.NDAr
                 block[:, 3:, 3:] += length[:, None, None] * support.rotation * np.outer(axis, axis)
         if block.any():
             held.spring(nodes, owner, block)
+    # A line that does not sink does not let the slab's section twist along it either: the "hard" support that
+    # Kirchhoff's plate has. Where lines meet at a flat angle, it acts along their mean direction.
+    for n, met in tangents.items():
+        first = met[0][1]
+        aligned = [a if a @ first >= 0 else -a for _, a in met]
+        mean = np.sum(aligned, axis=0) / np.hypot(*np.sum(aligned, axis=0))
+        smooth = all(a @ mean > SMOOTH for a in aligned)
+        held.clamped += [(n, o, *(float(x) for x in (mean if smooth else a))) for (o, _), a in zip(met, aligned, strict=True)]
 
 
 def nodal_areas(mesh: Mesh, quads: npt.NDArray[np.bool_], tris: npt.NDArray[np.bool_]) -> Array:
@@ -215,6 +235,7 @@ def _beddings(held: Restraints, floor: Floor, plan: Plan, mesh: Mesh) -> None:
             continue
         centre = (mesh.xy[nodes] * area[nodes, None]).sum(axis=0) / area.sum()
         owner = held.name(bed.id, (float(centre[0]), float(centre[1])))
+        held.beds.add(owner)
         block = np.zeros((len(nodes), 5, 5))
         block[:, 2, 2] = bed.modulus_kN_m3 * area[nodes]
         held.spring(nodes, owner, block, lifts=bed.compression_only)

@@ -67,18 +67,14 @@ def _reactions(system: System, u: Array, free: Array, loads: Array, live: npt.ND
             force = np.zeros((1, 3, u.shape[2]))
             force[0, 0] = residual[n, 2] * w / weight[n]
             act(np.array([o]), xy[n : n + 1], force)
-        clamps: dict[int, int] = {}
-        for n, _, _, _ in held.clamped:
-            clamps[n] = clamps.get(n, 0) + 1
-        for n, o, ax, ay in held.clamped:
-            force = np.zeros((1, 3, u.shape[2]))
-            if clamps[n] == 1:
-                force[0, 1:] = residual[n, 3:]
-            else:
-                # Two clamped lines meet here, or a point is clamped both ways: each takes its own direction.
-                share = ax * residual[n, 3] + ay * residual[n, 4]
-                force[0, 1], force[0, 2] = ax * share, ay * share
-            act(np.array([o]), xy[n : n + 1], force)
+        owners: dict[int, set[int]] = {}
+        for n, o, _, _ in held.clamped:
+            owners.setdefault(n, set()).add(o)
+        for n, of_node in owners.items():
+            for o in of_node:
+                force = np.zeros((1, 3, u.shape[2]))
+                force[0, 1:] = residual[n, 3:] / len(of_node)
+                act(np.array([o]), xy[n : n + 1], force)
     return out
 
 
@@ -90,8 +86,8 @@ def _residual(system: System, u: Array, loads: Array, live: npt.NDArray[np.bool_
     for family in system.families:
         near = wanted[family.nodes].any(axis=1)
         nodes = family.nodes[near]
-        local = u[nodes].reshape(len(nodes), -1, u.shape[2])
-        force = (family.stiffness[near] @ local).reshape(len(nodes), nodes.shape[1], 5, -1)
+        local = u[nodes].reshape(len(nodes), 5 * nodes.shape[1], u.shape[2])
+        force = (family.stiffness[near] @ local).reshape(len(nodes), nodes.shape[1], 5, u.shape[2])
         np.add.at(out, nodes, force)
     node, _, block, _ = system.held.springs()
     if len(node):

@@ -99,6 +99,19 @@ def _geometry(plan: Plan) -> list[int]:
     return surfaces
 
 
+def _graded(points: list[int], fine: float, coarse: float, within: float, reach: float) -> int:
+    """A field of ``fine`` sizes within a distance of points, that grow to ``coarse`` over ``reach`` times the rise."""
+    field = gmsh.model.mesh.field
+    distance = field.add("Distance")
+    field.setNumbers(distance, "PointsList", points)
+    threshold = field.add("Threshold")
+    for name, value in (
+        ("InField", distance), ("SizeMin", fine), ("SizeMax", coarse), ("DistMin", within), ("DistMax", within + reach * (coarse - fine)),
+    ):  # fmt: skip
+        field.setNumber(threshold, name, value)
+    return int(threshold)
+
+
 def _sizes(plan: Plan) -> bool:
     """Finer at footprints, graded to the target size; whether anything is finer at all."""
     parts = plan.parts
@@ -113,15 +126,12 @@ def _sizes(plan: Plan) -> bool:
         fine = min(plan.size, max(sides[0] / 2, sides[1] / 6, 0.02))
         if fine > 0.9 * plan.size:
             continue
-        distance = field.add("Distance")
-        field.setNumbers(distance, "PointsList", [int(i) + 1 for i in corners])
-        threshold = field.add("Threshold")
-        field.setNumber(threshold, "InField", distance)
-        field.setNumber(threshold, "SizeMin", fine)
-        field.setNumber(threshold, "SizeMax", plan.size)
-        field.setNumber(threshold, "DistMin", 1.0 * fine)
-        field.setNumber(threshold, "DistMax", 1.0 * fine + 4.0 * (plan.size - fine))
-        thresholds.append(threshold)
+        thresholds.append(_graded([int(i) + 1 for i in corners], fine, plan.size, fine, 4.0))
+    for at, fine, radius in plan.refinements:
+        if fine < plan.size:
+            tag = gmsh.model.geo.addPoint(at[0], at[1], 0.0)
+            gmsh.model.geo.synchronize()
+            thresholds.append(_graded([tag], fine, plan.size, radius, 6.0))
     if thresholds:
         least = field.add("Min")
         field.setNumbers(least, "FieldsList", thresholds)

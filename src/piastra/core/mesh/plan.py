@@ -40,6 +40,7 @@ class Plan:
     lines: tuple[tuple[str, LineString], ...]
     points: tuple[tuple[str, tuple[float, float]], ...]
     messages: tuple[Message, ...]
+    refinements: tuple[tuple[tuple[float, float], float, float], ...] = ()
 
 
 def floor_region(floor: Floor, step: float | None = None) -> BaseGeometry:
@@ -161,8 +162,20 @@ def make_plan(floor: Floor) -> Plan:
     footprints = _owner(prints, [(k,) for k in range(len(prints))], at)
     bedding = _owner([polygon(s.outline, size) for s in beddings], [(k,) for k in range(len(beddings))], at)
     messages += _overlaps(floor)
+    finer = tuple(((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements)
     return Plan(
-        parts, slab, thick, footprints, bedding, size, region, tuple(prints), tuple(supports), tuple(points), tuple(messages)
+        parts,
+        slab,
+        thick,
+        footprints,
+        bedding,
+        size,
+        region,
+        tuple(prints),
+        tuple(supports),
+        tuple(points),
+        tuple(messages),
+        finer,
     )
 
 

@@ -53,10 +53,19 @@ class Probe(Record):
     at: Point
 
 
+class Refinement(Record):
+    """A place around which the mesh is finer: elements of ``size_m`` within ``radius_m``, growing from there."""
+
+    at: Point
+    size_m: Annotated[Number, Field(ge=0.001, le=5)]
+    radius_m: Positive
+
+
 class MeshOptions(Record):
     """Greatest size of elements; null: a twelfth of the typical span."""
 
     size_m: Annotated[Number, Field(ge=0.05, le=5)] | None = None
+    refinements: list[Refinement] = []
 
 
 class DeflectionOptions(Record):

@@ -71,7 +71,7 @@ def _shown(value: Any) -> str:
 def _known_location(error: ErrorDetails, data: Any) -> tuple[int | str, ...]:
     """The location without the names of union branches, which are not keys of the file."""
     kept: list[int | str] = []
-    here = data
+    here: Any = data
     for k, part in enumerate(error["loc"]):
         last = k == len(error["loc"]) - 1
         if (isinstance(part, int) and isinstance(here, list) and part < len(here)) or (

@@ -7,13 +7,17 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 import scipy.sparse as sp
+import shapely
 
 from piastra.core.fe.recovery import Places
+from piastra.core.fe.system import System
 from piastra.core.mesh.locate import Elements, find, weights
 from piastra.core.strips.layout import Layout, stations
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+
+CHUNK = 6000
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,53 +53,108 @@ class Cuts:
     samples: Samples
 
 
-def sample(elements: Elements, kept: Places, ends: Array, step: float) -> Samples:
-    """Sample straight cuts with ends (c, 2, 2) m at the middles of pieces no longer than ``step`` m."""
+def sample(elements: Elements, kept: Places, ends: Array, step: float, borders: shapely.STRtree) -> Samples:
+    """Sample straight cuts with ends (c, 2, 2) m at the middles of pieces no longer than ``step`` m.
+
+    No piece crosses one of the ``borders`` (the edges of the plan's faces), where sections change.
+    """
     length = np.hypot(*(ends[:, 1] - ends[:, 0]).T)
     count = np.maximum(np.ceil(length / step).astype(np.int64), 4)
-    cut = np.repeat(np.arange(len(ends)), count)
-    place = np.arange(len(cut)) - np.repeat(np.cumsum(count) - count, count)
-    t = ((place + 0.5) / count[cut])[:, None]
-    xy = ends[cut, 0] * (1 - t) + ends[cut, 1] * t
+    of = np.repeat(np.arange(len(ends)), count + 1)
+    place = np.arange(len(of)) - np.repeat(np.cumsum(count + 1) - count - 1, count + 1)
+    lines = shapely.linestrings(ends)
+    cut, border = borders.query(lines, predicate="intersects")
+    crossing, source = shapely.get_coordinates(shapely.intersection(lines[cut], borders.geometries[border]), return_index=True)
+    cut = cut[source]
+    way = ends[cut, 1] - ends[cut, 0]
+    t_border = ((crossing - ends[cut, 0]) * way).sum(axis=1) / np.maximum(length[cut] ** 2, 1e-12)
+    t = np.concatenate([place / count[of], t_border])
+    of = np.concatenate([of, cut])
+    order = np.lexsort((t, of))
+    t, of = t[order], of[order]
+    piece = (np.diff(of) == 0) & (np.diff(t) > 1e-9)
+    middle, span, cut = (t[1:] + t[:-1])[piece] / 2, np.diff(t)[piece], of[:-1][piece]
+    xy = ends[cut, 0] * (1 - middle[:, None]) + ends[cut, 1] * middle[:, None]
     element = find(elements, xy)
     on = element >= 0
-    xy, cut, element = xy[on], cut[on], element[on]
+    xy, cut, element, span = xy[on], cut[on], element[on], span[on]
     share = weights(elements, element, xy)
     at = kept.of[element]
     rows = np.broadcast_to(np.arange(len(xy))[:, None], at.shape)
     valid = at >= 0
     spread = sp.csr_matrix((share[valid], (rows[valid], at[valid])), shape=(len(xy), len(kept.node)))
-    return Samples(xy, cut, (length / count)[cut], element, spread)
+    return Samples(xy, cut, length[cut] * span, element, spread)
 
 
-def turned(forces: Array, angle: float) -> tuple[Array, Array, Array, Array]:
-    """Moment, twist, axial force and shear on a section across a direction, from forces (p, 8, r)."""
-    c, s = np.cos(angle), np.sin(angle)
-    m = c * c * forces[:, 3] + s * s * forces[:, 4] + 2 * c * s * forces[:, 5]
-    t = c * s * (forces[:, 4] - forces[:, 3]) + (c * c - s * s) * forces[:, 5]
-    n = c * c * forces[:, 0] + s * s * forces[:, 1] + 2 * c * s * forces[:, 2]
-    return m, t, n, c * forces[:, 6] + s * forces[:, 7]
+def nodal_forces(system: System, u: Array) -> Array:
+    """Forces (e, 20, r) with which every element is held at its nodes; nil for a triangle's fourth node."""
+    parts = []
+    for family in system.families:
+        e, corners = family.nodes.shape
+        f = family.stiffness @ u[family.nodes].reshape(e, 5 * corners, -1)
+        parts.append(f if corners == 4 else np.concatenate([f, np.zeros((e, 5, f.shape[2]))], axis=1))
+    return np.concatenate(parts)
 
 
-def integrate(samples: Samples, kept: Places, forces: Array, angle: float, count: int) -> tuple[Array, Array, Array, Array]:
-    """Width (c,), mean thickness (c,), centroid (c,) and forces (c, 4, r) of cuts across one direction.
+def across(elements: Elements, held: Array, s: Array, ends: Array, angle: Array) -> Array:
+    """Moment about the reference plane, shear and axial force (c, 3, r) on cuts.
 
-    The moment is taken about the centroid of the cut's concrete, so that the axial force of an eccentric drop
-    panel or beam is part of it.
+    The part of each cut element behind the cut is a free body: the forces ``held`` (e, 20, r) at its nodes there
+    are balanced by the cut. So strips right across a floor balance the loads and reactions on one side exactly,
+    whatever the mesh. An element that a strip's border cuts gives the share of its width inside.
     """
-    collect = sp.csr_matrix((samples.length, (samples.cut, np.arange(len(samples.cut)))), shape=(count, len(samples.cut)))
-    width = np.asarray(collect @ np.ones(len(samples.cut)))
-    safe = np.maximum(width, 1e-9)
-    h, zeta = samples.spread @ kept.h, samples.spread @ kept.zeta
-    area = np.maximum(collect @ h, 1e-9)
-    centroid = (collect @ (h * zeta)) / area
-    operator = collect @ samples.spread
-    m, t, n, v = (operator @ f for f in turned(forces, angle))
-    return width, area / safe, centroid, np.stack([m - centroid[:, None] * n, t, v, n], axis=1)
+    cut, element = elements.tree.query(shapely.linestrings(ends), predicate="intersects")
+    way = ends[:, 1] - ends[:, 0]
+    way /= np.maximum(np.hypot(*way.T), 1e-9)[:, None]
+    # Lengths along the whole line, and how much of that lies within the strip's borders.
+    endless = shapely.linestrings(np.stack([ends[:, 0] - 20 * way, ends[:, 1] + 20 * way], axis=1))
+    inside = shapely.length(shapely.intersection(elements.shapes[element], shapely.linestrings(ends)[cut]))
+    at_border = np.zeros(len(cut), dtype=bool)
+    for end in (0, 1):
+        at_border |= shapely.dwithin(elements.shapes[element], shapely.points(ends[cut, end]), 1e-6)
+    whole = inside.copy()
+    whole[at_border] = shapely.length(shapely.intersection(elements.shapes[element[at_border]], endless[cut[at_border]]))
+    share = np.where(whole > 1e-9, np.minimum(inside / np.maximum(whole, 1e-9), 1.0), 0.0)
+    nodes = elements.nodes[element]
+    c, sn = np.cos(angle[cut]), np.sin(angle[cut])
+    xy = elements.mesh.xy[nodes]
+    arm = xy[..., 0] * c[:, None] + xy[..., 1] * sn[:, None] - s[cut][:, None]
+    behind = ((arm < 0) & (nodes >= 0)) * share[:, None]
+    count = len(s)
+    out = np.zeros((count, 3, held.shape[2]))
+    for start in range(0, len(cut), CHUNK):
+        part = slice(start, start + CHUNK)
+        f = held[element[part]].reshape(-1, 4, 5, held.shape[2])
+        b, a = behind[part], arm[part] * behind[part]
+        cc, ss = c[part, None], sn[part, None]
+        along = (
+            cc[..., None] * np.einsum("kn,knr->kr", b, f[:, :, 0])[:, None]
+            + ss[..., None] * np.einsum("kn,knr->kr", b, f[:, :, 1])[:, None]
+        )
+        turn = cc * np.einsum("kn,knr->kr", b, f[:, :, 3]) + ss * np.einsum("kn,knr->kr", b, f[:, :, 4])
+        moment = np.einsum("kn,knr->kr", a, f[:, :, 2]) - turn
+        shear = -np.einsum("kn,knr->kr", b, f[:, :, 2])
+        stacked = np.stack([moment, shear, -along[:, 0]], axis=1)
+        collect = sp.csr_matrix((np.ones(len(stacked)), (cut[part], np.arange(len(stacked)))), shape=(count, len(stacked)))
+        out += (collect @ stacked.reshape(len(stacked), -1)).reshape(out.shape)
+    return out
 
 
-def make_cuts(layout: Layout, elements: Elements, kept: Places, forces: Array, step: float) -> Cuts:
-    """Cut every strip at its stations; cuts with no concrete in them are left out."""
+def make_cuts(
+    layout: Layout,
+    elements: Elements,
+    system: System,
+    kept: Places,
+    u: Array,
+    forces: Array,
+    step: float,
+    borders: shapely.STRtree,
+) -> Cuts:
+    """Cut every strip at its stations; cuts with no concrete in them are left out.
+
+    ``u`` (n, 5, r) displacements, ``forces`` (p, 8, r) at the places; ``step`` and ``borders`` as in :func:`sample`.
+    The twisting moment is integrated from the recovered field.
+    """
     strip, s, ends, angle = [], [], [], []
     for k, one in enumerate(layout.strips):
         axis = layout.axes[one.axis]
@@ -114,14 +173,23 @@ def make_cuts(layout: Layout, elements: Elements, kept: Places, forces: Array, s
             np.zeros(0, np.int64), none, np.zeros((0, 2, 2)), none, none, none, none, np.zeros((0, 4, forces.shape[2])), empty
         )
     of, along, where, turn = np.concatenate(strip), np.concatenate(s), np.concatenate(ends), np.concatenate(angle)
-    samples = sample(elements, kept, where, step)
+    samples = sample(elements, kept, where, step, borders)
     count = len(of)
-    width, h, zeta = np.zeros(count), np.zeros(count), np.zeros(count)
-    integrated = np.zeros((count, 4, forces.shape[2]))
+    collect = sp.csr_matrix((samples.length, (samples.cut, np.arange(len(samples.cut)))), shape=(count, len(samples.cut)))
+    width = np.asarray(collect @ np.ones(len(samples.cut)))
+    thick, depth = samples.spread @ kept.h, samples.spread @ kept.zeta
+    area = collect @ thick
+    h, zeta = area / np.maximum(width, 1e-9), (collect @ (thick * depth)) / np.maximum(area, 1e-9)
+    resultants = across(elements, nodal_forces(system, u), along, where, turn)
+    operator = collect @ samples.spread
+    integrated = np.zeros((count, 4, u.shape[2]))
     for a in np.unique(turn):
-        w, t, z, f = integrate(samples, kept, forces, float(a), count)
         mine = turn == a
-        width[mine], h[mine], zeta[mine], integrated[mine] = w[mine], t[mine], z[mine], f[mine]
+        c, d = np.cos(a), np.sin(a)
+        twist = c * d * (forces[:, 4] - forces[:, 3]) + (c * c - d * d) * forces[:, 5]
+        integrated[mine, 1] = (operator @ twist)[mine]
+    moment, shear, axial = resultants.transpose(1, 0, 2)
+    integrated[:, 0], integrated[:, 2], integrated[:, 3] = moment - zeta[:, None] * axial, shear, axial
     solid = width > 0.05
     number = np.cumsum(solid) - 1
     kept_samples = solid[samples.cut]

@@ -172,7 +172,8 @@ def _strips(number: int, direction: Literal["x", "y"], axis: Axis, family: Seque
 
 def stations(strip: Strip) -> Array:
     """Stations (m along the axis): the faces and the tenths of the clear span."""
-    s = strip.start + (strip.end - strip.start) * TENTHS
+    # A hair beyond a tenth, so that a cut does not run along a line of the mesh.
+    s = strip.start + (strip.end - strip.start) * TENTHS + 1e-4
     s[0] += INSIDE
     s[-1] -= INSIDE
     return s

@@ -1,0 +1,81 @@
+"""Strips: widths, stations, and the free body of a cut right across the floor."""
+
+import numpy as np
+import pytest
+
+from piastra.core.fe.recovery import section_forces
+from piastra.core.model import floor_from
+from piastra.core.pipeline import solve_floor
+from tests.floors import flat_slab
+
+
+@pytest.fixture(scope="module")
+def outcome():
+    return solve_floor(floor_from(flat_slab(3, 3)))
+
+
+def test_column_strips_are_a_quarter_span_each_side_and_stations_lie_at_faces_and_tenths(outcome):
+    layout, cuts = outcome.strips.layout, outcome.strips.cuts
+    inner = next(s for s in layout.strips if s.kind == "column" and s.direction == "x" and s.supports == ("C11", "C21"))
+    assert (inner.left, inner.right) == pytest.approx((1.5, -1.5))
+    edge = next(s for s in layout.strips if s.kind == "column" and s.direction == "x" and s.supports == ("C10", "C20"))
+    assert (edge.left, edge.right) == pytest.approx((1.5, -0.2))
+    s = cuts.s[cuts.strip == layout.strips.index(inner)]
+    assert s == pytest.approx(6.2 + 5.6 * np.arange(11) / 10, abs=0.003)
+    assert {len(a.bearings) for a in layout.axes} == {4}
+
+
+def test_strips_across_the_floor_balance_the_loads_on_one_side_of_the_cut(outcome):
+    """Mid-span of the middle bay: sum of strip moments and shears against loads and reactions to its left."""
+    layout, cuts = outcome.strips.layout, outcome.strips.cuts
+    x = 9.0
+    mine = [
+        k for k in range(len(cuts.strip))
+        if layout.strips[cuts.strip[k]].direction == "x" and abs(cuts.s[k] - x) < 0.02
+    ]  # fmt: skip
+    assert cuts.width[mine].sum() == pytest.approx(18.4, abs=1e-6)
+    for unit in range(len(outcome.loads.units)):
+        moment = cuts.forces[mine, 0, unit].sum()
+        f = outcome.loads.vectors[:, :, unit]
+        left = outcome.meshed.mesh.xy[:, 0] < x - 1e-6
+        # A strip of elements astride the cut carries its load half to either side; take the load itself instead.
+        total = outcome.loads.applied[unit]
+        panel = dict(outcome.loads.panels).get(outcome.loads.units[unit].panel)
+        bounds = panel.bounds if panel is not None else (-0.2, -0.2, 18.2, 18.2)
+        share = np.clip((x - bounds[0]) / (bounds[2] - bounds[0]), 0, 1)
+        load_left, arm = total * share, x - (bounds[0] + min(x, bounds[2])) / 2
+        held = outcome.stiffness.system.held
+        F, _, My = outcome.solution.reactions[:, :, unit].T
+        at = np.array(held.centre)[:, 0]
+        near = at < x
+        expected = (F[near] * (x - at[near])).sum() + My[near].sum() - load_left * arm
+        size = max(abs(expected), 0.01 * total * 6)
+        assert abs(moment - expected) < 0.01 * size, outcome.loads.units[unit]
+        del f, left
+
+
+def test_strip_moment_of_a_span_is_close_to_its_static_moment(outcome):
+    """Self-weight: mean of the ends' hogging plus mid-span sagging, all strips of a bay's width, is q L2/8."""
+    layout, cuts = outcome.strips.layout, outcome.strips.cuts
+    total = []
+    for s, sign in ((6.202, -0.5), (9.0, 1.0), (11.798, -0.5)):
+        mine = [k for k in range(len(cuts.strip)) if layout.strips[cuts.strip[k]].direction == "x" and abs(cuts.s[k] - s) < 0.01]
+        total.append(sign * cuts.forces[mine, 0, 0].sum())
+    q = 25 * 0.25 * 18.4
+    assert sum(total) == pytest.approx(q * 5.6**2 / 8, rel=0.02)
+
+
+def test_recovered_forces_are_linear_in_the_displacements(outcome):
+    u = outcome.solution.u
+    twice = section_forces(outcome.stiffness.system, outcome.stiffness.kept, 2 * u[..., :1])
+    assert np.abs(twice - 2 * outcome.forces[..., :1]).max() < 1e-9 * np.abs(outcome.forces).max()
+
+
+def test_symmetric_floor_has_symmetric_steel_and_zones(outcome):
+    use = {z.column: z.utilisation for z in outcome.zones}
+    for group in (("C00", "C30", "C03", "C33"), ("C10", "C20", "C01", "C02", "C31", "C13"), ("C11", "C21", "C12", "C22")):
+        values = [use[c] for c in group]
+        assert max(values) == pytest.approx(min(values), rel=0.02)
+    # Bars along x lie in the outer layer, so the y direction needs the more steel.
+    rows = {r.where: r.utilisation for r in outcome.rows if r.check == "flexure"}
+    assert rows["top x, column strip C11–C21"] < rows["top y, column strip C11–C12"]
