@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import queue
 import threading
 import time
 from collections import defaultdict
@@ -50,7 +51,7 @@ def start_cluster() -> Client:
         return Client(address, set_as_default=False)
     cluster = LocalCluster(
         n_workers=int(os.environ.get("PIASTRA_WORKERS", "1")), threads_per_worker=1, processes=True, host="127.0.0.1",
-        dashboard_address=None, memory_limit=0, silence_logs=40,
+        dashboard_address="127.0.0.1:0", memory_limit=0, silence_logs=40,
     )  # fmt: skip
     return Client(cluster, set_as_default=False)
 
@@ -65,15 +66,19 @@ class RunManager:
         self._listeners: dict[int, list[Listener]] = defaultdict(list)
         self._lock = threading.RLock()
         self._closing = threading.Event()
+        self._heard: queue.SimpleQueue[tuple[int, dict[str, Any]] | None] = queue.SimpleQueue()
+        self._teller = threading.Thread(target=self._pass_on, name="run-teller", daemon=True)
         self._sweeper = threading.Thread(target=self._sweep, name="run-sweeper", daemon=True)
 
     def start(self) -> None:
         """Begin to look after runs, those left open by an earlier server included."""
+        self._teller.start()
         self._sweeper.start()
 
     def close(self) -> None:
         """Stop looking after runs and end the cluster that this process started."""
         self._closing.set()
+        self._heard.put(None)
         cluster = self.client.cluster
         self.client.close()
         if cluster is not None:
@@ -120,13 +125,8 @@ class RunManager:
         active = self._active[run_id]
         self._tell(run_id, {"state": "queued", "stage": "", "share": 0.0})
 
-        def progressed(event: tuple[float, dict[str, Any]]) -> None:
-            told = event[1]
-            with self._lock:
-                if run_id in self._active and told["share"] < 1.0:
-                    self._tell(run_id, {"state": "running", **told})
-
-        self.client.subscribe_topic(topic(run_id), progressed)
+        # This handler runs on the client's own loop, which must never wait for our lock: it only passes things on.
+        self.client.subscribe_topic(topic(run_id), lambda event: self._heard.put((run_id, event[1])))
         active.future = self.client.submit(compute, run_id, active.document, key=f"run-{run_id}-{active.attempts}", pure=False)
         active.future.add_done_callback(lambda f: self._ended(run_id, f))
         with self._sessions.begin() as session:
@@ -191,6 +191,15 @@ class RunManager:
         active.last = {"run": run_id, "floor": active.floor_id, "revision": active.revision, **event}
         for listener in list(self._listeners[active.floor_id]):
             listener(active.last)
+
+    def _pass_on(self) -> None:
+        """Tell listeners of the progress that workers report."""
+        while (heard := self._heard.get()) is not None:
+            run_id, told = heard
+            with self._lock:
+                active = self._active.get(run_id)
+                if active is not None and told["share"] < 1.0:
+                    self._tell(run_id, {"state": "running", **told})
 
     def _sweep(self) -> None:
         """Pick up runs that are open in the database but that nobody works on."""

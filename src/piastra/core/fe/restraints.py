@@ -208,7 +208,9 @@ def _lines_and_points(held: Restraints, floor: Floor, mesh: Mesh, tied: npt.NDAr
         aligned = [a if a @ first >= 0 else -a for _, a in met]
         mean = np.sum(aligned, axis=0) / np.hypot(*np.sum(aligned, axis=0))
         smooth = all(a @ mean > SMOOTH for a in aligned)
-        held.clamped += [(n, o, *(float(x) for x in (mean if smooth else a))) for (o, _), a in zip(met, aligned, strict=True)]
+        for (o, _), own in zip(met, aligned, strict=True):
+            axis = mean if smooth else own
+            held.clamped.append((n, o, float(axis[0]), float(axis[1])))
 
 
 def nodal_areas(mesh: Mesh, quads: npt.NDArray[np.bool_], tris: npt.NDArray[np.bool_]) -> Array:

@@ -72,11 +72,17 @@ def _known_location(error: ErrorDetails, data: Any) -> tuple[int | str, ...]:
     """The location without the names of union branches, which are not keys of the file."""
     kept: list[int | str] = []
     here: Any = data
+    fresh = False
     for k, part in enumerate(error["loc"]):
         last = k == len(error["loc"]) - 1
-        if (isinstance(part, int) and isinstance(here, list) and part < len(here)) or (
-            isinstance(part, str) and isinstance(here, dict) and part in here
-        ):
+        if fresh and isinstance(here, dict) and here.get("kind") == part:
+            # The branch chosen by its kind comes first, even where a key has the same name.
+            fresh = False
+            continue
+        fresh = True
+        if isinstance(here, dict) and part in here:
+            here = here[part]
+        elif isinstance(here, list) and isinstance(part, int) and part < len(here):
             here = here[part]
         elif not (last and error["type"] == "missing"):
             continue

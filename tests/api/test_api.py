@@ -1,0 +1,222 @@
+"""Saving, undoing, refusing, and surviving deaths."""
+
+import copy
+import json
+import time
+
+import psutil
+import pytest
+
+from piastra.demo.saltmarsh import level_1
+from piastra.exchange.floor_file import document
+from tests.floors import flat_slab, one_bay
+
+
+@pytest.fixture(scope="module")
+def floor_id(server):
+    with server.client() as client:
+        project = client.get("/api/projects").json()[0]["id"]
+        data = {**one_bay(), "name": "Test bay"}
+        assert client.post(f"/api/projects/{project}/floors", json={"document": data}).status_code == 201
+        floors = client.get("/api/projects").json()[0]["floors"]
+    found = next(f["id"] for f in floors if f["name"] == "Test bay")
+    server.settled(found)
+    return found
+
+
+def save(client, floor_id, based_on, change, line="a change", author="designer"):
+    state = client.get(f"/api/floors/{floor_id}").json()
+    data = copy.deepcopy(state["document"])
+    change(data)
+    return client.put(f"/api/floors/{floor_id}", json={"based_on": based_on, "document": data, "line": line, "author": author})
+
+
+def test_a_saved_change_is_a_revision_that_runs_and_undo_and_redo_restore(server, floor_id):
+    with server.client() as client:
+        start = client.get(f"/api/floors/{floor_id}").json()
+
+        def thicker(h):
+            return lambda d: d["slabs"][0].update(thickness_m=h)
+
+        for h in (0.3, 0.35):
+            last = client.get(f"/api/floors/{floor_id}").json()["revision"]
+            assert save(client, floor_id, last, thicker(h), f"slab {h}").status_code == 200
+        state = server.settled(floor_id)
+        assert (state["revision"], state["run"]["state"]) == (start["revision"] + 2, "fresh")
+        results = client.get(f"/api/runs/{state['run']['id']}/results").json()
+        g = next(e for e in results["equilibrium"] if e["case"] == "G")
+        assert g["applied_kN"] == pytest.approx(25 * (35 * 0.35 + 1 * 0.05), rel=1e-9)
+
+        def thickness():
+            return client.get(f"/api/floors/{floor_id}").json()["document"]["slabs"][0]["thickness_m"]
+
+        def step(way):
+            last = client.get(f"/api/floors/{floor_id}").json()["revision"]
+            return client.post(f"/api/floors/{floor_id}/{way}", json={"based_on": last})
+
+        told = []
+        for way, expected in (("undo", 0.3), ("undo", 0.25), ("redo", 0.3), ("redo", 0.35), ("undo", 0.3)):
+            told.append(step(way).json()["line"])
+            assert thickness() == expected
+        assert told[0] == "undid: slab 0.35"
+        assert step("redo").status_code == 200
+        assert step("redo").status_code == 404
+        numbers = [h["number"] for h in client.get(f"/api/floors/{floor_id}/history").json()]
+        assert numbers == list(range(start["revision"] + 8, 0, -1))
+
+
+def test_saving_on_a_stale_revision_answers_409_with_both_authors_and_loses_nothing(server, floor_id):
+    with server.client() as client:
+        base = client.get(f"/api/floors/{floor_id}").json()["revision"]
+        assert save(client, floor_id, base, lambda d: d["loads"][0].update(q_kPa=2.0), "finishes 2.0", "Ada").status_code == 200
+        late = save(client, floor_id, base, lambda d: d["columns"][0]["shape"].update(b_m=0.5), "wider column", "Ben")
+        assert late.status_code == 409
+        told = late.json()
+        assert (told["author"], told["line"], told["newest"]) == ("Ada", "finishes 2.0", base + 1)
+        assert told["differs"] == ["columns C1 shape b_m: 0.4 against 0.5"]
+        newest = client.get(f"/api/floors/{floor_id}").json()
+        assert newest["revision"] == base + 1
+        assert newest["document"]["loads"][0]["q_kPa"] == 2.0
+        assert (
+            save(
+                client, floor_id, base + 1, lambda d: d["columns"][0]["shape"].update(b_m=0.5), "wider column", "Ben"
+            ).status_code
+            == 200
+        )
+
+
+def test_a_refused_floor_answers_422_with_the_command_lines_sentences(server, floor_id):
+    with server.client() as client:
+        base = client.get(f"/api/floors/{floor_id}").json()["revision"]
+        answer = save(client, floor_id, base, lambda d: d["slabs"][0].update(thickness_m=-1))
+        assert answer.status_code == 422
+        assert answer.json()["problems"] == [{"path": "slabs[0].thickness_m", "sentence": "must be greater than 0, not -1"}]
+        assert client.get(f"/api/floors/{floor_id}").json()["revision"] == base
+        assert (
+            client.get("/api/floors/999").json()["problems"][0]["sentence"] == "there is no floor 999; it may have been deleted"
+        )
+        assert client.put(f"/api/floors/{floor_id}", json={"line": "x"}).status_code == 422
+        # A floor that only the computation can refuse is saved, and its run says why.
+        assert save(client, floor_id, base, lambda d: d.update(supports=[], walls=[], columns=[])).status_code == 200
+        state = server.settled(floor_id)
+        assert state["run"]["state"] == "refused"
+        assert state["run"]["told"].startswith("supports: the floor rests on nothing")
+        client.post(f"/api/floors/{floor_id}/undo", json={"based_on": state["revision"]})
+        assert server.settled(floor_id)["run"]["state"] == "fresh"
+
+
+def test_a_newer_edit_supersedes_an_older_run_and_a_run_can_be_cancelled(server, floor_id):
+    with server.client() as client:
+        runs = []
+        for h in (0.26, 0.27, 0.28):
+            last = client.get(f"/api/floors/{floor_id}").json()["revision"]
+            runs.append(save(client, floor_id, last, lambda d, h=h: d["slabs"][0].update(thickness_m=h)).json()["run"])
+        state = server.settled(floor_id)
+        assert (state["run"]["id"], state["run"]["state"]) == (runs[-1], "fresh")
+        last = state["revision"]
+        save(client, floor_id, last, lambda d: d["slabs"][0].update(thickness_m=0.29))
+        assert client.post(f"/api/floors/{floor_id}/cancel").status_code == 204
+        assert server.settled(floor_id)["run"]["state"] in ("cancelled", "fresh")
+
+
+def test_events_tell_the_stages_and_the_end(server, floor_id):
+    seen = []
+    with server.client() as client, client.stream("GET", f"/api/floors/{floor_id}/events") as stream:
+        with server.client() as other:
+            last = other.get(f"/api/floors/{floor_id}").json()["revision"]
+            save(other, floor_id, last, lambda d: d["mesh"].update(size_m=0.5))
+        for line in stream.iter_lines():
+            if line.startswith("data:"):
+                seen.append(json.loads(line[5:]))
+                if seen[-1]["state"] == "fresh":
+                    break
+    states = [e["state"] for e in seen]
+    assert states[0] == "queued"
+    assert {"mesh", "stiffness", "verdict"} <= {e.get("stage") for e in seen}
+    shares = [e["share"] for e in seen if e["state"] == "running"]
+    assert shares == sorted(shares)
+
+
+def workers(server):
+    """Processes of the server that compute: those whose command line says so, below the server's own."""
+    children = psutil.Process(server.process.pid).children(recursive=True)
+    return [c for c in children if c.is_running() and "spawn_main" in " ".join(c.cmdline())]
+
+
+def big_edit(server, client, value):
+    """An edit of the demo's main floor that takes seconds to run."""
+    first = client.get("/api/projects").json()[0]["floors"][0]["id"]
+    server.settled(first)
+    state = client.get(f"/api/floors/{first}").json()
+    data = state["document"]
+    data["mesh"]["size_m"] = value
+    answer = client.put(f"/api/floors/{first}", json={"based_on": state["revision"], "document": data, "line": f"mesh {value}"})
+    assert answer.status_code == 200
+    return first, answer.json()["revision"]
+
+
+def running(server, client, floor_id):
+    for _ in range(300):
+        if client.get(f"/api/floors/{floor_id}").json()["run"]["state"] == "running":
+            return
+        time.sleep(0.05)
+    raise AssertionError("the run did not begin")
+
+
+def test_killing_a_worker_during_a_run_loses_no_revision_and_the_run_ends(server):
+    with server.client() as client:
+        floor_id, revision = big_edit(server, client, 0.52)
+        running(server, client, floor_id)
+        time.sleep(1.0)
+        victims = workers(server)
+        assert victims
+        for victim in victims:
+            victim.kill()
+        state = server.settled(floor_id, 180)
+        assert (state["revision"], state["run"]["revision"], state["run"]["state"]) == (revision, revision, "fresh")
+
+
+def test_killing_the_database_during_a_run_loses_no_revision_and_the_run_ends(server):
+    with server.client() as client:
+        floor_id, revision = big_edit(server, client, 0.5)
+        running(server, client, floor_id)
+        server.database.kill()
+        answer = client.get(f"/api/floors/{floor_id}")
+        assert answer.status_code == 503
+        assert "not saved" in answer.json()["problems"][0]["sentence"]
+        time.sleep(2)
+        server.database.start()
+        state = server.settled(floor_id, 180)
+        assert (state["revision"], state["run"]["revision"], state["run"]["state"]) == (revision, revision, "fresh")
+        document_now = client.get(f"/api/floors/{floor_id}").json()["document"]
+        assert {k: v for k, v in document_now.items() if k != "mesh"} == {
+            k: v for k, v in document(level_1()).items() if k != "mesh"
+        }
+
+
+def test_no_run_is_left_running(server, database):
+    from sqlalchemy import text
+
+    from piastra.store.database import connect
+
+    with server.client() as client:
+        for floor in client.get("/api/projects").json()[0]["floors"]:
+            server.settled(floor["id"])
+    with connect(database.url).connect() as connection:
+        left = connection.execute(text("SELECT count(*) FROM runs WHERE state IN ('queued', 'running')")).scalar()
+    assert left == 0
+
+
+def test_flat_slab_is_computed_the_same_by_the_server_and_the_core(server):
+    from piastra.core.model import floor_from
+    from piastra.core.pipeline import solve_floor
+
+    data = {**flat_slab(2, 1, size=0.8), "name": "Two bays"}
+    with server.client() as client:
+        project = client.get("/api/projects").json()[0]["id"]
+        client.post(f"/api/projects/{project}/floors", json={"document": data})
+        floor_id = next(f["id"] for f in client.get("/api/projects").json()[0]["floors"] if f["name"] == "Two bays")
+        run = server.settled(floor_id)["run"]["id"]
+        found = client.get(f"/api/runs/{run}/results").json()["verdict"]
+    expected = solve_floor(floor_from(data)).verdict
+    assert [r["utilisation"] for r in found] == pytest.approx([r.utilisation for r in expected], rel=1e-9)

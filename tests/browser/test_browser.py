@@ -1,0 +1,129 @@
+"""The demo in a browser: an edit, its verdict, the trace, undo."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect, sync_playwright
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
+WAIT = 120_000
+
+
+@pytest.fixture(scope="module")
+def page(server):
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.asked = []
+        page.broke = []
+        page.on("request", lambda r: page.asked.append(r.url))
+        page.on("pageerror", lambda e: page.broke.append(str(e)))
+        floor = next(f["id"] for f in server.client().get("/api/projects").json()[0]["floors"] if "wet" in f["name"])
+        server.settled(floor)
+        page.goto(f"{server.address}/?floor={floor}")
+        yield page
+        browser.close()
+
+
+def overall(page):
+    return page.get_by_test_id("overall")
+
+
+def settled(page, text):
+    expect(overall(page)).to_have_text(re.compile(text), timeout=WAIT)
+    expect(page.get_by_test_id("state")).to_have_text(re.compile("fresh"), timeout=WAIT)
+
+
+def test_a_thinner_slab_fails_by_itself_its_trace_opens_and_undo_brings_the_verdict_back(page):
+    settled(page, "✓ works")
+    before = page.get_by_test_id("meter-punching").inner_text()
+    page.get_by_role("button", name=re.compile("^2 ?Build")).click()
+    page.get_by_role("tab", name="slabs").click()
+    page.locator("tr[data-line=S1]").click()
+    field = page.get_by_label("Thickness")
+    expect(field).to_have_value("260")
+    field.fill("200")
+    field.press("Enter")
+    expect(overall(page)).to_have_text("out of date", timeout=10_000)
+    settled(page, "✕ does not work")
+    page.get_by_test_id("meter-punching").click()
+    trace = page.get_by_test_id("trace")
+    expect(trace).to_contain_text("v_Ed = β V_Ed / (u d)")
+    expect(trace).to_contain_text(re.compile(r"v_Ed = [\d.]+ × [\d.]+ / \([\d.]+ × [\d.]+\) = \d+ kPa"))
+    expect(trace).to_contain_text("EN 1992-1-1, 6.4.4 (1) (6.47)")
+    expect(page.locator("tr.current")).to_have_count(1)
+    page.keyboard.press("Escape")
+    page.keyboard.press("Control+z")
+    settled(page, "✓ works")
+    assert page.get_by_test_id("meter-punching").inner_text() == before
+    page.locator("h2", has_text="Level 1").wait_for()
+
+
+def test_bad_numbers_are_refused_in_the_field_and_nothing_is_lost(page):
+    page.get_by_role("button", name=re.compile("^2 ?Build")).click()
+    page.get_by_role("tab", name="slabs").click()
+    page.locator("tr[data-line=S1]").click()
+    field = page.get_by_label("Thickness")
+    field.fill("thick")
+    field.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("“thick” is not a number in mm")
+    field.fill("-5")
+    field.press("Enter")
+    expect(page.locator(".note.bad")).to_contain_text("must be greater than 0")
+    expect(field).to_have_value("260")
+    page.locator(".note.bad button").click()
+    field.fill("0.26 m")
+    field.press("Enter")
+    expect(field).to_have_value("260")
+    expect(page.get_by_test_id("state")).to_contain_text("fresh")
+
+
+def test_the_plan_and_the_ledger_share_their_selection_and_go_by_keyboard(page):
+    page.keyboard.press("Escape")
+    page.keyboard.press("f")
+    page.wait_for_timeout(600)
+    page.locator("path[data-kind=columns][data-id=C2]").click()
+    expect(page.locator(".inspector h2")).to_have_text("Column C2")
+    expect(page.locator("tr.current")).to_have_attribute("data-line", "C2")
+    page.locator(".rows").focus()
+    page.keyboard.press("ArrowDown")
+    expect(page.locator(".inspector h2")).to_have_text("Column D2")
+    expect(page.locator("path[data-kind=columns][data-id=D2]")).to_have_class(re.compile("chosen"))
+    page.keyboard.press("Control+k")
+    page.keyboard.type("Column B3")
+    page.keyboard.press("Enter")
+    expect(page.locator(".inspector h2")).to_have_text("Column B3")
+    expect(page.locator(".inspector")).to_contain_text("Reaction of the joint")
+
+
+def test_fields_strips_and_zones_show_with_legend_and_value_under_the_pointer(page):
+    page.get_by_role("button", name=re.compile("^6 ?Analyse")).click()
+    page.keyboard.press("f")
+    page.wait_for_timeout(600)
+    for quantity, unit in (("w", "mm"), ("mx", "kNm/m"), ("steel", "mm²/m")):
+        page.get_by_label("Field", exact=True).select_option(quantity)
+        expect(page.locator("figure.legend")).to_contain_text(unit)
+        page.mouse.move(500, 300)
+        page.mouse.move(502, 302)
+        expect(page.locator("output.reading")).to_contain_text(unit)
+    options = page.get_by_label("Case, combination or face").locator("option").all_inner_texts()
+    assert options == [f"{f} {d}, {k}" for f in ("bottom", "top") for d in "xy" for k in ("required", "shortfall")]
+    page.get_by_role("button", name="Strips y").click()
+    assert page.locator("g.strips path.moment").count() > 20
+    page.get_by_role("button", name=re.compile("^9 ?Punching")).click()
+    assert page.locator("path.zone").count() > 25
+    expect(page.locator("g.label.near text").first).to_contain_text("~")
+
+
+def test_the_page_fits_asks_nobody_else_and_breaks_nowhere(page, server):
+    assert page.evaluate("document.documentElement.scrollWidth") <= 1280
+    assert {u for u in page.asked if not u.startswith((server.address, "data:", "blob:"))} == set()
+    assert page.broke == []

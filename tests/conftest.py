@@ -1,0 +1,108 @@
+"""A database and a server of the tests' own."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import httpx
+import pytest
+
+ROOT = Path(__file__).parent.parent
+
+
+def free_port() -> int:
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return s.getsockname()[1]
+
+
+@dataclass
+class Database:
+    """MariaDB on a data folder of its own, that can be killed and started again."""
+
+    folder: Path
+    port: int = field(default_factory=free_port)
+    pid: int = 0
+
+    def start(self) -> None:
+        done = subprocess.run(
+            [ROOT / "script/database", str(self.folder), str(self.port)], capture_output=True, text=True, check=False
+        )
+        assert done.returncode == 0, done.stderr
+        self.pid = int(done.stdout)
+
+    def kill(self, how: int = signal.SIGKILL) -> None:
+        os.kill(self.pid, how)
+        while Path(f"/proc/{self.pid}").exists() and "Z" not in Path(f"/proc/{self.pid}/stat").read_text().split()[2]:
+            time.sleep(0.05)
+
+    @property
+    def url(self) -> str:
+        return f"mysql+pymysql://root@127.0.0.1:{self.port}/piastra?charset=utf8mb4"
+
+
+@dataclass
+class Server:
+    """The application on a port of its own."""
+
+    database: Database
+    process: subprocess.Popen[bytes]
+    port: int
+
+    @property
+    def address(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def client(self) -> httpx.Client:
+        return httpx.Client(base_url=self.address, timeout=30)
+
+    def settled(self, floor_id: int, seconds: float = 120) -> dict:
+        """The floor's state once its newest revision's run has ended."""
+        until = time.monotonic() + seconds
+        with self.client() as client:
+            while True:
+                answer = client.get(f"/api/floors/{floor_id}")
+                state = answer.json() if answer.status_code == 200 else None
+                if (
+                    state
+                    and state["run"]
+                    and state["run"]["revision"] == state["revision"]
+                    and state["run"]["state"] not in ("queued", "running")
+                ):
+                    return state
+                assert time.monotonic() < until, state and state["run"]
+                time.sleep(0.1)
+
+
+@pytest.fixture(scope="session")
+def database(tmp_path_factory):
+    made = Database(tmp_path_factory.mktemp("database"))
+    made.start()
+    yield made
+    made.kill(signal.SIGTERM)
+
+
+@pytest.fixture(scope="session")
+def server(database):
+    environment = {**os.environ, "PIASTRA_DATABASE": database.url}
+    subprocess.run([sys.executable, "-m", "piastra.demo.load"], env=environment, check=True, cwd=ROOT)
+    port = free_port()
+    process = subprocess.Popen([sys.executable, "-m", "piastra.api.serve", "--port", str(port)], env=environment, cwd=ROOT)
+    made = Server(database, process, port)
+    for _ in range(300):
+        try:
+            made.client().get("/api/projects")
+            break
+        except httpx.TransportError:
+            assert process.poll() is None
+            time.sleep(0.2)
+    yield made
+    process.terminate()
+    process.wait(20)

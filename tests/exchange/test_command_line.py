@@ -1,0 +1,86 @@
+"""The results file and the other commands."""
+
+import json
+import struct
+
+import numpy as np
+import pytest
+from typer.testing import CliRunner
+
+from piastra.cli import app
+from piastra.core.model import floor_from
+from piastra.core.pipeline import solve_floor
+from piastra.exchange.fields import fields
+from tests.floors import one_bay
+
+runner = CliRunner()
+
+
+def test_solve_writes_every_key_of_the_contract(tmp_path):
+    file, out = tmp_path / "floor.json", tmp_path / "out.json"
+    file.write_text(json.dumps(one_bay()))
+    done = runner.invoke(app, ["solve", str(file), "--out", str(out), "--timings"])
+    assert done.exit_code == 0, done.output
+    assert "factorise" in done.stdout
+    found = json.loads(out.read_text())
+    assert (found["format"], found["version"]) == ("piastra-results", 1)
+    assert set(found["seconds"]) == {"mesh", "assemble", "factorise", "solve", "recover", "check", "total"}
+    assert {"nodes", "elements", "dof"} <= set(found["mesh"])
+    assert [e["case"] for e in found["equilibrium"]] == ["G", "D", "Q"]
+    probe = found["probes"][0]
+    assert set(probe["values"]) == {"G", "D", "Q", "U1", "S1"}
+    assert set(probe["values"]["G"]) == {"w_mm", "mx_kNm_m", "my_kNm_m", "mxy_kNm_m", "vx_kN_m", "vy_kN_m"}
+    for name in ("w_mm", "mx_kNm_m"):
+        v = {k: probe["values"][k][name] for k in probe["values"]}
+        assert v["U1"] == pytest.approx(1.35 * v["G"] + 1.35 * v["D"] + 1.5 * v["Q"], rel=1e-9)
+        low, high = next(e for e in found["envelopes"] if e["combination"] == "U1")[name]
+        assert low - 1e-12 <= v["U1"] <= high + 1e-12
+    assert {r["support"] for r in found["reactions"]} == {"C1", "W1", "L1", "P1"}
+    total = sum(r["values"]["G"]["F_kN"] for r in found["reactions"])
+    assert total == pytest.approx(found["equilibrium"][0]["applied_kN"], rel=1e-9)
+    assert [r["check"] for r in found["verdict"]] == ["flexure", "punching", "deflection"]
+    assert found["verdict"][0]["status"] == "unchecked"
+    assert "no mats" in found["verdict"][0]["reason"]
+    for row in found["verdict"][1:]:
+        assert row["trace"]["steps"]
+        assert row["status"] == ("pass" if row["utilisation"] <= 1 else "fail")
+
+
+def test_schema_and_demo(tmp_path):
+    schema = json.loads(runner.invoke(app, ["schema"]).stdout)
+    assert "thickness_m" in schema["$defs"]["Slab"]["properties"]
+    done = runner.invoke(app, ["demo", str(tmp_path / "out")])
+    assert done.exit_code == 0
+    names = sorted(p.name for p in (tmp_path / "out").iterdir())
+    assert names == ["level-1-first-draft.json", "level-1-wet-laboratories.json"]
+    for path in (tmp_path / "out").iterdir():
+        floor_from(json.loads(path.read_text()))
+
+
+def test_fields_read_back_with_their_limits():
+    outcome = solve_floor(floor_from(one_bay()))
+    data = fields(outcome)
+    (length,) = struct.unpack_from("<I", data)
+    head = json.loads(data[4 : 4 + length])
+    at = 4 + length
+    xy = np.frombuffer(data, "<f4", 2 * head["places"], at).reshape(-1, 2)
+    at += xy.nbytes
+    index = np.frombuffer(data, "<u4", 3 * head["triangles"], at).reshape(-1, 3)
+    at += index.nbytes
+    area = 0.0
+    p = xy[index].astype(float)
+    d1, d2 = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
+    area = np.abs(d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]).sum() / 2
+    assert area == pytest.approx(35.0, rel=1e-5)
+    for field in head["fields"]:
+        values = np.frombuffer(data, "<f4", head["places"], at)
+        at += values.nbytes
+        assert values.max() <= field["greatest"] + 1e-3
+    assert at == len(data)
+    assert {f["quantity"] for f in head["fields"]} == {"w", "mx", "my", "mxy", "steel"}
+
+
+def test_american_standard_runs_the_analysis_and_says_that_checks_are_not_at_hand():
+    outcome = solve_floor(floor_from({**one_bay(), "standard": "ACI 318-19"}))
+    assert [r.status for r in outcome.verdict] == ["unchecked", "unchecked", "pass"]
+    assert outcome.verdict[1].reason == "the checks of ACI 318-19 are not at hand yet"
