@@ -15,6 +15,7 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
 
 from piastra.core.combine.envelope import Factors, factors_of
 from piastra.core.deflection.sag import Line, Sag, lines, sags
@@ -49,12 +50,13 @@ STAGES = 14
 
 @dataclass(frozen=True, slots=True)
 class Meshed:
-    """The mesh with its elements indexed, the face of each element, and the stages before it."""
+    """The mesh with its elements indexed, the face of each element, the meshed area, and the plan."""
 
     plan: Plan
     mesh: Mesh
     elements: Elements
     face: Ints
+    area: BaseGeometry
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,7 +158,8 @@ def stiffness_inputs(floor: Floor) -> Any:
 
 def _make_meshed(plan: Plan) -> Meshed:
     mesh = make_mesh(plan)
-    return Meshed(plan, mesh, elements_of(mesh), np.concatenate([mesh.quad_face, mesh.tri_face]))
+    area = shapely.unary_union(plan.parts.polygons)
+    return Meshed(plan, mesh, elements_of(mesh), np.concatenate([mesh.quad_face, mesh.tri_face]), area)
 
 
 def _make_stiffness(floor: Floor, standard: Standard, meshed: Meshed, effective: bool = False) -> Stiffness:
@@ -248,7 +251,7 @@ def solve_floor(
     panels = run.stage("panels", panel_key, lambda: _panels(floor, plan, along, across))
     load_key = key_of(stiff_key, panel_key, floor.load_cases, floor.loads)
     weight = stiffness.values.weight[meshed.face]
-    loads = run.stage("loads", load_key, lambda: load_vectors(floor, meshed.elements, weight, panels))
+    loads = run.stage("loads", load_key, lambda: load_vectors(floor, meshed.elements, weight, panels, meshed.area))
     solution = run.stage("solve", load_key, lambda: solve(stiffness.system, loads.vectors))
     forces = run.stage("forces", load_key, lambda: section_forces(stiffness.system, stiffness.kept, solution.u))
     factors = tuple(factors_of(floor, loads.units, c) for c in floor.combinations)

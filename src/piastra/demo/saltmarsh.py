@@ -127,8 +127,8 @@ def _document(name: str) -> dict[str, Any]:
             {"id": "wash-down", "outline": _box(0.8, 9.0, 6.2, 13.0), **slab, "top_offset_m": -0.05, "priority": 1},
         ],
         "openings": [
-            {"id": "stair", "outline": _box(15.725, 17.525, 18.5, 21.675)},
-            {"id": "lift", "outline": _box(18.75, 17.525, 20.275, 21.675)},
+            {"id": "stair", "outline": _box(15.6, 17.4, 18.6, 21.8)},
+            {"id": "lift", "outline": _box(18.6, 17.4, 20.4, 21.8)},
             {"id": "riser", "outline": _box(15.5, 8.9, 16.3, 9.5)},
         ],
         "thickenings": _drops(columns, frozenset()),

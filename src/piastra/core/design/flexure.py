@@ -9,7 +9,7 @@ import numpy.typing as npt
 import scipy.sparse as sp
 
 from piastra.core.combine.envelope import Factors, companion, envelope
-from piastra.core.design.mats import ROWS, Provided, provided
+from piastra.core.design.mats import ROWS, Provided, mats_of, provided
 from piastra.core.fe.recovery import Places, about_own_plane
 from piastra.core.model import Floor
 from piastra.core.standards import Standard
@@ -115,7 +115,7 @@ def station_steel(
     count = len(cuts.strip)
     samples = cuts.samples
     slab = slab_of[samples.element]
-    here = provided(floor, samples.xy, slab)
+    here = provided(mats_of(floor), samples.xy, slab)
     collect = sp.csr_matrix((samples.length, (samples.cut, np.arange(len(samples.cut)))), shape=(count, len(samples.cut)))
     width = np.maximum(cuts.width, 1e-9)
     row_x = np.array([layout.strips[k].direction == "x" for k in cuts.strip], dtype=bool)
@@ -160,7 +160,7 @@ def point_steel(
     m_xy = c * s * (own[:, 4] - own[:, 3]) + (c * c - s * s) * own[:, 5]
     n_x = c * c * own[:, 0] + s * s * own[:, 1] + 2 * c * s * own[:, 2]
     n_y = s * s * own[:, 0] + c * c * own[:, 1] - 2 * c * s * own[:, 2]
-    here = provided(floor, xy, slab)
+    here = provided(mats_of(floor), xy, slab)
     pair, concrete, steel = materials(floor, standard)
     required = np.zeros((4, len(xy)))
     for r, (face, direction) in enumerate(ROWS):

@@ -7,9 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 import shapely
+from shapely.geometry import Polygon
 
 from piastra.core.geometry.arcs import polygon
 from piastra.core.model import Floor
+from piastra.core.model.floor import Mat
 
 Array = npt.NDArray[np.float64]
 
@@ -27,36 +29,55 @@ class Provided:
     depth: Array
 
 
-def provided(floor: Floor, xy: Array, slab: npt.NDArray[np.int64]) -> Provided:
+@dataclass(frozen=True, slots=True)
+class Mats:
+    """A floor's mats with their outlines as polygons (None: over the whole floor)."""
+
+    floor: Floor
+    outlines: tuple[Polygon | None, ...]
+
+
+def mats_of(floor: Floor) -> Mats:
+    """The floor's mats, ready to be asked about places."""
+    outlines = tuple(None if m.outline is None else polygon(m.outline) for m in floor.mats)
+    shapely.prepare([o for o in outlines if o is not None])
+    return Mats(floor, outlines)
+
+
+def provided(mats: Mats, xy: Array, slab: npt.NDArray[np.int64]) -> Provided:
     """Steel that the mats give at points (k, 2) m in the given slabs (k,).
 
     Bars of the inner layer lie below the thickest outer bar of their face. Mats that overlap add up; their
     depth is the mean by area.
     """
-    count = len(xy)
+    floor, count = mats.floor, len(xy)
+    low, high = (xy.min(axis=0), xy.max(axis=0)) if count else (np.zeros(2), np.zeros(2))
     cover = {
         "bottom": np.array([s.cover_bottom_mm for s in floor.slabs])[slab] / 1e3,
         "top": np.array([s.cover_top_mm for s in floor.slabs])[slab] / 1e3,
     }
-    inside = [
-        np.ones(count, dtype=bool) if m.outline is None else shapely.contains_xy(polygon(m.outline), xy[:, 0], xy[:, 1])
-        for m in floor.mats
-    ]
-    layer = [m.layer or ("outer" if m.direction == "x" else "inner") for m in floor.mats]
+    here: list[tuple[Mat, npt.NDArray[np.bool_], str]] = []
+    for m, outline in zip(floor.mats, mats.outlines, strict=True):
+        if outline is not None:
+            x0, y0, x1, y1 = outline.bounds
+            if x0 > high[0] or x1 < low[0] or y0 > high[1] or y1 < low[1]:
+                continue
+        inside = np.ones(count, dtype=bool) if outline is None else shapely.contains_xy(outline, xy[:, 0], xy[:, 1])
+        here.append((m, inside, m.layer or ("outer" if m.direction == "x" else "inner")))
     area, depth = np.zeros((4, count)), np.zeros((4, count))
     for r, (face, direction) in enumerate(ROWS):
         outer = np.zeros(count)
-        for m, at, where in zip(floor.mats, inside, layer, strict=True):
-            if m.face == face and where == "outer":
+        for m, at, layer in here:
+            if m.face == face and layer == "outer":
                 outer = np.where(at, np.maximum(outer, m.bar_mm / 1e3), outer)
         outer[outer == 0] = ASSUMED_BAR
         moment = np.zeros(count)
-        for m, at, where in zip(floor.mats, inside, layer, strict=True):
+        for m, at, layer in here:
             if m.face == face and m.direction == direction:
                 bar = m.bar_mm / 1e3
                 a = np.where(at, np.pi * bar**2 / 4 / (m.spacing_mm / 1e3), 0.0)
                 area[r] += a
-                moment += a * (cover[face] + bar / 2 + (outer if where == "inner" else 0.0))
+                moment += a * (cover[face] + bar / 2 + (outer if layer == "inner" else 0.0))
         assumed = cover[face] + ASSUMED_BAR / 2 + (0.0 if direction == "x" else outer)
         depth[r] = np.where(area[r] > 0, moment / np.maximum(area[r], 1e-12), assumed)
     return Provided(area, depth)

@@ -10,9 +10,10 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
 
 from piastra.core.combine.envelope import Factors, companion, envelope, governing_panels
-from piastra.core.design.mats import provided
+from piastra.core.design.mats import Mats, mats_of, provided
 from piastra.core.geometry.arcs import polygon
 from piastra.core.geometry.perimeter import Perimeter, control_perimeter
 from piastra.core.loads.vectors import LoadVectors, load_within
@@ -101,6 +102,7 @@ def zones(
     either sign of each moment; its envelope over all arrangements is exact, and V and the moments reported are
     those that act together with it.
     """
+    mats = mats_of(floor)
     solid = shapely.unary_union([Polygon(p.exterior) for p in shapely.get_parts(plan.region)])
     openings = [(o.id, polygon(o.outline)) for o in floor.openings]
     concretes = {c.id: c for c in floor.concretes}
@@ -115,7 +117,7 @@ def zones(
         if not len(inner):
             continue
         slab, h = int(slab_of[inner[0]]), float(h_of[inner[0]])
-        d = _depth(floor, column, slab, h)[0]
+        d = _depth(mats, column, slab, h)[0]
         thick = next(
             (t for t in sorted(floor.thickenings, key=lambda t: -t.priority)
              if polygon(t.outline).contains(shapely.Point(column.at)) and t.thickness_m > floor.slabs[slab].thickness_m),
@@ -129,7 +131,7 @@ def zones(
                 if found is not None:
                     jobs.append((column, "column", loaded, h, slab, found))
             thin = floor.slabs[slab].thickness_m
-            d_out = _depth(floor, column, slab, thin)[0]
+            d_out = _depth(mats, column, slab, thin)[0]
             head = outline.intersection(solid).convex_hull
             found = control_perimeter(head, standard.perimeter_distance(d_out), solid, openings, d_out)
             if found is not None:
@@ -149,7 +151,20 @@ def zones(
         concrete = concretes[floor.slabs[slab].concrete]
         values = standard.concrete(concrete.strength_MPa, concrete.E_MPa)
         zone = _check(
-            floor, standard, column, around_what, loaded, h, slab, perimeter, joint, within, combinations, loads, values
+            mats,
+            plan.region,
+            standard,
+            column,
+            around_what,
+            loaded,
+            h,
+            slab,
+            perimeter,
+            joint,
+            within,
+            combinations,
+            loads,
+            values,
         )
         if zone is None:
             messages.append(Message("warning", column.id, "is not pressed by the floor in any ultimate combination; it is not checked for punching",
@@ -159,30 +174,31 @@ def zones(
     return made, messages
 
 
-def _depth(floor: Floor, column: Column, slab: int, h: float) -> tuple[float, float, float]:
+def _depth(mats: Mats, column: Column, slab: int, h: float) -> tuple[float, float, float]:
     """Mean effective depth and those of the x and y bars in the top face at the column, m (6.32)."""
-    here = provided(floor, np.array([column.at]), np.array([slab]))
+    here = provided(mats, np.array([column.at]), np.array([slab]))
     d_x, d_y = h - float(here.depth[2, 0]), h - float(here.depth[3, 0])
     return (d_x + d_y) / 2, d_x, d_y
 
 
-def _ratios(floor: Floor, column: Column, loaded: Polygon, solid_d: tuple[float, float, float], slab: int) -> tuple[float, float]:
+def _ratios(
+    mats: Mats, region: BaseGeometry, loaded: Polygon, depths: tuple[float, float, float], slab: int
+) -> tuple[float, float]:
     """Mean rho_x and rho_y of the top bars over the column's width plus 3d each side, 6.4.4 (1)."""
-    d, d_x, d_y = solid_d
+    d, d_x, d_y = depths
     x0, y0, x1, y1 = loaded.bounds
     gx, gy = np.meshgrid(np.linspace(x0 - 3 * d, x1 + 3 * d, 25), np.linspace(y0 - 3 * d, y1 + 3 * d, 25))
     xy = np.column_stack([gx.ravel(), gy.ravel()])
-    area = shapely.unary_union([polygon(s.outline) for s in floor.slabs])
-    xy = xy[shapely.contains_xy(area, xy[:, 0], xy[:, 1])]
-    here = provided(floor, xy, np.full(len(xy), slab))
+    xy = xy[shapely.contains_xy(region, xy[:, 0], xy[:, 1])]
+    here = provided(mats, xy, np.full(len(xy), slab))
     return float(here.area[2].mean()) / d_x, float(here.area[3].mean()) / d_y
 
 
-def _check(floor: Floor, standard: Standard, column: Column, around: Literal["column", "thickening"], loaded: Polygon, h: float,
+def _check(mats: Mats, region: BaseGeometry, standard: Standard, column: Column, around: Literal["column", "thickening"], loaded: Polygon, h: float,
            slab: int, perimeter: Perimeter, joint: Array, within: Array, combinations: list[Factors], loads: LoadVectors,
            values: object) -> Zone | None:  # fmt: skip
-    d, d_x, d_y = depths = _depth(floor, column, slab, h)
-    rho_x, rho_y = _ratios(floor, column, footprint(column), depths, slab)
+    d, d_x, d_y = depths = _depth(mats, column, slab, h)
+    rho_x, rho_y = _ratios(mats, region, footprint(column), depths, slab)
     resistance = standard.punching(d, rho_x, rho_y, values)  # type: ignore[arg-type]
     u = perimeter.length
     angle = np.radians(column.angle_deg)

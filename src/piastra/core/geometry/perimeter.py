@@ -79,10 +79,10 @@ def _free_edges(shape: Polygon, solid: BaseGeometry, reach: float) -> list[Array
     return [n * (reach + 2.0) for n in normals[:3]]
 
 
-def _perimeter(loaded: BaseGeometry, distance: float, solid: BaseGeometry, cones: Sequence[tuple[str, BaseGeometry]],
+def _perimeter(loaded: BaseGeometry, distance: float, solid: BaseGeometry, inner: BaseGeometry, cones: Sequence[tuple[str, BaseGeometry]],
                holes: BaseGeometry, edges: int) -> Perimeter | None:  # fmt: skip
     area = loaded.buffer(distance, quad_segs=ARC_STEPS)
-    line = area.exterior.intersection(solid.buffer(-1e-4))
+    line = area.exterior.intersection(inner)
     lost = []
     for label, cone in cones:
         rest = line.difference(cone)
@@ -118,6 +118,7 @@ def control_perimeter(
         if opening.distance(loaded) <= 6 * d and not opening.contains(centre):
             wedge = MultiPoint([*opening.exterior.coords, (centre.x, centre.y)]).convex_hull
             cones.append((label, scale(wedge, 50.0, 50.0, origin=(centre.x, centre.y))))
+    inner = solid.buffer(-1e-4)
     holes = shapely.unary_union([o for _, o in openings])
     width = float(max(np.ptp(shapely.get_coordinates(loaded), axis=0)))
     out = _free_edges(loaded, solid, 2.0 * distance + width)
@@ -128,7 +129,7 @@ def control_perimeter(
             for vector in chosen:
                 shapes = [*shapes, *(translate(s, *vector) for s in shapes)]
             hull = shapely.unary_union(shapes).convex_hull
-            found = _perimeter(hull, distance, solid, cones, holes, count)
+            found = _perimeter(hull, distance, solid, inner, cones, holes, count)
             if found is not None and not Point(centre).within(found.inside.buffer(1e-3)):
                 continue
             # A column flush with an edge has one length either way; it is then the edge's.

@@ -70,15 +70,16 @@ class LoadVectors:
         return [k for k, u in enumerate(self.units) if u.case == case]
 
 
-def load_vectors(floor: Floor, elements: Elements, weight: Array, panels: tuple[tuple[str, Polygon], ...]) -> LoadVectors:
+def load_vectors(
+    floor: Floor, elements: Elements, weight: Array, panels: tuple[tuple[str, Polygon], ...], mesh_area: BaseGeometry
+) -> LoadVectors:
     """All unit load vectors of a floor.
 
-    ``weight`` (e,) kN/m2 is the elements' self-weight. A pattern case has one unit a panel, and one more for
+    ``weight`` (e,) kN/m2 is the elements' self-weight, ``mesh_area`` the meshed floor. A pattern case has one unit a panel, and one more for
     what lies on no panel. Loads need not fit the mesh; what falls off the floor is told.
     """
     n = len(elements.mesh.xy)
     whole = element_weights(elements)
-    mesh_area = shapely.unary_union(elements.shapes)
     units: list[Unit] = []
     vectors: list[Array] = []
     sums: list[LoadSum] = []
