@@ -5,7 +5,8 @@ import type { Scale } from "./ramps";
 export function Legend(props: { title: string; unit: string; scale: Scale; stale: boolean }) {
   const { title, unit, scale, stale } = props;
   const digits = scale.step >= 1 ? 0 : Math.min(3, Math.ceil(-Math.log10(scale.step) + 0.0001));
-  const every = scale.colours.length > 6 ? 2 : 1;
+  const wide = shown(scale.from + scale.colours.length * scale.step, "", digits).length > 3;
+  const every = scale.colours.length > 6 || (wide && scale.colours.length > 4) ? 2 : 1;
   return (
     <figure className="legend" aria-label={`Legend: ${title}, ${unit}`}>
       <figcaption>

@@ -69,7 +69,7 @@ export function ModelLayer(props: {
             ? l.outline && shape("loads", l.id, path(points(l.outline)), "area-load")
             : l.kind === "line"
               ? shape("loads", l.id, line(l.line ?? []), "line-load")
-              : shape("loads", l.id, path(disc(l.at ?? [0, 0], 0.12)), "point-load"),
+              : shape("loads", l.id, path(disc(l.at ?? [0, 0], 0.3)), "point-load"),
         )}
       {(document.walls ?? []).map((w) => shape("walls", w.id, path(wallOutline(w.line, w.thickness_m)), "wall"))}
       {(document.columns ?? []).map((c) =>

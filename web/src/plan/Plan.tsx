@@ -299,7 +299,7 @@ export function Plan() {
 /** Where the toolbar and the legend lie; labels keep out of there. */
 const CORNERS = (width: number) => [
   new DOMRect(0, 0, Math.min(620, width * 0.8), 52),
-  new DOMRect(width - 300, 0, 300, 116),
+  new DOMRect(width - 300, 44, 300, 84),
 ];
 
 function mid(list: number[][]): [number, number] {
