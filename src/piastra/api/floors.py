@@ -6,10 +6,12 @@ import asyncio
 import json
 import zlib
 from collections.abc import AsyncIterator
+from contextlib import suppress
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response, StreamingResponse
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from piastra.api.differences import differences
@@ -40,8 +42,13 @@ STALE: dict[int | str, dict[str, Any]] = {409: {"model": Conflict}, **REFUSED}
 
 
 def _session(request: Request) -> Any:
-    with request.app.state.sessions() as session:
+    session = request.app.state.sessions()
+    try:
         yield session
+    finally:
+        # The answer is on its way by now; a database that went away meanwhile must not break it off.
+        with suppress(DBAPIError):
+            session.close()
 
 
 def _manager(request: Request) -> RunManager:
