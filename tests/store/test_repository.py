@@ -1,0 +1,85 @@
+"""The store on its own: revisions, undo's line, runs."""
+
+import pytest
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+from piastra.store import repository as store
+from piastra.store.database import connect, migrate
+
+
+@pytest.fixture
+def session(database):
+    engine = connect(database.url)
+    migrate(engine)
+    migrate(engine)
+    with engine.connect() as connection, connection.begin() as outer:
+        with Session(connection, join_transaction_mode="create_savepoint") as made:
+            yield made
+        outer.rollback()
+    engine.dispose()
+
+
+@pytest.fixture
+def floor(session):
+    project = store.add_project(session, "Made up")
+    return store.add_floor(session, project.id, "Level", {"h": 1}, "Ada").id
+
+
+def test_revisions_are_appended_and_a_stale_save_is_told_who_and_what(session, floor):
+    assert store.save(session, floor, 1, {"h": 2}, "Ben", "h to 2").number == 2
+    with pytest.raises(store.StaleError) as stale:
+        store.save(session, floor, 1, {"h": 3}, "Ada", "h to 3")
+    assert (stale.value.author, stale.value.mine, stale.value.newest, stale.value.line) == ("Ben", "Ada", 2, "h to 2")
+    assert store.unpack(stale.value.theirs) == {"h": 2}
+    assert store.unpack(store.newest(session, floor).content) == {"h": 2}
+    assert [(h.number, h.author) for h in store.history(session, floor)] == [(2, "Ben"), (1, "Ada")]
+
+
+def test_undo_and_redo_follow_the_line_of_changes(session, floor):
+    def step(number, restores=None):
+        store.save(session, floor, number - 1, {"n": number}, "Ada", str(number), restores)
+        return store.neighbours_in_time(session, floor)
+
+    assert store.neighbours_in_time(session, floor) == (None, None)
+    assert step(2) == (1, None)
+    assert step(3) == (2, None)
+    assert step(4, restores=2) == (1, 3)
+    assert step(5, restores=1) == (None, 2)
+    assert step(6, restores=2) == (1, 3)
+    # A new change drops what had been undone.
+    assert step(7) == (2, None)
+    assert step(8, restores=2) == (1, 7)
+
+
+def test_a_run_that_ended_stays_ended_and_keeps_its_results(session, floor):
+    run = store.begin_run(session, store.newest(session, floor).id)
+    assert store.set_state(session, run.id, "running", attempts=1)
+    row = {"check": "punching", "utilisation": 0.5, "where": "C1", "combination": "U", "status": "pass"}
+    assert store.keep_results(session, run.id, {"verdict": [row]}, b"fields", 1.5)
+    assert not store.set_state(session, run.id, "superseded")
+    assert not store.keep_results(session, run.id, {"verdict": []}, b"", 0.0)
+    session.expire_all()
+    found, number = store.latest_run(session, floor, "fresh")
+    assert (found.id, number, found.seconds) == (run.id, 1, 1.5)
+    assert store.result(session, run.id, "fields") == b"fields"
+    assert [r.place for r in store.verdict_rows(session, run.id)] == ["C1"]
+    with pytest.raises(store.MissingError, match="has no other"):
+        store.result(session, run.id, "other")
+
+
+def test_only_the_newest_results_are_kept_and_all_revisions(session, floor):
+    last = store.newest(session, floor)
+    for _ in range(9):
+        run = store.begin_run(session, last.id)
+        store.keep_results(session, run.id, {"verdict": []}, b"x", 1.0)
+    store.prune_results(session, floor, keep=6)
+    kept = session.execute(text("SELECT count(*) FROM result_arrays WHERE kind = 'fields'")).scalar()
+    assert kept >= 6
+    assert store.latest_run(session, floor)[0].state == "fresh"
+
+
+def test_what_does_not_exist_is_told(session):
+    for ask in (store.floor, store.newest):
+        with pytest.raises(store.MissingError, match="there is no floor 12345"):
+            ask(session, 12345)
