@@ -73,6 +73,25 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
           />
         ))}
       </div>
+      {typeof item.concrete === "string" && (
+        <div className="number-field">
+          <label htmlFor="concrete-of">Concrete</label>
+          <select
+            id="concrete-of"
+            value={item.concrete}
+            onChange={(e) =>
+              void edit({
+                line: `${SINGULAR[kind]} ${id}: concrete ${item.concrete} to ${e.target.value}`,
+                change: (d) => withValue(d, kind, id, "concrete", e.target.value),
+              })
+            }
+          >
+            {document.concretes.map((c) => (
+              <option key={c.id}>{c.id}</option>
+            ))}
+          </select>
+        </div>
+      )}
       {covered > 0 && <p className="quiet">{covered} thickenings keep their own thickness.</p>}
       {rows.length > 0 && (
         <>

@@ -22,7 +22,7 @@ const columns = (...names: string[]) =>
 const object = (kind: Kind, id: string): Selection => ({ type: "object", kind, id });
 
 /** Tables of the build step, by kind. */
-export const BUILD_KINDS: Kind[] = ["slabs", "thickenings", "openings", "columns", "walls", "supports"];
+export const BUILD_KINDS: Kind[] = ["slabs", "thickenings", "openings", "columns", "walls", "supports", "mats"];
 
 function build(document: FloorDocument, kind: Kind): TableView {
   const items = itemsOf(document, kind);
@@ -34,6 +34,7 @@ function build(document: FloorDocument, kind: Kind): TableView {
     columns: "Columns",
     walls: "Walls",
     supports: "Supports",
+    mats: "Mats",
   }[kind as string] as string;
   const line = (id: string, cells: Cell[], at?: unknown): Line => ({
     key: id,
@@ -63,6 +64,21 @@ function build(document: FloorDocument, kind: Kind): TableView {
           text(s.rebar),
           figure((s.cover_top_mm as number) ?? 25, "", 0),
           figure((s.cover_bottom_mm as number) ?? 25, "", 0),
+        ]),
+      ),
+    };
+  if (kind === "mats")
+    return {
+      title,
+      empty,
+      columns: columns("Mat", "Face", "Direction", "#Bar mm", "#Spacing mm", "Region"),
+      lines: (document.mats ?? []).map((m) =>
+        line(m.id, [
+          text(m.face),
+          text(m.direction),
+          figure(m.bar_mm, "", 0),
+          figure(m.spacing_mm, "", 0),
+          text(m.outline ? "an outline" : "the whole floor"),
         ]),
       ),
     };
