@@ -95,7 +95,7 @@ def _tee() -> tuple[Quantity, ...]:
     cuts = s.outcome.strips.cuts
     mid = int(np.abs(cuts.s - L / 2).argmin())
     return (
-        Quantity("w mid-span, composite section", "mm", 1e3 * w, s.at(L / 2, b / 2)[0], 0.02),
+        deflection("w mid-span, composite section", 1e3 * w, s.at(L / 2, b / 2)[0]),
         moment("strip moment q b L2/8", b * L**2 / 8, float(cuts.forces[mid, 0].sum()), "kNm"),
     )
 
