@@ -153,3 +153,13 @@ def test_a_zone_of_a_floor_adds_up_by_hand():
     v = (zone.V / zone.perimeter.length + k_Mx + k_My) / d
     assert zone.v_ed == pytest.approx(v, rel=1e-9)
     assert zone.utilisation == pytest.approx(max(v / v_rd_c, zone.beta * zone.V_joint / (1.6 * d) / 4224), rel=1e-6)
+
+
+def test_a_narrow_thickening_is_checked_at_the_column_and_around_itself():
+    data = flat_slab(2, 2)
+    data["thickenings"] = [{"id": "D", "outline": [[5.6, 5.6], [6.4, 5.6], [6.4, 6.4], [5.6, 6.4]], "thickness_m": 0.4}]
+    found = {z.around: z for z in solve_floor(floor_from(data)).zones if z.column == "C11"}
+    assert set(found) == {"column", "thickening"}
+    assert found["column"].use_face > 0
+    assert found["column"].d == pytest.approx(0.4 - 0.041)
+    assert found["thickening"].perimeter.length == pytest.approx(3.2 + 4 * np.pi * found["thickening"].d, rel=1e-3)

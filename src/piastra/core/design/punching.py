@@ -126,10 +126,10 @@ def zones(
         around = standard.perimeter_distance(d)
         if thick is not None:
             outline = polygon(thick.outline)
-            if outline.buffer(1e-6).covers(loaded.buffer(around).intersection(solid)):
-                found = control_perimeter(loaded, around, solid, openings, d)
-                if found is not None:
-                    jobs.append((column, "column", loaded, h, slab, found))
+            # Checked at the column even where the thickening ends inside the perimeter: the face needs it in any case.
+            found = control_perimeter(loaded, around, solid, openings, d)
+            if found is not None:
+                jobs.append((column, "column", loaded, h, slab, found))
             thin = floor.slabs[slab].thickness_m
             d_out = _depth(mats, column, slab, thin)[0]
             head = outline.intersection(solid).convex_hull
