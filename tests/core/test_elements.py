@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from piastra.core.fe import quad, triangle
-from piastra.core.fe.section import isotropic
+from piastra.core.fe.section import sections as made_of
 
 XY = np.array([[0, 0], [2.4, 0], [2.4, 1.2], [0, 1.2], [0.4, 0.2], [1.8, 0.3], [1.6, 0.8], [0.8, 0.8]])
 QUADS = np.array([[0, 1, 5, 4], [1, 2, 6, 5], [2, 3, 7, 6], [3, 0, 4, 7], [4, 5, 6, 7]])
@@ -13,7 +13,7 @@ FAMILIES = [pytest.param(quad, QUADS, id="quadrilaterals"), pytest.param(triangl
 
 
 def sections(count, h, nu=0.2, zeta=0.0, E=30e6):
-    return isotropic(np.full(count, E), np.full(count, nu), np.full(count, h), np.full(count, zeta))
+    return made_of(np.full(count, E), np.full(count, nu), np.full(count, h), np.full(count, zeta))
 
 
 def assembled(operators, elements):

@@ -136,10 +136,14 @@ def moduli(floor: Floor, standard: Standard, effective: bool = False) -> dict[st
 def plan_inputs(floor: Floor) -> Any:
     """What the plan reads; of thicknesses only their order, which settles overlaps."""
     order = sorted({s.thickness_m for s in floor.slabs} | {t.thickness_m for t in floor.thickenings})
+    depths = sorted({b.depth_m for b in floor.beams})
     return [
         [(s.id, s.outline, s.priority, order.index(s.thickness_m), s.top_offset_m) for s in floor.slabs],
         floor.openings,
         [(t.outline, t.priority, order.index(t.thickness_m)) for t in floor.thickenings],
+        [(b.line, b.width_m, b.priority, depths.index(b.depth_m)) for b in floor.beams],
+        [a.outline for a in floor.one_way_areas],
+        [a.outline for a in floor.stiffness_areas],
         [(c.id, c.at, c.shape, c.angle_deg) for c in floor.columns],
         [(w.id, w.line) for w in floor.walls],
         [(s.id, s.kind, s.at if s.kind == "point" else s.line if s.kind == "line" else s.outline) for s in floor.supports],
@@ -151,7 +155,8 @@ def stiffness_inputs(floor: Floor) -> Any:
     """What the stiffness reads besides the plan."""
     return [
         floor.standard, floor.concretes, [(s.thickness_m, s.top_offset_m, s.concrete) for s in floor.slabs],
-        [(t.thickness_m, t.top_offset_m) for t in floor.thickenings],
+        [(t.thickness_m, t.top_offset_m, t.fill_kN_m3) for t in floor.thickenings],
+        floor.beams, floor.one_way_areas, floor.stiffness_areas,
         floor.columns, floor.walls, floor.supports,
     ]  # fmt: skip
 
@@ -370,6 +375,10 @@ def _notes(floor: Floor, combined: Combined, angle: float) -> list[Message]:
             Message("note", name, "lifts a part of the floor off its bedding; the values with all live load take that into account, "
                     "those over arrangements and the checks are for a bedding that also pulls")
         )  # fmt: skip
+    for b in floor.beams:
+        told = "is part of the floor's stiffness and of its strips; its own bars and its shear are not designed yet"
+        (x, y), (u, v) = b.line[0][:2], b.line[1][:2]
+        notes.append(Message("note", b.id, told, ((x + u) / 2, (y + v) / 2)))
     for s in floor.slabs:
         turn = (s.bar_angle_deg - np.degrees(angle) + 45) % 90 - 45
         if abs(turn) > 5:

@@ -57,12 +57,11 @@ class Sag:
         return max(self.sag, 0.0) / self.limit
 
 
-def _spots(held: Sequence[Held]) -> tuple[list[str], list[int], Array]:
+def _spots(held: Sequence[Held]) -> tuple[list[str], Array]:
     """Points at which supports hold: columns' middles, points along lines."""
     labels: list[str] = []
-    owner: list[int] = []
     xy: list[tuple[float, ...]] = []
-    for i, h in enumerate(held):
+    for h in held:
         if h.is_line:
             count = max(2, int(np.ceil(h.shape.length / 2.0)) + 1)
             at = [h.shape.interpolate(t, normalized=True).coords[0] for t in np.linspace(0, 1, count)]
@@ -71,9 +70,8 @@ def _spots(held: Sequence[Held]) -> tuple[list[str], list[int], Array]:
         for p in at:
             if all(np.hypot(p[0] - q[0], p[1] - q[1]) > 0.15 for q in xy):
                 labels.append(h.label)
-                owner.append(i)
                 xy.append(p)
-    return labels, owner, np.array(xy).reshape(-1, 2)
+    return labels, np.array(xy).reshape(-1, 2)
 
 
 def lines(held: Sequence[Held], region: BaseGeometry) -> list[Line]:
@@ -82,7 +80,7 @@ def lines(held: Sequence[Held], region: BaseGeometry) -> list[Line]:
     Neighbours are the sides of a Delaunay triangulation of the supports, and the other diagonal of each of its
     quadrilaterals. A line that leaves the floor or passes over a third support is no span.
     """
-    labels, owner, xy = _spots(held)
+    labels, xy = _spots(held)
     solid = shapely.unary_union([Polygon(p.exterior) for p in shapely.get_parts(region)])
     pairs: set[tuple[int, int]] = set()
     if len(xy) >= 3 and np.linalg.matrix_rank(xy - xy.mean(axis=0), tol=1e-6) == 2:
@@ -109,17 +107,17 @@ def lines(held: Sequence[Held], region: BaseGeometry) -> list[Line]:
     on_floor = solid.buffer(0.01)
     for i, j in sorted(pairs):
         line = LineString(xy[[i, j]])
-        if owner[i] == owner[j] or line.length < 1.0 or line.intersection(on_floor).length < 0.98 * line.length:
+        if labels[i] == labels[j] or line.length < 1.0 or line.intersection(on_floor).length < 0.98 * line.length:
             continue
         assert tree is not None
         near = set(map(int, tree.query(line, predicate="dwithin", distance=0.25))) - {i, j}
         if any(0.3 < line.project(shapely.Point(xy[n])) < line.length - 0.3 for n in near):
             continue
         found.append(Line((labels[i], labels[j]), xy[[i, j]], float(line.length), False))
-    return found + _overhangs(held, region, solid)
+    return found + _overhangs(held, solid)
 
 
-def _overhangs(held: Sequence[Held], region: BaseGeometry, solid: BaseGeometry) -> list[Line]:
+def _overhangs(held: Sequence[Held], solid: BaseGeometry) -> list[Line]:
     if not held:
         return []
     found = []

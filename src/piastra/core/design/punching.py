@@ -20,7 +20,7 @@ from piastra.core.loads.vectors import LoadVectors, load_within
 from piastra.core.mesh.locate import Elements
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
-from piastra.core.model.footprint import footprint
+from piastra.core.model.footprint import beam_outline, footprint
 from piastra.core.model.members import Column, Rectangle
 from piastra.core.model.message import Message
 from piastra.core.standards import Standard
@@ -108,6 +108,7 @@ def zones(
     concretes = {c.id: c for c in floor.concretes}
     jobs: list[tuple[Column, Literal["column", "thickening"], Polygon, float, int, Perimeter]] = []
     messages: list[Message] = []
+    beams = [beam_outline(b) for b in floor.beams]
     for number, column in enumerate(floor.columns):
         if column.below is None or plan.footprints[number].is_empty or column.id not in labels:
             continue
@@ -117,6 +118,11 @@ def zones(
         if not len(inner):
             continue
         slab, h = int(slab_of[inner[0]]), float(h_of[inner[0]])
+        beam = next((b.id for b, o in zip(floor.beams, beams, strict=True) if o.contains(shapely.Point(column.at))), None)
+        if beam is not None:
+            messages.append(Message("note", column.id, f"stands under beam {beam}, which brings it its load by shear; it is not "
+                                    "checked for punching", (column.at[0], column.at[1])))  # fmt: skip
+            continue
         d = _depth(mats, column, slab, h)[0]
         thick = next(
             (t for t in sorted(floor.thickenings, key=lambda t: -t.priority)

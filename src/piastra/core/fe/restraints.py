@@ -6,8 +6,10 @@ from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
+from shapely.geometry import LineString
 
 from piastra.core.fe import quad
+from piastra.core.geometry.arcs import polyline
 from piastra.core.mesh.mesher import Mesh
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
@@ -72,13 +74,20 @@ class Restraints:
         return tuple(np.concatenate(x) for x in (self.node, self.owner, self.block, self.lifts))  # type: ignore[return-value]
 
 
-def tributary(xy: Array, edges: Ints) -> tuple[Ints, Array]:
-    """Nodes of a line's edges (k, 2) and the length (m) that belongs to each."""
-    length = np.hypot(*(xy[edges[:, 1]] - xy[edges[:, 0]]).T)
-    nodes, place = np.unique(edges, return_inverse=True)
-    return nodes.astype(np.int64), np.bincount(place.ravel(), weights=np.repeat(length / 2, 2), minlength=len(nodes)).astype(
-        np.float64
-    )
+def stretches(xy: Array, edges: Ints) -> tuple[Ints, Array, Array]:
+    """Both ends of a line's edges (k, 2): the nodes (2k,), half the edge's length (2k,) m, its direction (2k, 2)."""
+    way = xy[edges[:, 1]] - xy[edges[:, 0]]
+    length = np.hypot(*way.T)
+    return edges.ravel(), np.repeat(length / 2, 2), np.repeat(way / length[:, None], 2, axis=0)
+
+
+def _outer(axis: Array) -> Array:
+    return axis[:, :, None] * axis[:, None, :]
+
+
+def _middle(path: list[list[float]]) -> tuple[float, float]:
+    at = LineString(polyline(path)).interpolate(0.5, normalized=True)
+    return at.x, at.y
 
 
 def _turn(storey: Storey | None, EI: float) -> float:
@@ -140,23 +149,21 @@ def _walls(held: Restraints, floor: Floor, mesh: Mesh, moduli: dict[str, float])
         edges = mesh.lines[wall.id]
         if not len(edges):
             continue
-        (ax, ay), (bx, by) = wall.line
-        owner = held.name(wall.id, ((ax + bx) / 2, (ay + by) / 2))
-        nodes, length = tributary(mesh.xy, edges)
-        along = np.array([bx - ax, by - ay]) / np.hypot(bx - ax, by - ay)
-        across = np.array([-along[1], along[0]])
+        owner = held.name(wall.id, _middle(wall.line))
+        nodes, length, along = stretches(mesh.xy, edges)
+        across = np.column_stack([-along[:, 1], along[:, 0]])
         concrete = next(c for c in floor.concretes if c.id == wall.concrete)
         E, t = moduli[wall.concrete], wall.thickness_m
         G = E / (2 * (1 + concrete.poisson))
         I = t**3 / 12
         storeys = (wall.below, wall.above)
-        block = np.zeros((5, 5))
+        block = np.zeros((len(nodes), 5, 5))
         rack = sum(5 / 6 * G * t / s.height_m for s in storeys if s)
         bend = sum(_sway(s, E * I) for s in storeys)
-        block[:2, :2] = rack * np.outer(along, along) + bend * np.outer(across, across)
-        block[2, 2] = E * t / wall.below.height_m if wall.below else 0.0
+        block[:, :2, :2] = rack * _outer(along) + bend * _outer(across)
+        block[:, 2, 2] = E * t / wall.below.height_m if wall.below else 0.0
         if wall.top == "monolithic":
-            block[3:, 3:] = sum(_turn(s, E * I) for s in storeys) * np.outer(across, across)
+            block[:, 3:, 3:] = sum(_turn(s, E * I) for s in storeys) * _outer(across)
         held.spring(nodes, owner, length[:, None, None] * block)
 
 
@@ -171,39 +178,44 @@ def _lines_and_points(held: Restraints, floor: Floor, mesh: Mesh, tied: npt.NDAr
             edges = mesh.lines[support.id]
             if not len(edges):
                 continue
-            (ax, ay), (bx, by) = support.line
-            owner = held.name(support.id, ((ax + bx) / 2, (ay + by) / 2))
-            nodes, length = tributary(mesh.xy, edges)
-            along = np.array([bx - ax, by - ay]) / np.hypot(bx - ax, by - ay)
-            axes = [np.array([-along[1], along[0]])]
+            owner = held.name(support.id, _middle(support.line))
+            nodes, length, along = stretches(mesh.xy, edges)
+            axes = [np.column_stack([-along[:, 1], along[:, 0]])]
             if support.vertical == "fixed":
-                for n in nodes[~tied[nodes]]:
-                    tangents.setdefault(int(n), []).append((owner, along))
+                for n, tangent in zip(nodes, along, strict=True):
+                    met = tangents.setdefault(int(n), [])
+                    if not tied[n] and not any(o == owner and abs(t @ tangent) > 1 - 1e-9 for o, t in met):
+                        met.append((owner, tangent))
         elif support.kind == "point":
             if support.id not in mesh.points:
                 continue
             owner = held.name(support.id, (support.at[0], support.at[1]))
             nodes, length = np.array([mesh.points[support.id]]), np.ones(1)
-            axes = [np.array([1.0, 0.0]), np.array([0.0, 1.0])]
+            axes = [np.array([[1.0, 0.0]]), np.array([[0.0, 1.0]])]
         else:
             continue
         block = np.zeros((len(nodes), 5, 5))
         if support.vertical == "fixed":
             block[tied[nodes], 2, 2] = RIGID
-            held.fixed += [(int(n), owner, float(l)) for n, l in zip(nodes, length, strict=True) if not tied[n]]
+            joints, place = np.unique(nodes, return_inverse=True)
+            share = np.bincount(place.ravel(), weights=length)
+            held.fixed += [(int(n), owner, float(l)) for n, l in zip(joints, share, strict=True) if not tied[n]]
         elif support.vertical != "free":
             block[:, 2, 2] = length * support.vertical
         for axis in axes:
             if support.rotation == "fixed":
-                block[tied[nodes], 3:, 3:] += RIGID * np.outer(axis, axis)
-                held.clamped += [(int(n), owner, float(axis[0]), float(axis[1])) for n in nodes if not tied[n]]
+                block[tied[nodes], 3:, 3:] += RIGID * _outer(axis)[tied[nodes]]
+                turns = {(int(n), round(float(a[0]), 9), round(float(a[1]), 9)) for n, a in zip(nodes, axis, strict=True)}
+                held.clamped += [(n, owner, ax, ay) for n, ax, ay in sorted(turns) if not tied[n]]
             elif support.rotation != "free":
-                block[:, 3:, 3:] += length[:, None, None] * support.rotation * np.outer(axis, axis)
+                block[:, 3:, 3:] += length[:, None, None] * support.rotation * _outer(axis)
         if block.any():
             held.spring(nodes, owner, block)
     # A line that does not sink does not let the slab's section twist along it either: the "hard" support that
     # Kirchhoff's plate has. Where lines meet at a flat angle, it acts along their mean direction.
     for n, met in tangents.items():
+        if not met:
+            continue
         first = met[0][1]
         aligned = [a if a @ first >= 0 else -a for _, a in met]
         mean = np.sum(aligned, axis=0) / np.hypot(*np.sum(aligned, axis=0))

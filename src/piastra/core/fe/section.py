@@ -33,12 +33,21 @@ class Sections:
         return Sections(self.A[pick], self.B[pick], self.D[pick], self.own[pick], self.shear[pick], self.zeta[pick], self.h[pick])
 
 
-def isotropic(E: Array, nu: Array, h: Array, zeta: Array, modifiers: Array | None = None) -> Sections:
+def strain_turned(angle: Array) -> Array:
+    """Matrices (e, 3, 3) that give the strains ``xx, yy, gamma_xy`` in axes turned anticlockwise by ``angle`` (e,) rad."""
+    c, s = np.cos(angle), np.sin(angle)
+    return np.stack(
+        [np.stack([c * c, s * s, c * s], axis=1), np.stack([s * s, c * c, -c * s], axis=1),
+         np.stack([-2 * c * s, 2 * c * s, c * c - s * s], axis=1)], axis=1,
+    )  # fmt: skip
+
+
+def sections(E: Array, nu: Array, h: Array, zeta: Array, modifiers: Array | None = None, angle: Array | None = None) -> Sections:
     """Sections of one material a piece.
 
-    ``E`` (e,) kN/m2, ``nu`` (e,), ``h`` (e,) m, ``zeta`` (e,) m. ``modifiers`` (e, 6), factors on membrane x, y,
-    shear and bending x, y, twist; a factor scales its row and column by its square root, so the stiffness stays
-    symmetric and positive. Source: Reissner-Mindlin plate with shear factor 5/6; laminate theory for A, B, D.
+    ``E`` (e,) kN/m2, ``nu`` (e,), ``h`` (e,) m, ``zeta`` (e,) m. ``modifiers`` (e, 6), factors on membrane along,
+    across and in shear, and on bending along, across and twist, in axes turned by ``angle`` (e,) rad; a factor
+    scales its row and column by its square root, so the stiffness stays symmetric and positive. Source: Reissner-Mindlin plate with shear factor 5/6; laminate theory for A, B, D.
     """
     count = len(h)
     plane = np.zeros((count, 3, 3))
@@ -52,6 +61,9 @@ def isotropic(E: Array, nu: Array, h: Array, zeta: Array, modifiers: Array | Non
         root = np.sqrt(modifiers)
         A = A * root[:, :3, None] * root[:, None, :3]
         own = own * root[:, 3:, None] * root[:, None, 3:]
+        if angle is not None:
+            T = strain_turned(angle)
+            A, own = T.transpose(0, 2, 1) @ A @ T, T.transpose(0, 2, 1) @ own @ T
     B = A * zeta[:, None, None]
     D = own + A * (zeta**2)[:, None, None]
     shear = np.zeros((count, 2, 2))

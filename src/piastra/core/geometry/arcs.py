@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -55,31 +56,36 @@ def chords(vertices: Sequence[Sequence[float]], step: float | None = None) -> Ar
     its circle, so that two outlines that share a circle share the points; without, into chords whose sagitta
     is at most ``FINE_SAGITTA``.
     """
-    points: list[Array] = []
-    count = len(vertices)
-    for i, vertex in enumerate(vertices):
-        a, b = vertex, vertices[(i + 1) % count]
-        points.append(np.array([[a[0], a[1]]], dtype=np.float64))
-        bulge = float(vertex[2]) if len(vertex) > 2 else 0.0
-        if abs(bulge) < 1e-9:
-            continue
-        arc = arc_of(a, b, bulge)
-        if step is None:
-            angle = 2.0 * np.arccos(max(0.0, 1.0 - FINE_SAGITTA / arc.radius))
-            n = max(4, int(np.ceil(abs(arc.sweep) / angle)))
-            points.append(arc.at(np.arange(1, n) / n))
-            continue
-        n_circle = 4 * max(2, int(np.ceil(2.0 * np.pi * arc.radius / step / 4.0)))
-        angle = 2.0 * np.pi / n_circle
-        lo, hi = sorted((arc.start, arc.start + arc.sweep))
-        ticks = np.arange(np.ceil(lo / angle), np.floor(hi / angle) + 1) * angle
-        # A tick close to an end of the arc would make a sliver of an edge.
-        ticks = ticks[(ticks - lo > 0.3 * angle) & (hi - ticks > 0.3 * angle)]
-        if arc.sweep < 0:
-            ticks = ticks[::-1]
-        if len(ticks):
-            points.append(arc.at((ticks - arc.start) / arc.sweep))
-    return np.concatenate(points)
+    return np.concatenate([_stretch(a, vertices[(i + 1) % len(vertices)], step) for i, a in enumerate(vertices)])
+
+
+def polyline(vertices: Sequence[Sequence[float]], step: float | None = None) -> Array:
+    """Points along an open line from its first vertex to its last, as in :func:`chords`, shape (n, 2), m."""
+    parts = [_stretch(a, b, step) for a, b in pairwise(vertices)]
+    last = np.array([vertices[-1][:2]], dtype=np.float64)
+    return np.concatenate([*parts, last])
+
+
+def _stretch(a: Sequence[float], b: Sequence[float], step: float | None) -> Array:
+    """The points of one edge, its first vertex included and its last one not."""
+    first = np.array([[a[0], a[1]]], dtype=np.float64)
+    bulge = float(a[2]) if len(a) > 2 else 0.0
+    if abs(bulge) < 1e-9:
+        return first
+    arc = arc_of(a, b, bulge)
+    if step is None:
+        angle = 2.0 * np.arccos(max(0.0, 1.0 - FINE_SAGITTA / arc.radius))
+        n = max(4, int(np.ceil(abs(arc.sweep) / angle)))
+        return np.concatenate([first, arc.at(np.arange(1, n) / n)])
+    n_circle = 4 * max(2, int(np.ceil(2.0 * np.pi * arc.radius / step / 4.0)))
+    angle = 2.0 * np.pi / n_circle
+    lo, hi = sorted((arc.start, arc.start + arc.sweep))
+    ticks = np.arange(np.ceil(lo / angle), np.floor(hi / angle) + 1) * angle
+    # A tick close to an end of the arc would make a sliver of an edge.
+    ticks = ticks[(ticks - lo > 0.3 * angle) & (hi - ticks > 0.3 * angle)]
+    if arc.sweep < 0:
+        ticks = ticks[::-1]
+    return np.concatenate([first, arc.at((ticks - arc.start) / arc.sweep)])
 
 
 def polygon(vertices: Sequence[Sequence[float]], step: float | None = None) -> Polygon:

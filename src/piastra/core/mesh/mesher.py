@@ -274,9 +274,9 @@ def _anticlockwise(xy: Array, elements: Ints) -> Ints:
 
 
 def _on_lines(plan: Plan, xy: Array, edges: Ints) -> dict[str, Ints]:
-    found: dict[str, Ints] = {}
+    pieces: dict[str, list[Ints]] = {label: [] for label, _ in plan.lines}
     if not plan.lines:
-        return found
+        return {}
     middles = shapely.points(xy[edges].mean(axis=1))
     ends = shapely.points(xy[edges])
     for label, line in plan.lines:
@@ -286,8 +286,8 @@ def _on_lines(plan: Plan, xy: Array, edges: Ints) -> dict[str, Ints]:
         e = xy[edges[:, 1]] - xy[edges[:, 0]]
         parallel = np.abs(e[:, 0] * d[1] - e[:, 1] * d[0]) <= 0.2 * np.hypot(*e.T) * np.hypot(*d)
         on = parallel & (shapely.distance(middles, line) < off) & (shapely.distance(ends, line) < off).all(axis=1)
-        found[label] = edges[on]
-    return found
+        pieces[label].append(edges[on])
+    return {label: np.unique(np.concatenate(parts), axis=0) for label, parts in pieces.items()}
 
 
 def _on_points(plan: Plan, xy: Array) -> dict[str, int]:

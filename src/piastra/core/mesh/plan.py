@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -11,10 +12,10 @@ import shapely
 from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.geometry.arcs import chords, polygon
+from piastra.core.geometry.arcs import chords, polygon, polyline
 from piastra.core.geometry.partition import Partition, partition
 from piastra.core.model import Floor, Refusal, RefusedError
-from piastra.core.model.footprint import footprint
+from piastra.core.model.footprint import beam_outline, footprint
 from piastra.core.model.message import Message
 
 Ints = npt.NDArray[np.int64]
@@ -24,14 +25,18 @@ Ints = npt.NDArray[np.int64]
 class Plan:
     """The partitioned floor.
 
-    Per face (index into the floor's lists, -1 for none): ``slab``, ``thickening``, ``column`` (its footprint),
-    ``bedding`` (its area support). ``size`` is the target size of elements (m); ``region`` the concrete as
+    Per face (index into the floor's lists, -1 for none): ``slab``, ``thickening``, ``beam``, ``one_way`` and
+    ``stiffness`` (its areas of that kind), ``column`` (its footprint), ``bedding`` (its area support). ``lines``
+    are straight pieces of what holds the floor along a line. ``size`` is the target size of elements (m); ``region`` the concrete as
     drawn, arcs in fine chords; ``footprints`` each column's footprint clipped to the floor (may be empty).
     """
 
     parts: Partition
     slab: Ints
     thickening: Ints
+    beam: Ints
+    one_way: Ints
+    stiffness: Ints
     column: Ints
     bedding: Ints
     size: float
@@ -44,10 +49,11 @@ class Plan:
 
 
 def floor_region(floor: Floor, step: float | None = None) -> BaseGeometry:
-    """Slabs less openings, m; arcs as in :func:`piastra.core.geometry.arcs.chords`."""
+    """Slabs less openings, with the beams, m; arcs as in :func:`piastra.core.geometry.arcs.chords`."""
     concrete = shapely.unary_union([polygon(s.outline, step) for s in floor.slabs])
     holes = shapely.unary_union([polygon(o.outline, step) for o in floor.openings])
-    return shapely.make_valid(concrete.difference(holes))
+    beams = [beam_outline(b, step) for b in floor.beams]
+    return shapely.make_valid(shapely.unary_union([concrete.difference(holes), *beams]))
 
 
 TARGET = 0.7
@@ -98,6 +104,8 @@ def make_plan(floor: Floor) -> Plan:
 
     Raises :class:`RefusedError` when nothing of the floor is left.
     """
+    if not floor.slabs:
+        raise RefusedError([Refusal("slabs", "has none yet; draw a slab, and the floor is computed")])
     size = typical_size(floor)
     messages: list[Message] = []
     region = floor_region(floor)
@@ -106,7 +114,11 @@ def make_plan(floor: Floor) -> Plan:
         raise RefusedError([Refusal("openings", "leave nothing of the slabs; make them smaller or delete one")])
 
     outlines = [r.outline for r in floor.slabs] + [o.outline for o in floor.openings] + [t.outline for t in floor.thickenings]
-    lines: list[BaseGeometry] = [LineString(_closed(chords(o, size))) for o in outlines]
+    lines: list[BaseGeometry]
+    outlines += [a.outline for a in floor.one_way_areas] + [a.outline for a in floor.stiffness_areas]
+    lines = [LineString(_closed(chords(o, size))) for o in outlines]
+    beams = [beam_outline(b, size) for b in floor.beams]
+    lines += [b.exterior for b in beams]
     beddings = [s for s in floor.supports if s.kind == "area"]
     lines += [LineString(_closed(chords(s.outline, size))) for s in beddings]
 
@@ -130,9 +142,11 @@ def make_plan(floor: Floor) -> Plan:
         if not clipped.is_empty:
             lines.append(clipped.boundary)
 
-    supports: list[tuple[str, LineString]] = [(w.id, LineString(w.line)) for w in floor.walls]
-    supports += [(s.id, LineString(s.line)) for s in floor.supports if s.kind == "line"]
-    for label, line in supports:
+    along = [(w.id, LineString(polyline(w.line, size))) for w in floor.walls]
+    along += [(s.id, LineString(polyline(s.line, size))) for s in floor.supports if s.kind == "line"]
+    supports: list[tuple[str, LineString]] = []
+    for label, line in along:
+        supports += [(label, LineString(piece)) for piece in pairwise(line.coords)]
         share = line.intersection(coarse.buffer(1e-3)).length / line.length
         if share < 0.99:
             what = (
@@ -159,6 +173,11 @@ def make_plan(floor: Floor) -> Plan:
         [polygon(t.outline, size) for t in floor.thickenings],
         [(t.priority, t.thickness_m) for t in floor.thickenings], at,
     )  # fmt: skip
+    beam = _owner(beams, [(b.priority, b.depth_m) for b in floor.beams], at)
+    one_way = _owner([polygon(a.outline, size) for a in floor.one_way_areas], [(k,) for k in range(len(floor.one_way_areas))], at)
+    stiffness = _owner(
+        [polygon(a.outline, size) for a in floor.stiffness_areas], [(k,) for k in range(len(floor.stiffness_areas))], at
+    )
     footprints = _owner(prints, [(k,) for k in range(len(prints))], at)
     bedding = _owner([polygon(s.outline, size) for s in beddings], [(k,) for k in range(len(beddings))], at)
     messages += _overlaps(floor)
@@ -167,6 +186,9 @@ def make_plan(floor: Floor) -> Plan:
         parts,
         slab,
         thick,
+        beam,
+        one_way,
+        stiffness,
         footprints,
         bedding,
         size,

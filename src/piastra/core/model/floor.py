@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from piastra.core.model.loading import Combination, Load, LoadCase
 from piastra.core.model.materials import Concrete, Rebar
-from piastra.core.model.members import Column, Opening, Slab, Thickening, Wall
+from piastra.core.model.members import Beam, Column, OneWayArea, Opening, Slab, StiffnessArea, Thickening, Wall
 from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.core.model.shapes import Label, Line, Number, Outline, Point, Positive, Record
 from piastra.core.model.supports import Support
@@ -83,9 +83,13 @@ class Floor(Record):
     standard: Literal["EN 1992-1-1", "ACI 318-19"] = "EN 1992-1-1"
     concretes: Annotated[list[Concrete], Field(min_length=1)]
     rebars: Annotated[list[Rebar], Field(min_length=1)]
-    slabs: Annotated[list[Slab], Field(min_length=1)]
+    slabs: list[Slab]
+    """A floor that is still empty has none; it can be kept, and is refused when it is to be computed."""
     openings: list[Opening] = []
     thickenings: list[Thickening] = []
+    beams: list[Beam] = []
+    one_way_areas: list[OneWayArea] = []
+    stiffness_areas: list[StiffnessArea] = []
     columns: list[Column] = []
     walls: list[Wall] = []
     supports: list[Support] = []
@@ -113,7 +117,7 @@ class _Labelled(Protocol):
 
 
 LISTS = (
-    "concretes", "rebars", "slabs", "openings", "thickenings", "columns", "walls", "supports", "load_cases",
+    "concretes", "rebars", "slabs", "openings", "thickenings", "beams", "one_way_areas", "stiffness_areas", "columns", "walls", "supports", "load_cases",
     "loads", "combinations", "panels", "probes", "mats", "grid",
 )  # fmt: skip
 
@@ -145,7 +149,7 @@ def _dangling(floor: Floor) -> Iterable[Refusal]:
     rebars = {r.id for r in floor.rebars}
     cases = {c.id for c in floor.load_cases}
     users: list[tuple[str, Sequence[Any]]] = [
-        ("slabs", floor.slabs), ("columns", floor.columns), ("walls", floor.walls),
+        ("slabs", floor.slabs), ("beams", floor.beams), ("columns", floor.columns), ("walls", floor.walls),
     ]  # fmt: skip
     for name, items in users:
         for i, item in enumerate(items):

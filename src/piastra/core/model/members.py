@@ -6,9 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from piastra.core.model.shapes import Label, Line, NotNegative, Number, Outline, Point, Positive, Record
+from piastra.core.model.shapes import Label, NotNegative, Number, Outline, Path, Point, Positive, Record
 
 Thickness = Annotated[Number, Field(gt=0, le=5)]
+Factor = Annotated[Number, Field(ge=0.001, le=100)]
 
 
 class Slab(Record):
@@ -49,10 +50,12 @@ class Thickening(Record):
     """A region whose thickness or level differs from the slab that it lies in."""
 
     id: Label
-    kind: Literal["drop_panel", "recess", "band"] = "drop_panel"
+    kind: Literal["drop_panel", "column_head", "recess", "band"] = "drop_panel"
     outline: Outline
     thickness_m: Thickness
     top_offset_m: Number = 0.0
+    fill_kN_m3: NotNegative = 0.0
+    """Unit weight of what fills a recess up to the slab's top; it counts as self-weight. 0: not filled."""
     priority: Annotated[int, Field(strict=True)] = 0
     """Where thickenings overlap, the higher priority holds."""
 
@@ -95,12 +98,50 @@ class Column(Record):
 
 
 class Wall(Record):
-    """A straight wall along its centre line. Without ``below`` it does not hold the floor up."""
+    """A wall along its centre line. Without ``below`` it does not hold the floor up."""
 
     id: Label
-    line: Line
+    line: Path
     thickness_m: Thickness
     concrete: Label
     below: Storey | None = None
     above: Storey | None = None
     top: Literal["monolithic", "hinged"] = "monolithic"
+
+
+class Beam(Record):
+    """A beam along its centre line, cast with the slab. A downstand's top lies at the slab's, an upstand's above."""
+
+    id: Label
+    line: Path
+    width_m: Annotated[Number, Field(gt=0, le=20)]
+    depth_m: Thickness
+    """Overall depth, slab included."""
+    top_offset_m: Number = 0.0
+    """Level of the beam's top above the floor's datum."""
+    concrete: Label
+    priority: Annotated[int, Field(strict=True)] = 0
+    """Where beams cross, the higher priority holds, then the deeper one."""
+
+
+class OneWayArea(Record):
+    """A region that spans in one direction: across it, bending and twist are all but released."""
+
+    id: Label
+    outline: Outline
+    angle_deg: Number = 0.0
+    """Direction of the span, anticlockwise from the plan's x axis."""
+
+
+class StiffnessArea(Record):
+    """A region whose stiffness is multiplied by factors, along and across a direction of its own."""
+
+    id: Label
+    outline: Outline
+    angle_deg: Number = 0.0
+    bending_along: Factor = 1.0
+    bending_across: Factor = 1.0
+    twist: Factor = 1.0
+    membrane_along: Factor = 1.0
+    membrane_across: Factor = 1.0
+    membrane_shear: Factor = 1.0

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Annotated
 
 import shapely
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
-from piastra.core.geometry.arcs import polygon
+from piastra.core.geometry.arcs import polygon, polyline
 
 Number = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 Positive = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0)]
@@ -75,5 +76,18 @@ def _place(reason: str) -> str:
     return f" at ({float(x):.3f}, {float(y):.3f})"
 
 
+def _a_path(value: list[list[float]]) -> list[list[float]]:
+    if len(value) < 2:
+        raise ValueError(f"must have at least two points, but has {len(value)}")
+    for a, b in pairwise(value):
+        if (a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 < 1e-6:
+            raise ValueError(f"has two points in one place at ({a[0]:g}, {a[1]:g}); give each stretch a length of at least 1 mm")
+    if not shapely.is_simple(shapely.LineString(polyline(value))):
+        raise ValueError("crosses itself; put its points in order")
+    return value
+
+
+Path = Annotated[list[Vertex], AfterValidator(_a_path)]
+"""An open line of straight and arc stretches; the bulge of its last point has no meaning."""
 Line = Annotated[list[Point], AfterValidator(_a_line)]
 Outline = Annotated[list[Vertex], AfterValidator(_an_outline)]

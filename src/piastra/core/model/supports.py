@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from piastra.core.model.shapes import Label, Line, NotNegative, Outline, Point, Positive, Record
+from piastra.core.model.shapes import Label, NotNegative, Outline, Path, Point, Positive, Record
 
 Stiffness = NotNegative | Literal["fixed", "free"]
 
@@ -16,7 +16,7 @@ class LineSupport(Record):
 
     id: Label
     kind: Literal["line"]
-    line: Line
+    line: Path
     vertical: Stiffness = "fixed"
     rotation: Stiffness = "free"
 

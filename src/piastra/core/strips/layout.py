@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -12,6 +13,7 @@ import shapely
 from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
+from piastra.core.geometry.arcs import polyline
 from piastra.core.geometry.axes import Axis, Held, axes, main_angle
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
@@ -69,13 +71,18 @@ def supports_on_plan(floor: Floor, plan: Plan) -> list[Held]:
         Held(c.id, p) for c, p in zip(floor.columns, plan.footprints, strict=True)
         if c.below is not None and not p.is_empty
     ]  # fmt: skip
-    held += [Held(w.id, LineString(w.line), w.thickness_m) for w in floor.walls if w.below is not None]
+    held += [piece for w in floor.walls if w.below is not None for piece in _pieces(w.id, w.line, w.thickness_m)]
     for s in floor.supports:
         if s.kind == "line" and s.vertical not in ("free", 0.0):
-            held.append(Held(s.id, LineString(s.line)))
+            held += _pieces(s.id, s.line)
         elif s.kind == "point" and s.vertical not in ("free", 0.0):
             held.append(Held(s.id, shapely.Point(s.at).buffer(0.01)))
     return held
+
+
+def _pieces(label: str, path: list[list[float]], width: float = 0.0) -> list[Held]:
+    """The straight pieces of a line of support; an arc counts as chords of about 2 m."""
+    return [Held(label, LineString(piece), width) for piece in pairwise(polyline(path, 2.0))]
 
 
 def make_axes(floor: Floor, plan: Plan) -> tuple[float, tuple[Axis, ...], tuple[Axis, ...]]:

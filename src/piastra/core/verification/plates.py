@@ -67,6 +67,26 @@ def _circle(rotation: str, h: float) -> tuple[Quantity, ...]:
     )
 
 
+def _arc_circle() -> tuple[Quantity, ...]:
+    """A clamped circle drawn as two half-circle arcs, held along the same arcs."""
+    R, nu, h = 3.0, 0.3, 0.02
+    half = [[-R, 0.0, 1.0], [R, 0.0, 1.0]]
+    held = [
+        {"id": f"L{i}", "kind": "line", "line": [half[i], half[1 - i][:2]], "rotation": "fixed", "vertical": "fixed"}
+        for i in range(2)
+    ]
+    s = solved(plate(half, h, nu, R / 16, held))
+    D = rigidity(h, nu)
+    edge = s.at(0.0, R - 1e-6)
+    return (
+        deflection("w centre", 1e3 * R**4 / (64 * D), s.at(0.0, 0.0)[0]),
+        deflection("w at half the radius", 1e3 * (R**2 - (R / 2) ** 2) ** 2 / (64 * D), s.at(R / 2, 0.0)[0]),
+        moment("mx centre", (1 + nu) * R**2 / 16, s.at(0.0, 0.0)[1]),
+        moment("radial moment at the edge", -(R**2) / 8, edge[2]),
+        moment("reaction q pi R2", np.pi * R**2, s.reaction("L0")[0] + s.reaction("L1")[0], "kN"),
+    )
+
+
 def _skew(acute: float, w: float, greatest: float, least: float, n: int, limits: tuple[float, float]) -> tuple[Quantity, ...]:
     a, nu = 6.0, 0.3
     # So thin that the supported edge's free twist, which Kirchhoff's plate does not have, plays no part.
@@ -115,6 +135,7 @@ def plate_cases() -> list[Case]:
         Case("clamped rectangle 1 : 1.5", f"{TW}, art. 44, table 35", lambda: _clamped(6.0, 9.0, 12, 0.00220, 0.0368, -0.0757)),
         Case("clamped rectangle 1 : 2", f"{TW}, art. 44, table 35", lambda: _clamped(6.0, 12.0, 12, 0.00254, 0.0412, -0.0829)),
         Case("clamped circle", f"{TW}, art. 17", lambda: _circle("fixed", 0.02)),
+        Case("clamped circle drawn with arcs", f"{TW}, art. 17", _arc_circle),
         Case("simply supported circle", f"{TW}, art. 16", lambda: _circle("free", 0.02)),
         Case("clamped thick circle, t/L = 0.2", "Reissner 1945, Mindlin 1951", lambda: _circle("fixed", 1.2)),
         Case("skew plate, 60 degrees", "Morley 1963", lambda: _skew(60, 0.00256, 0.0425, 0.0333, 24, (0.01, 0.02))),

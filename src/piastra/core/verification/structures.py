@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from piastra.core.verification.case import Case, E, Quantity, deflection, moment, plate, solved
+from piastra.core.verification.case import Case, E, Quantity, Solved, deflection, moment, plate, solved
 from piastra.core.verification.plates import rectangle, rigidity
 
 
@@ -86,6 +86,25 @@ def _tee() -> tuple[Quantity, ...]:
         "thickness_m": hw,
     }
     s = solved(plate(outline, hf, 0.0, 0.25, lines, thickenings=[band]))
+    return _composite(s, L, b, web, hf, hw)
+
+
+def _tee_beam() -> tuple[Quantity, ...]:
+    """The same tee with its web as a downstand beam, at 30 degrees to the axes."""
+    L, b, web, hf, hw = 10.0, 0.8, 0.2, 0.15, 0.5
+    outline = _turn(rectangle(L, b), 30.0)
+    lines = [{"id": f"L{i}", "kind": "line", "line": _turn([[x, 0.0], [x, b]], 30.0)} for i, x in enumerate((0.0, L))]
+    beam = {"id": "B", "line": _turn([[0.0, b / 2], [L, b / 2]], 30.0), "width_m": web, "depth_m": hw, "concrete": "C"}
+    s = solved(plate(outline, hf, 0.0, 0.25, lines, beams=[beam]))
+    (x, y) = _turn([[L / 2, b / 2]], 30.0)[0]
+    return _composite(s, L, b, web, hf, hw, (x, y))
+
+
+def _composite(
+    s: Solved, L: float, b: float, web: float, hf: float, hw: float, middle: tuple[float, float] | None = None
+) -> tuple[Quantity, ...]:
+    """Deflection and strip moment of a tee by the composite section, shear of the web included."""
+    x, y = middle or (L / 2, b / 2)
     A = np.array([(b - web) * hf, web * hw])
     depth = np.array([hf / 2, hw / 2])
     I = np.array([(b - web) * hf**3, web * hw**3]) / 12
@@ -95,25 +114,46 @@ def _tee() -> tuple[Quantity, ...]:
     cuts = s.outcome.strips.cuts
     mid = int(np.abs(cuts.s - L / 2).argmin())
     return (
-        deflection("w mid-span, composite section", 1e3 * w, s.at(L / 2, b / 2)[0]),
+        deflection("w mid-span, composite section", 1e3 * w, s.at(x, y)[0]),
         moment("strip moment q b L2/8", b * L**2 / 8, float(cuts.forces[mid, 0].sum()), "kNm"),
     )
 
 
-def _frame() -> tuple[Quantity, ...]:
-    """A strip fixed to a column at one end: the joint's moment by slope deflection."""
+def _turn(points: list[list[float]], degrees: float) -> list[list[float]]:
+    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    return [[float(c * x - s * y), float(s * x + c * y)] for x, y in points]
+
+
+def _factors(degrees: float = 20.0) -> tuple[Quantity, ...]:
+    """A square held on two sides, turned: spanning one way, and with half its stiffness along the span."""
+    a, h = 6.0, 0.2
+    outline = _turn(rectangle(a, a), degrees)
+    sides = [{"id": f"L{i}", "kind": "line", "line": [outline[i], outline[(i + 1) % 4]]} for i in (1, 3)]
+    area = {"id": "W", "outline": outline, "angle_deg": degrees}
+    (x, y) = _turn([[a / 2, a / 2]], degrees)[0]
+    one_way = solved(plate(outline, h, 0.0, a / 12, sides, one_way_areas=[area])).at(x, y)[0]
+    half = solved(plate(outline, h, 0.0, a / 12, sides, stiffness_areas=[{**area, "bending_along": 0.5}])).at(x, y)[0]
+    bent, sheared = 5 * a**4 / (384 * E * h**3 / 12), a**2 / (8 * 5 / 6 * E / 2 * h)
+    return (
+        deflection("w centre, one way", 1e3 * (bent + sheared), one_way),
+        deflection("w centre, half stiffness along", 1e3 * (2 * bent + sheared), half),
+    )
+
+
+def _frame(degrees: float = 0.0) -> tuple[Quantity, ...]:
+    """A strip fixed to a rectangular column at one end: the joint's moment by slope deflection."""
     L, b, h, H, d = 6.0, 1.0, 0.2, 3.0, 0.05
-    outline = rectangle(L, b)
+    outline = _turn(rectangle(L, b), degrees)
     ends = [
-        {"id": "far", "kind": "line", "line": [[L, 0.0], [L, b]]},
-        {"id": "near", "kind": "line", "line": [[0.0, 0.0], [0.0, b]]},
+        {"id": "far", "kind": "line", "line": _turn([[L, 0.0], [L, b]], degrees)},
+        {"id": "near", "kind": "line", "line": _turn([[0.0, 0.0], [0.0, b]], degrees)},
     ]
     document = plate(outline, h, 0.0, L / 12, ends)
     stiff = 1e3
     document["concretes"].append({"id": "K", "strength_MPa": 30, "E_MPa": stiff * E / 1e3})
     document["columns"] = [
-        {"id": "C", "at": [0.0, b / 2], "shape": {"kind": "rectangle", "b_m": d, "d_m": b}, "concrete": "K",
-         "below": {"height_m": H, "far_end": "fixed"}, "above": {"height_m": H, "far_end": "pinned"}}
+        {"id": "C", "at": _turn([[0.0, b / 2]], degrees)[0], "shape": {"kind": "rectangle", "b_m": d, "d_m": b}, "concrete": "K",
+         "angle_deg": degrees, "below": {"height_m": H, "far_end": "fixed"}, "above": {"height_m": H, "far_end": "pinned"}}
     ]  # fmt: skip
     s = solved(document)
     column = (4 + 3) * stiff * E * b * d**3 / 12 / H
@@ -121,7 +161,12 @@ def _frame() -> tuple[Quantity, ...]:
     # The far end's force from its own deflection being nil; the footprint's half is a rigid arm.
     R = (b * clear**4 / (8 * EI) + b * L**3 / (2 * column)) / (clear**3 / (3 * EI) + L**2 / column)
     expected = b * L**2 / 2 - R * L
-    return (moment("moment of the joint", expected, abs(float(s.reaction("C")[2])), "kNm"),)
+    _, mx, my = s.reaction("C")
+    about, aside = _turn([[float(mx), float(my)]], -degrees)[0][::-1]
+    return (
+        moment("moment of the joint", expected, abs(about), "kNm"),
+        Quantity("moment about the other axis", "kNm", expected, expected + abs(aside), 0.02),
+    )
 
 
 def structure_cases() -> list[Case]:
@@ -132,5 +177,8 @@ def structure_cases() -> list[Case]:
         Case("plate on a bedding, uniform load", "statics", _bedding_uniform),
         Case("plate on a bedding, point load", "Westergaard 1926, Hertz 1884", _bedding_point),
         Case("tee by a downstand, simply supported", "composite section theory", _tee),
+        Case("tee by a downstand beam, turned by 30 degrees", "composite section theory", _tee_beam),
+        Case("one-way and stiffness areas, turned by 20 degrees", "beam theory with shear", _factors),
         Case("column and strip", "slope deflection", _frame),
+        Case("column and strip, turned by 30 degrees", "slope deflection", lambda: _frame(30.0)),
     ]
