@@ -15,12 +15,13 @@ from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import DBAPIError
 
 from piastra import __version__
-from piastra.api import floors
+from piastra.api import floors, projects, wiring
 from piastra.api.messages import Problem, Problems
 from piastra.core.model import RefusedError
 from piastra.jobs.manager import RunManager, start_cluster
 from piastra.store import repository as store
 from piastra.store.database import connect, migrate, sessions
+from piastra.store.projects import give_documents
 
 log = structlog.get_logger()
 
@@ -38,6 +39,8 @@ def _run_what_is_stale(app: FastAPI) -> None:
             for record in store.floors(session, project.id):
                 last = store.newest(session, record.id)
                 run = store.latest_run(session, record.id)
+                if not store.unpack(last.content)["slabs"]:
+                    continue
                 if (
                     run is None
                     or run[1] != last.number
@@ -54,6 +57,8 @@ async def _life(app: FastAPI) -> AsyncIterator[None]:
     app.state.sessions = sessions(engine)
     app.state.manager = RunManager(engine, start_cluster())
     app.state.manager.start()
+    with app.state.sessions.begin() as session:
+        give_documents(session)
     _run_what_is_stale(app)
     yield
     app.state.manager.close()
@@ -69,6 +74,7 @@ def create_app() -> FastAPI:
     app = FastAPI(
         title="Piastra", version=__version__, lifespan=_life, generate_unique_id_function=_name, docs_url=None, redoc_url=None
     )
+    app.include_router(projects.router)
     app.include_router(floors.router)
 
     @app.exception_handler(RefusedError)
@@ -86,8 +92,8 @@ def create_app() -> FastAPI:
     async def missing(request: Request, error: store.MissingError) -> JSONResponse:
         return _answer(404, [Problem(path=request.url.path, sentence=str(error))])
 
-    @app.exception_handler(floors.LateError)
-    async def late(request: Request, error: floors.LateError) -> JSONResponse:
+    @app.exception_handler(wiring.LateError)
+    async def late(request: Request, error: wiring.LateError) -> JSONResponse:
         return JSONResponse(error.conflict.model_dump(), status_code=409)
 
     @app.exception_handler(DBAPIError)

@@ -1,4 +1,4 @@
-"""Projects, floors, revisions and results."""
+"""Floors: their revisions, twins, runs and results."""
 
 from __future__ import annotations
 
@@ -6,109 +6,24 @@ import asyncio
 import json
 import zlib
 from collections.abc import AsyncIterator
-from contextlib import suppress
-from typing import Annotated, Any
+from typing import Any
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter
 from fastapi.responses import Response, StreamingResponse
-from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from piastra.api.differences import differences
-from piastra.api.messages import (
-    CheckSummary,
-    Conflict,
-    FloorState,
-    FloorSummary,
-    HistoryEntry,
-    NewFloor,
-    Problems,
-    ProjectSummary,
-    RunSummary,
-    Save,
-    Saved,
-    Step,
-)  # fmt: skip
-from piastra.core.model import Floor
+from piastra.api.messages import Author, Copied, CopyTo, FloorState, HistoryEntry, Named, Save, Saved, Step
+from piastra.api.projects import run_summary, with_project
+from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, late, start_runs
+from piastra.core.model import Floor, Refusal, RefusedError
+from piastra.core.model.copying import copied
+from piastra.core.model.merge import changes, merge
 from piastra.exchange import floor_file
 from piastra.jobs.manager import RunManager
+from piastra.store import projects as shared
 from piastra.store import repository as store
-from piastra.store.tables import RunRecord
 
 router = APIRouter(prefix="/api")
-
-REFUSED: dict[int | str, dict[str, Any]] = {422: {"model": Problems}, 404: {"model": Problems}}
-STALE: dict[int | str, dict[str, Any]] = {409: {"model": Conflict}, **REFUSED}
-
-
-def _session(request: Request) -> Any:
-    session = request.app.state.sessions()
-    try:
-        yield session
-    finally:
-        # The answer is on its way by now; a database that went away meanwhile must not break it off.
-        with suppress(DBAPIError):
-            session.close()
-
-
-def _manager(request: Request) -> RunManager:
-    manager: RunManager = request.app.state.manager
-    return manager
-
-
-Sessions = Annotated[Session, Depends(_session)]
-Manager = Annotated[RunManager, Depends(_manager)]
-
-
-def _run(found: tuple[RunRecord, int] | None) -> RunSummary | None:
-    if found is None:
-        return None
-    run, number = found
-    return RunSummary(id=run.id, revision=number, state=run.state, seconds=run.seconds, told=run.told)
-
-
-def _verdict(session: Session, run: RunSummary | None) -> list[CheckSummary]:
-    if run is None:
-        return []
-    return [
-        CheckSummary(check=r.check, utilisation=r.utilisation, place=r.place, combination=r.combination, status=r.status)
-        for r in store.verdict_rows(session, run.id)
-    ]
-
-
-@router.get("/projects")
-def projects(session: Sessions) -> list[ProjectSummary]:
-    """All projects with their floors and verdicts."""
-    out = []
-    for project in store.projects(session):
-        floors = []
-        for record in store.floors(session, project.id):
-            fresh = _run(store.latest_run(session, record.id, "fresh"))
-            floors.append(
-                FloorSummary(
-                    id=record.id, name=record.name, revision=store.newest(session, record.id).number,
-                    run=_run(store.latest_run(session, record.id)), verdict=_verdict(session, fresh),
-                )
-            )  # fmt: skip
-        out.append(ProjectSummary(id=project.id, name=project.name, floors=floors))
-    return out
-
-
-@router.post("/projects/{project_id}/floors", responses=REFUSED, status_code=201)
-def add_floor(project_id: int, body: NewFloor, session: Sessions, manager: Manager) -> Saved:
-    """Add a floor from a floor file."""
-    floor = floor_file.floor_from(body.document)
-    if project_id not in {p.id for p in store.projects(session)}:
-        raise store.MissingError(f"there is no project {project_id}")
-    taken = {f.name for f in store.floors(session, project_id)}
-    name = floor.name
-    while name in taken:
-        name = f"{name} copy"
-    record = store.add_floor(session, project_id, name, floor_file.document(floor), body.author)
-    session.commit()
-    last = store.newest(session, record.id)
-    run = manager.submit(record.id, last.id, last.number, store.unpack(last.content))
-    return Saved(revision=last.number, line=last.line, run=run)
 
 
 @router.get("/floors/{floor_id}", responses=REFUSED)
@@ -117,61 +32,79 @@ def floor(floor_id: int, session: Sessions) -> FloorState:
     record = store.floor(session, floor_id)
     last = store.newest(session, floor_id)
     head = store.history(session, floor_id, limit=1)[0]
-    project = next(p.name for p in store.projects(session) if p.id == record.project_id)
-    undo, redo = store.neighbours_in_time(session, floor_id)
+    family = store.family(session, record)
+    undo, redo = store.neighbours_in_time(session, family[0].id)
+    first = family[0]
     return FloorState(
-        id=floor_id, name=record.name, project=project, revision=last.number, author=head.author, line=last.line,
-        document=store.unpack(last.content), run=_run(store.latest_run(session, floor_id)),
-        fresh=_run(store.latest_run(session, floor_id, "fresh")), undo=undo is not None, redo=redo is not None,
+        id=floor_id, name=record.name, project=shared.head(session, record.project_id).record.name, project_id=record.project_id,
+        level=record.level, follows=Named(id=first.id, name=first.name) if record.follows_id else None,
+        twins=[Named(id=f.id, name=f.name) for f in family if f.id != floor_id],
+        revision=last.number, author=head.author, line=last.line,
+        document=with_project(session, record, store.unpack(last.content)), run=run_summary(store.latest_run(session, floor_id)),
+        fresh=run_summary(store.latest_run(session, floor_id, "fresh")), undo=undo is not None, redo=redo is not None,
     )  # fmt: skip
 
 
-class LateError(Exception):
-    """A save came too late; what to tell the one who saved."""
-
-    def __init__(self, conflict: Conflict) -> None:
-        super().__init__(conflict.sentence)
-        self.conflict = conflict
-
-
-def _append(session: Session, manager: RunManager, floor_id: int, based_on: int, document: Any, author: str, line: str,
+def _append(session: Session, manager: RunManager, floor_id: int, based_on: int, document: dict[str, Any], author: str, line: str,
             restores: int | None = None) -> Saved:  # fmt: skip
     try:
-        made = store.save(session, floor_id, based_on, document, author, line, restores)
+        made = store.save_family(session, floor_id, based_on, document, author, line, restores)
     except store.StaleError as stale:
-        sentence = (
-            f"{stale.author} saved revision {stale.newest} ({stale.line}) after the revision {stale.based_on} that your change "
-            "is based on. Your change is not saved; load theirs, then apply yours again."
-        )
-        raise LateError(
-            Conflict(
-                sentence=sentence, based_on=stale.based_on, newest=stale.newest, author=stale.author, mine=line, line=stale.line,
-                differs=differences(store.unpack(stale.theirs), document),
-            )
-        ) from None  # fmt: skip
+        session.rollback()
+        raise late(stale, document, line) from None
+    _rename(session, floor_id, document)
     session.commit()
-    run = manager.submit(floor_id, made.id, made.number, document)
-    return Saved(revision=made.number, line=made.line, run=run)
+    runs = start_runs(manager, made)
+    mine = next(r for f, r in made if f.id == floor_id)
+    return Saved(
+        revision=mine.number, line=mine.line, run=runs.get(floor_id), twins=[f.name for f, _ in made if f.id != floor_id]
+    )
+
+
+def _rename(session: Session, floor_id: int, document: dict[str, Any]) -> None:
+    record = store.floor(session, floor_id)
+    name = document.get("name", record.name)
+    if name != record.name:
+        if name in {f.name for f in store.floors(session, record.project_id)}:
+            raise RefusedError([Refusal("name", f"is taken: there is a floor called {name} in this project; choose another")])
+        record.name = name
 
 
 @router.put("/floors/{floor_id}", responses=STALE)
 def save(floor_id: int, body: Save, session: Sessions, manager: Manager) -> Saved:
-    """Save a new revision and run it. 409 if another revision has come in since ``based_on``; nothing is lost."""
-    checked = floor_file.document(floor_file.floor_from(body.document))
-    return _append(session, manager, floor_id, body.based_on, checked, body.author, body.line)
+    """Save a new revision and run it, with the floor's twins. 409 if another revision has come in since ``based_on``."""
+    record = store.floor(session, floor_id)
+    mine = floor_file.document(floor_file.floor_from(with_project(session, record, body.document)))
+    try:
+        return _append(session, manager, floor_id, body.based_on, mine, body.author, body.line)
+    except Exception as error:
+        found = getattr(error, "conflict", None)
+        if found is None or body.settle == "ask" or (found.clashes and body.settle == "both"):
+            raise
+    last = store.newest(session, floor_id)
+    base = store.unpack(store.revision(session, floor_id, body.based_on).content)
+    both = merge(base, store.unpack(last.content), mine)
+    document = floor_file.document(floor_file.floor_from(with_project(session, record, both.document)))
+    return _append(session, manager, floor_id, last.number, document, body.author, body.line)
 
 
 def _travel(floor_id: int, body: Step, session: Session, manager: RunManager, back: bool) -> Saved:
-    store.floor(session, floor_id)
-    undo, redo = store.neighbours_in_time(session, floor_id)
+    # Twins share one line of changes: that of the floor they follow.
+    record = store.floor(session, floor_id)
+    first = store.family(session, record)[0]
+    undo, redo = store.neighbours_in_time(session, first.id)
     target = undo if back else redo
     if target is None:
         raise store.MissingError(f"there is nothing to {'undo' if back else 'redo'}")
-    heads = {h.number: h for h in store.history(session, floor_id, limit=10_000)}
-    last = heads[max(heads)]
+    heads = {h.number: h for h in store.history(session, first.id, limit=10_000)}
+    last = next(heads[n] for n in sorted(heads, reverse=True) if not heads[n].carried)
     done = heads[last.restores].line if last.restores in heads else last.line
     line = f"undid: {done}" if back else f"redid: {heads[target].line}"
-    document = store.unpack(store.revision(session, floor_id, target).content)
+    document = with_project(session, record, store.unpack(store.revision(session, first.id, target).content))
+    if first.id != floor_id:
+        document["name"] = record.name
+    # A revision may name a material that the project has lost since.
+    floor_file.floor_from(document)
     return _append(session, manager, floor_id, body.based_on, document, body.author, line, restores=target)
 
 
@@ -185,6 +118,63 @@ def undo(floor_id: int, body: Step, session: Sessions, manager: Manager) -> Save
 def redo(floor_id: int, body: Step, session: Sessions, manager: Manager) -> Saved:
     """Bring back what undo took away, as a new revision."""
     return _travel(floor_id, body, session, manager, back=False)
+
+
+@router.post("/floors/{floor_id}/loose", responses=REFUSED)
+def cut_loose(floor_id: int, body: Author, session: Sessions, manager: Manager) -> Saved:
+    """Make a twin a floor of its own, as it is."""
+    record = store.floor(session, floor_id)
+    if record.follows_id is None:
+        raise RefusedError([Refusal("the floor", f"{record.name} follows no other floor")])
+    first = store.floor(session, record.follows_id)
+    last = store.newest(session, floor_id)
+    line = f"cut loose from {first.name}"
+    record.follows_id = None
+    made = store.save(session, floor_id, last.number, store.unpack(last.content), body.author, line)
+    record.begins = made.number
+    session.commit()
+    return Saved(revision=made.number, line=line, run=start_runs(manager, [(record, made)]).get(floor_id))
+
+
+@router.post("/floors/{floor_id}/copy", responses=REFUSED)
+def copy_to(floor_id: int, body: CopyTo, session: Sessions, manager: Manager) -> Copied:
+    """Copy chosen kinds of objects to other floors of the project; each gets a revision that can be undone."""
+    origin = store.floor(session, floor_id)
+    source = store.unpack(store.newest(session, floor_id).content)
+    same = {f.id for f in store.family(session, origin)}
+    gained: dict[str, int] = {}
+    made = []
+    for target in dict.fromkeys(body.floors):
+        record = store.floor(session, target)
+        if target in same or record.project_id != origin.project_id:
+            why = "is in another project" if record.project_id != origin.project_id else f"has the same model as {origin.name}"
+            raise RefusedError([Refusal("floors", f"{record.name} {why}; choose other floors")])
+        last = store.newest(session, target)
+        before = store.unpack(last.content)
+        try:
+            after = copied(source, before, body.kinds, body.cases)
+        except ValueError as error:
+            raise RefusedError([Refusal("kinds", str(error))]) from None
+        count = sum(c.kind == "added" for c in changes(before, after))
+        gained[record.name] = count
+        if count:
+            document = floor_file.document(floor_file.floor_from(with_project(session, record, after)))
+            line = f"copied {', '.join(k.replace('_', ' ') for k in body.kinds)} from {origin.name}"
+            made += store.save_family(session, target, last.number, document, body.author, line)
+    session.commit()
+    start_runs(manager, made)
+    return Copied(floors=gained)
+
+
+@router.get("/floors/{floor_id}/file", responses=REFUSED)
+def as_file(floor_id: int, session: Sessions) -> Response:
+    """The floor as a floor file, to keep or to run elsewhere."""
+    record = store.floor(session, floor_id)
+    document = with_project(session, record, store.unpack(store.newest(session, floor_id).content))
+    return Response(
+        json.dumps(document, indent=1, ensure_ascii=False), media_type="application/json",
+        headers={"Content-Disposition": 'attachment; filename="floor.json"'},
+    )  # fmt: skip
 
 
 @router.get("/floors/{floor_id}/history", responses=REFUSED)

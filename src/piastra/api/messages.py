@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -47,6 +47,8 @@ class FloorSummary(BaseModel):
     id: int
     name: str
     revision: int
+    level: str | None
+    follows: int | None
     run: RunSummary | None
     verdict: list[CheckSummary]
 
@@ -56,15 +58,69 @@ class ProjectSummary(BaseModel):
 
     id: int
     name: str
+    units: str
     floors: list[FloorSummary]
 
 
+class StoreyState(BaseModel):
+    """A level as computed: elevation of its floor, heights of the storeys below and above, m."""
+
+    id: str
+    elevation_m: float
+    below_m: float
+    above_m: float | None
+
+
+class ProjectState(BaseModel):
+    """What a project's floors share, at its newest revision; ``library`` has the standard's common materials."""
+
+    id: int
+    revision: int
+    author: str
+    line: str
+    document: dict[str, Any]
+    storeys: list[StoreyState]
+    library: dict[str, list[dict[str, Any]]]
+    undo: bool
+    redo: bool
+
+
+class NewProject(BaseModel):
+    """A project to begin."""
+
+    name: str = Field(min_length=1, max_length=60)
+    units: str = "SI"
+    standard: str = "EN 1992-1-1"
+    author: str = Field(default="designer", min_length=1, max_length=80)
+
+
+class Made(BaseModel):
+    """A project or a floor that was made: the floor to open."""
+
+    project: int
+    floor: int
+
+
+class Named(BaseModel):
+    """A floor by its name."""
+
+    id: int
+    name: str
+
+
 class FloorState(BaseModel):
-    """A floor with its newest revision. ``undo`` and ``redo`` tell whether there is something to take back."""
+    """A floor with its newest revision. ``undo`` and ``redo`` tell whether there is something to take back.
+
+    ``follows`` is the floor whose twin it is; ``twins`` are the floors that have the same model.
+    """
 
     id: int
     name: str
     project: str
+    project_id: int
+    level: str | None
+    follows: Named | None
+    twins: list[Named]
     revision: int
     author: str
     line: str
@@ -76,12 +132,17 @@ class FloorState(BaseModel):
 
 
 class Save(BaseModel):
-    """A new revision of a floor, and the revision that it is based on."""
+    """A new revision of a floor or project, and the revision that it is based on.
+
+    ``settle``: what to do when another revision has come in between. ``ask`` answers 409; ``both`` keeps both
+    changes if they do not touch; ``mine`` keeps both, and mine where they do.
+    """
 
     based_on: int
     document: dict[str, Any]
     line: str = Field(min_length=1, max_length=300)
     author: str = Field(default="designer", min_length=1, max_length=80)
+    settle: Literal["ask", "both", "mine"] = "ask"
 
 
 class Step(BaseModel):
@@ -96,11 +157,14 @@ class Saved(BaseModel):
 
     revision: int
     line: str
-    run: int
+    run: int | None
+    twins: list[str] = []
+    """Names of the floors with the same model that were changed along."""
 
 
 class Conflict(BaseModel):
-    """A save came too late: whose revision stands in between, and what differs from it."""
+    """A save came too late: whose revision stands in between, what each changed since the revision that both know,
+    and where both changed the same thing."""
 
     sentence: str
     based_on: int
@@ -108,7 +172,9 @@ class Conflict(BaseModel):
     author: str
     mine: str
     line: str
-    differs: list[str]
+    theirs: list[str]
+    yours: list[str]
+    clashes: list[str]
 
 
 class HistoryEntry(BaseModel):
@@ -121,7 +187,32 @@ class HistoryEntry(BaseModel):
 
 
 class NewFloor(BaseModel):
-    """A floor file to add to a project."""
+    """A floor to add to a project: from a floor file, as a copy or a twin of another floor, or empty."""
 
-    document: dict[str, Any]
+    document: dict[str, Any] | None = None
+    name: str | None = Field(default=None, min_length=1, max_length=60)
+    level: str | None = None
+    copy_of: int | None = None
+    twin_of: int | None = None
     author: str = Field(default="designer", min_length=1, max_length=80)
+
+
+class CopyTo(BaseModel):
+    """Copy kinds of objects to other floors; of loads, those of the cases (none given: all)."""
+
+    floors: list[int] = Field(min_length=1)
+    kinds: list[str] = Field(min_length=1)
+    cases: list[str] = []
+    author: str = Field(default="designer", min_length=1, max_length=80)
+
+
+class Author(BaseModel):
+    """Who does it."""
+
+    author: str = Field(default="designer", min_length=1, max_length=80)
+
+
+class Copied(BaseModel):
+    """The floors that took over what was copied, with how many objects each gained."""
+
+    floors: dict[str, int]

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from piastra.demo.saltmarsh import PROJECT, floors
+from piastra.demo.saltmarsh import LEVEL, PROJECT, floors, project
 from piastra.exchange.floor_file import document
+from piastra.store import projects as shared
 from piastra.store import repository as store
 from piastra.store.database import connect, migrate, sessions
 
@@ -14,9 +15,9 @@ def main() -> None:
     migrate(engine)
     with sessions(engine).begin() as session:
         if PROJECT not in {p.name for p in store.projects(session)}:
-            project = store.add_project(session, PROJECT)
+            made = shared.add(session, project().model_dump(mode="json", exclude_unset=True), "Piastra")
             for floor in floors():
-                store.add_floor(session, project.id, floor.name, document(floor), "Piastra")
+                store.add_floor(session, made.record.id, floor.name, document(floor), "Piastra", LEVEL)
     engine.dispose()
 
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Any
 
 from piastra.core.model import Floor, floor_from
+from piastra.core.model.project import Project, project_from
 
 PROJECT = "Saltmarsh Field Station"
 
@@ -168,6 +170,30 @@ def level_1_first_draft() -> Floor:
     data["columns"] = [c for c in data["columns"] if c["id"] not in ("G1", "G2")]
     data["mats"] = [m for m in data["mats"] if not m["id"].startswith(("over G1", "over G2"))]
     return floor_from(data)
+
+
+LEVEL = "Level 1"
+
+
+def project() -> Project:
+    """What the floors of the field station share: materials, levels, setting-out lines."""
+    data = _document(LEVEL)
+    levels = [("Ground", 0.9), (LEVEL, 3.6), ("Level 2", 3.4), ("Roof", 3.4)]
+    labels_x, labels_y = list(XS), list(YS)
+    x, y = list(XS.values()), list(YS.values())
+    return project_from(
+        {
+            "format": "piastra-project", "version": 1, "name": PROJECT, "standard": data["standard"],
+            "concretes": data["concretes"], "rebars": data["rebars"], "base_m": 2.4,
+            "levels": [{"id": name, "height_m": height} for name, height in levels],
+            "grid_sets": [
+                {"id": "A–F", "kind": "parallel", "angle_deg": 90.0, "origin": [x[-1], 0.0], "labels": labels_x[::-1],
+                 "spacings_m": [round(b - a, 6) for a, b in pairwise(x)][::-1], "start_m": y[0] - 2.2, "end_m": y[-1] + 2.2},
+                {"id": "1–5", "kind": "parallel", "angle_deg": 0.0, "origin": [0.0, y[0]], "labels": labels_y,
+                 "spacings_m": [round(b - a, 6) for a, b in pairwise(y)], "start_m": x[0] - 2.2, "end_m": x[-1] + 2.2},
+            ],
+        }
+    )  # fmt: skip
 
 
 def floors() -> list[Floor]:

@@ -33,6 +33,7 @@ class StaleError(Exception):
     mine: str
     line: str
     theirs: bytes
+    base: bytes
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +46,7 @@ class RevisionHead:
     made: datetime
     line: str
     restores: int | None
+    carried: bool
 
 
 def pack(document: Any) -> bytes:
@@ -93,15 +95,16 @@ def floor(session: Session, floor_id: int) -> FloorRecord:
     return found
 
 
-def add_floor(session: Session, project_id: int, name: str, document: Any, author: str) -> FloorRecord:
-    """A new floor with its first revision."""
-    record = FloorRecord(project_id=project_id, name=name)
+def add_floor(
+    session: Session, project_id: int, name: str, document: Any, author: str, level: str | None = None,
+    follows: int | None = None, line: str = "made the floor",
+) -> FloorRecord:  # fmt: skip
+    """A new floor with its first revision; ``follows`` names the floor whose twin it is."""
+    record = FloorRecord(project_id=project_id, name=name, level=level, follows_id=follows)
     session.add(record)
     session.flush()
     session.add(
-        Revision(
-            floor_id=record.id, number=1, author_id=user_named(session, author).id, line="made the floor", content=pack(document)
-        )
+        Revision(floor_id=record.id, number=1, author_id=user_named(session, author).id, line=line, content=pack(document))
     )
     session.flush()
     return record
@@ -126,7 +129,7 @@ def revision(session: Session, floor_id: int, number: int) -> Revision:
 def history(session: Session, floor_id: int, limit: int = 200) -> list[RevisionHead]:
     """The newest revisions of a floor, newest first."""
     rows = session.execute(
-        select(Revision.id, Revision.number, User.name, Revision.made, Revision.line, Revision.restores)
+        select(Revision.id, Revision.number, User.name, Revision.made, Revision.line, Revision.restores, Revision.carried)
         .join(User, User.id == Revision.author_id)
         .where(Revision.floor_id == floor_id)
         .order_by(Revision.number.desc())
@@ -135,15 +138,42 @@ def history(session: Session, floor_id: int, limit: int = 200) -> list[RevisionH
     return [RevisionHead(*row) for row in rows]
 
 
+def family(session: Session, record: FloorRecord) -> list[FloorRecord]:
+    """The floor that others follow, first, then its twins; of a floor without twins, the floor alone."""
+    first = record.follows_id or record.id
+    query = select(FloorRecord).where((FloorRecord.id == first) | (FloorRecord.follows_id == first)).order_by(FloorRecord.id)
+    return sorted(session.scalars(query), key=lambda f: (f.id != first, f.id))
+
+
+def save_family(
+    session: Session, floor_id: int, based_on: int, document: dict[str, Any], author: str, line: str, restores: int | None = None
+) -> list[tuple[FloorRecord, Revision]]:
+    """Append a revision to a floor and to all that have the same model; the floor that others follow comes first.
+
+    ``restores`` is a number in the history of the floor that others follow. Each keeps its own name. Raises
+    :class:`StaleError` when another revision of ``floor_id`` has come in after ``based_on``; nothing is kept then.
+    """
+    members = family(session, floor(session, floor_id))
+    made = [save(session, floor_id, based_on, document, author, line, restores if members[0].id == floor_id else None)]
+    for member in members:
+        if member.id != floor_id:
+            own = {**document, "name": member.name}
+            brings = restores if member is members[0] else None
+            made.append(save(session, member.id, newest(session, member.id).number, own, author, line, brings))
+    by_id = {r.floor_id: r for r in made}
+    return [(m, by_id[m.id]) for m in members]
+
+
 def save(
-    session: Session, floor_id: int, based_on: int, document: Any, author: str, line: str, restores: int | None = None
-) -> Revision:
+    session: Session, floor_id: int, based_on: int, document: Any, author: str, line: str, restores: int | None = None,
+    carried: bool = False,
+) -> Revision:  # fmt: skip
     """Append a revision. Raises :class:`StaleError` when another one has come in after ``based_on``."""
     last = newest(session, floor_id)
     if last.number == based_on:
         made = Revision(
             floor_id=floor_id, number=based_on + 1, author_id=user_named(session, author).id, line=line[:300], restores=restores,
-            content=pack(document),
+            carried=carried, content=pack(document),
         )  # fmt: skip
         session.add(made)
         try:
@@ -155,7 +185,8 @@ def save(
         else:
             return made
     their = session.get(User, last.author_id)
-    raise StaleError(based_on, last.number, their.name if their else "somebody", author, last.line, last.content)
+    base = revision(session, floor_id, based_on).content
+    raise StaleError(based_on, last.number, their.name if their else "somebody", author, last.line, last.content, base)
 
 
 def neighbours_in_time(session: Session, floor_id: int) -> tuple[int | None, int | None]:
@@ -164,8 +195,15 @@ def neighbours_in_time(session: Session, floor_id: int) -> tuple[int | None, int
     The history is replayed: a new revision drops what had been undone; one that restores moves along the line.
     """
     rows = session.execute(
-        select(Revision.number, Revision.restores).where(Revision.floor_id == floor_id).order_by(Revision.number)
+        select(Revision.number, Revision.restores)
+        .where(Revision.floor_id == floor_id, Revision.number >= floor(session, floor_id).begins, Revision.carried.is_(False))
+        .order_by(Revision.number)
     ).all()
+    return in_time([(r[0], r[1]) for r in rows])
+
+
+def in_time(rows: Sequence[tuple[int, int | None]]) -> tuple[int | None, int | None]:
+    """Numbers that undo and redo would bring back, from a history of (number, number it restores)."""
     line: list[int] = []
     here = -1
     for number, restores in rows:

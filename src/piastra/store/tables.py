@@ -37,20 +37,43 @@ class Project(Base):
     name: Mapped[str] = mapped_column(String(120), unique=True)
 
 
+class ProjectRevision(Base):
+    """One state of what a project's floors share: its compressed document, who made it, when, what it changed."""
+
+    __tablename__ = "project_revisions"
+    __table_args__ = (UniqueConstraint("project_id", "number"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"))
+    number: Mapped[int]
+    author_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
+    made: Mapped[datetime] = mapped_column(Moment, default=now)
+    line: Mapped[str] = mapped_column(String(300))
+    restores: Mapped[int | None] = mapped_column(default=None)
+    content: Mapped[bytes] = mapped_column(Blob)
+
+
 class FloorRecord(Base):
-    """A floor, by its project; what it holds is in its revisions."""
+    """A floor, by its project; what it holds is in its revisions.
+
+    ``follows_id`` names the floor whose twin it is; ``level`` its level in the project; ``begins`` the number of
+    the revision before which undo does not go.
+    """
 
     __tablename__ = "floors"
     __table_args__ = (UniqueConstraint("project_id", "name"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"))
     name: Mapped[str] = mapped_column(String(120))
+    follows_id: Mapped[int | None] = mapped_column(ForeignKey("floors.id"), default=None)
+    level: Mapped[str | None] = mapped_column(String(60), default=None)
+    begins: Mapped[int] = mapped_column(default=1)
 
 
 class Revision(Base):
     """One state of a floor: its compressed floor file, who made it, when, and what it changed.
 
-    ``restores`` names the number of the revision whose content this one brings back.
+    ``restores`` names the number of the revision whose content this one brings back. ``carried`` marks one that
+    a change of the project made; undo passes it by.
     """
 
     __tablename__ = "revisions"
@@ -62,6 +85,18 @@ class Revision(Base):
     made: Mapped[datetime] = mapped_column(Moment, default=now)
     line: Mapped[str] = mapped_column(String(300))
     restores: Mapped[int | None] = mapped_column(default=None)
+    carried: Mapped[bool] = mapped_column(default=False)
+    content: Mapped[bytes] = mapped_column(Blob)
+
+
+class Drawing(Base):
+    """A drawing that lies under a floor: its primitives by layer, compressed."""
+
+    __tablename__ = "drawings"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    floor_id: Mapped[int] = mapped_column(ForeignKey("floors.id"))
+    name: Mapped[str] = mapped_column(String(200))
+    made: Mapped[datetime] = mapped_column(Moment, default=now)
     content: Mapped[bytes] = mapped_column(Blob)
 
 

@@ -18,7 +18,7 @@ export interface paths {
         get: operations["floor"];
         /**
          * Save
-         * @description Save a new revision and run it. 409 if another revision has come in since ``based_on``; nothing is lost.
+         * @description Save a new revision and run it, with the floor's twins. 409 if another revision has come in since ``based_on``.
          */
         put: operations["save"];
         post?: never;
@@ -48,6 +48,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floors/{floor_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy To
+         * @description Copy chosen kinds of objects to other floors of the project; each gets a revision that can be undone.
+         */
+        post: operations["copy_to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}/events": {
         parameters: {
             query?: never;
@@ -60,6 +80,26 @@ export interface paths {
          * @description Progress of the floor's runs, as server-sent events.
          */
         get: operations["events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As File
+         * @description The floor as a floor file, to keep or to run elsewhere.
+         */
+        get: operations["as_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -82,6 +122,26 @@ export interface paths {
         get: operations["history"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/loose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cut Loose
+         * @description Make a twin a floor of its own, as it is.
+         */
+        post: operations["cut_loose"];
         delete?: never;
         options?: never;
         head?: never;
@@ -141,6 +201,34 @@ export interface paths {
          */
         get: operations["projects"];
         put?: never;
+        /**
+         * Begin
+         * @description Begin a project with one empty floor.
+         */
+        post: operations["begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Project
+         * @description What a project's floors share.
+         */
+        get: operations["project"];
+        /**
+         * Save
+         * @description Save what the floors share; floors that compute otherwise with it get a new revision and run.
+         */
+        put: operations["save"];
         post?: never;
         delete?: never;
         options?: never;
@@ -159,9 +247,49 @@ export interface paths {
         put?: never;
         /**
          * Add Floor
-         * @description Add a floor from a floor file.
+         * @description Add a floor: from a floor file, as a copy or a twin of another, or empty.
          */
         post: operations["add_floor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description Bring back what undo took away.
+         */
+        post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Bring the state before back, as a new revision.
+         */
+        post: operations["undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -233,6 +361,17 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Author
+         * @description Who does it.
+         */
+        Author: {
+            /**
+             * Author
+             * @default designer
+             */
+            author: string;
+        };
+        /**
          * CheckSummary
          * @description The worst of one check.
          */
@@ -250,15 +389,16 @@ export interface components {
         };
         /**
          * Conflict
-         * @description A save came too late: whose revision stands in between, and what differs from it.
+         * @description A save came too late: whose revision stands in between, what each changed since the revision that both know,
+         *     and where both changed the same thing.
          */
         Conflict: {
             /** Author */
             author: string;
             /** Based On */
             based_on: number;
-            /** Differs */
-            differs: string[];
+            /** Clashes */
+            clashes: string[];
             /** Line */
             line: string;
             /** Mine */
@@ -267,10 +407,46 @@ export interface components {
             newest: number;
             /** Sentence */
             sentence: string;
+            /** Theirs */
+            theirs: string[];
+            /** Yours */
+            yours: string[];
+        };
+        /**
+         * Copied
+         * @description The floors that took over what was copied, with how many objects each gained.
+         */
+        Copied: {
+            /** Floors */
+            floors: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * CopyTo
+         * @description Copy kinds of objects to other floors; of loads, those of the cases (none given: all).
+         */
+        CopyTo: {
+            /**
+             * Author
+             * @default designer
+             */
+            author: string;
+            /**
+             * Cases
+             * @default []
+             */
+            cases: string[];
+            /** Floors */
+            floors: number[];
+            /** Kinds */
+            kinds: string[];
         };
         /**
          * FloorState
          * @description A floor with its newest revision. ``undo`` and ``redo`` tell whether there is something to take back.
+         *
+         *     ``follows`` is the floor whose twin it is; ``twins`` are the floors that have the same model.
          */
         FloorState: {
             /** Author */
@@ -279,20 +455,27 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            follows: components["schemas"]["Named"] | null;
             fresh: components["schemas"]["RunSummary"] | null;
             /** Id */
             id: number;
+            /** Level */
+            level: string | null;
             /** Line */
             line: string;
             /** Name */
             name: string;
             /** Project */
             project: string;
+            /** Project Id */
+            project_id: number;
             /** Redo */
             redo: boolean;
             /** Revision */
             revision: number;
             run: components["schemas"]["RunSummary"] | null;
+            /** Twins */
+            twins: components["schemas"]["Named"][];
             /** Undo */
             undo: boolean;
         };
@@ -301,8 +484,12 @@ export interface components {
          * @description A floor in the list of a project.
          */
         FloorSummary: {
+            /** Follows */
+            follows: number | null;
             /** Id */
             id: number;
+            /** Level */
+            level: string | null;
             /** Name */
             name: string;
             /** Revision */
@@ -329,8 +516,28 @@ export interface components {
             number: number;
         };
         /**
+         * Made
+         * @description A project or a floor that was made: the floor to open.
+         */
+        Made: {
+            /** Floor */
+            floor: number;
+            /** Project */
+            project: number;
+        };
+        /**
+         * Named
+         * @description A floor by its name.
+         */
+        Named: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * NewFloor
-         * @description A floor file to add to a project.
+         * @description A floor to add to a project: from a floor file, as a copy or a twin of another floor, or empty.
          */
         NewFloor: {
             /**
@@ -338,10 +545,41 @@ export interface components {
              * @default designer
              */
             author: string;
+            /** Copy Of */
+            copy_of?: number | null;
             /** Document */
-            document: {
+            document?: {
                 [key: string]: unknown;
-            };
+            } | null;
+            /** Level */
+            level?: string | null;
+            /** Name */
+            name?: string | null;
+            /** Twin Of */
+            twin_of?: number | null;
+        };
+        /**
+         * NewProject
+         * @description A project to begin.
+         */
+        NewProject: {
+            /**
+             * Author
+             * @default designer
+             */
+            author: string;
+            /** Name */
+            name: string;
+            /**
+             * Standard
+             * @default EN 1992-1-1
+             */
+            standard: string;
+            /**
+             * Units
+             * @default SI
+             */
+            units: string;
         };
         /**
          * Problem
@@ -362,6 +600,36 @@ export interface components {
             problems: components["schemas"]["Problem"][];
         };
         /**
+         * ProjectState
+         * @description What a project's floors share, at its newest revision; ``library`` has the standard's common materials.
+         */
+        ProjectState: {
+            /** Author */
+            author: string;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: number;
+            /** Library */
+            library: {
+                [key: string]: {
+                    [key: string]: unknown;
+                }[];
+            };
+            /** Line */
+            line: string;
+            /** Redo */
+            redo: boolean;
+            /** Revision */
+            revision: number;
+            /** Storeys */
+            storeys: components["schemas"]["StoreyState"][];
+            /** Undo */
+            undo: boolean;
+        };
+        /**
          * ProjectSummary
          * @description A project with its floors.
          */
@@ -372,6 +640,8 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /** Units */
+            units: string;
         };
         /**
          * RunSummary
@@ -391,7 +661,10 @@ export interface components {
         };
         /**
          * Save
-         * @description A new revision of a floor, and the revision that it is based on.
+         * @description A new revision of a floor or project, and the revision that it is based on.
+         *
+         *     ``settle``: what to do when another revision has come in between. ``ask`` answers 409; ``both`` keeps both
+         *     changes if they do not touch; ``mine`` keeps both, and mine where they do.
          */
         Save: {
             /**
@@ -407,6 +680,12 @@ export interface components {
             };
             /** Line */
             line: string;
+            /**
+             * Settle
+             * @default ask
+             * @enum {string}
+             */
+            settle: "ask" | "both" | "mine";
         };
         /**
          * Saved
@@ -418,7 +697,12 @@ export interface components {
             /** Revision */
             revision: number;
             /** Run */
-            run: number;
+            run: number | null;
+            /**
+             * Twins
+             * @default []
+             */
+            twins: string[];
         };
         /**
          * Step
@@ -432,6 +716,20 @@ export interface components {
             author: string;
             /** Based On */
             based_on: number;
+        };
+        /**
+         * StoreyState
+         * @description A level as computed: elevation of its floor, heights of the storeys below and above, m.
+         */
+        StoreyState: {
+            /** Above M */
+            above_m: number | null;
+            /** Below M */
+            below_m: number;
+            /** Elevation M */
+            elevation_m: number;
+            /** Id */
+            id: string;
         };
     };
     responses: never;
@@ -573,6 +871,50 @@ export interface operations {
             };
         };
     };
+    copy_to: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyTo"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Copied"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     events: {
         parameters: {
             query?: never;
@@ -590,6 +932,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    as_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
             };
             /** @description Not Found */
             404: {
@@ -629,6 +1011,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryEntry"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    cut_loose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Author"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
                 };
             };
             /** @description Not Found */
@@ -777,6 +1203,141 @@ export interface operations {
             };
         };
     };
+    begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewProject"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     add_floor: {
         parameters: {
             query?: never;
@@ -798,6 +1359,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Step"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
                     "application/json": components["schemas"]["Saved"];
                 };
             };
@@ -808,6 +1413,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Step"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
                 };
             };
             /** @description Unprocessable Entity */

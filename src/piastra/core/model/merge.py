@@ -98,7 +98,7 @@ def merge(base: Document, theirs: Document, mine: Document) -> Merged:
     clashes: list[str] = []
     for name in _lists(base, theirs, mine):
         b, t, m = base.get(name), theirs.get(name), mine.get(name)
-        if m == b or m == t:
+        if m in (b, t):
             continue
         if t == b:
             out = _with(out, name, m, name in mine)
@@ -126,7 +126,7 @@ def _with(document: Document, name: str, value: Any, present: bool) -> Document:
 
 def _one(base: Any, theirs: Any, mine: Any) -> tuple[Any, bool]:
     """One object merged, None if it is gone, and whether the changes clash."""
-    if mine == base or mine == theirs:
+    if mine in (base, theirs):
         return theirs, False
     if theirs == base:
         return mine, False

@@ -1,0 +1,182 @@
+"""Projects: what their floors share, and the floors that are made in them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter
+from sqlalchemy.orm import Session
+
+from piastra.api.messages import (
+    CheckSummary,
+    FloorSummary,
+    Made,
+    NewFloor,
+    NewProject,
+    ProjectState,
+    ProjectSummary,
+    RunSummary,
+    Save,
+    Saved,
+    Step,
+    StoreyState,
+)
+from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, late, start_runs
+from piastra.core.model import Refusal, RefusedError
+from piastra.core.model.project import LIBRARY, new_floor, new_project, project_from, storeys
+from piastra.core.model.sharing import taken_in, with_shared
+from piastra.exchange import floor_file
+from piastra.jobs.manager import RunManager
+from piastra.store import projects as shared
+from piastra.store import repository as store
+from piastra.store.tables import FloorRecord, RunRecord
+
+router = APIRouter(prefix="/api")
+
+
+def run_summary(found: tuple[RunRecord, int] | None) -> RunSummary | None:
+    """A run with its revision's number, as the API tells it."""
+    if found is None:
+        return None
+    run, number = found
+    return RunSummary(id=run.id, revision=number, state=run.state, seconds=run.seconds, told=run.told)
+
+
+def _verdict(session: Session, run: RunSummary | None) -> list[CheckSummary]:
+    if run is None:
+        return []
+    return [
+        CheckSummary(check=r.check, utilisation=r.utilisation, place=r.place, combination=r.combination, status=r.status)
+        for r in store.verdict_rows(session, run.id)
+    ]
+
+
+@router.get("/projects")
+def projects(session: Sessions) -> list[ProjectSummary]:
+    """All projects with their floors and verdicts."""
+    out = []
+    for project in store.projects(session):
+        floors = []
+        for record in store.floors(session, project.id):
+            fresh = run_summary(store.latest_run(session, record.id, "fresh"))
+            floors.append(
+                FloorSummary(
+                    id=record.id, name=record.name, revision=store.newest(session, record.id).number, level=record.level,
+                    follows=record.follows_id, run=run_summary(store.latest_run(session, record.id)),
+                    verdict=_verdict(session, fresh),
+                )
+            )  # fmt: skip
+        units = shared.head(session, project.id).document.get("units", "SI")
+        out.append(ProjectSummary(id=project.id, name=project.name, units=units, floors=floors))
+    return out
+
+
+@router.post("/projects", responses=REFUSED, status_code=201)
+def begin(body: NewProject, session: Sessions) -> Made:
+    """Begin a project with one empty floor."""
+    if body.standard not in LIBRARY:
+        raise RefusedError([Refusal("standard", f"must be one of: {', '.join(LIBRARY)}")])
+    made = shared.add(session, new_project(body.name, body.units, body.standard), body.author)
+    level = made.model.levels[0].id
+    record = store.add_floor(session, made.record.id, level, new_floor(made.model, level), body.author, level)
+    session.commit()
+    return Made(project=made.record.id, floor=record.id)
+
+
+@router.get("/projects/{project_id}", responses=REFUSED)
+def project(project_id: int, session: Sessions) -> ProjectState:
+    """What a project's floors share."""
+    head = shared.head(session, project_id)
+    undo, redo = shared.neighbours_in_time(session, project_id)
+    return ProjectState(
+        id=project_id, revision=head.number, author=head.author, line=head.line, document=head.document,
+        storeys=[
+            StoreyState(id=s.id, elevation_m=round(s.elevation, 6), below_m=s.below, above_m=s.above) for s in storeys(head.model)
+        ],
+        library=LIBRARY[head.model.standard], undo=undo is not None, redo=redo is not None,
+    )  # fmt: skip
+
+
+def _append(
+    session: Session, manager: RunManager, project_id: int, based_on: int, document: dict[str, Any], author: str, line: str,
+    restores: int | None = None,
+) -> Saved:  # fmt: skip
+    try:
+        carried = shared.save(session, project_id, based_on, document, author, line, restores)
+    except store.StaleError as stale:
+        session.rollback()
+        raise late(stale, document, line) from None
+    session.commit()
+    start_runs(manager, carried)
+    return Saved(revision=based_on + 1, line=line, run=None, twins=[r.name for r, _ in carried])
+
+
+@router.put("/projects/{project_id}", responses=STALE)
+def save(project_id: int, body: Save, session: Sessions, manager: Manager) -> Saved:
+    """Save what the floors share; floors that compute otherwise with it get a new revision and run."""
+    document = project_from(body.document).model_dump(mode="json", exclude_unset=True)
+    return _append(session, manager, project_id, body.based_on, document, body.author, body.line)
+
+
+def _travel(project_id: int, body: Step, session: Session, manager: RunManager, back: bool) -> Saved:
+    head = shared.head(session, project_id)
+    undo, redo = shared.neighbours_in_time(session, project_id)
+    target = undo if back else redo
+    if target is None:
+        raise store.MissingError(f"there is nothing to {'undo' if back else 'redo'}")
+    kept = shared.revision(session, project_id, target)
+    line = f"undid: {head.line.removeprefix('redid: ')}" if back else f"redid: {kept.line}"
+    return _append(session, manager, project_id, body.based_on, store.unpack(kept.content), body.author, line, target)
+
+
+@router.post("/projects/{project_id}/undo", responses=STALE)
+def undo(project_id: int, body: Step, session: Sessions, manager: Manager) -> Saved:
+    """Bring the state before back, as a new revision."""
+    return _travel(project_id, body, session, manager, back=True)
+
+
+@router.post("/projects/{project_id}/redo", responses=STALE)
+def redo(project_id: int, body: Step, session: Sessions, manager: Manager) -> Saved:
+    """Bring back what undo took away."""
+    return _travel(project_id, body, session, manager, back=False)
+
+
+def _free_name(session: Session, project_id: int, wanted: str) -> str:
+    taken = {f.name for f in store.floors(session, project_id)}
+    name, n = wanted, 2
+    while name in taken:
+        name, n = f"{wanted} ({n})", n + 1
+    return name
+
+
+@router.post("/projects/{project_id}/floors", responses=REFUSED, status_code=201)
+def add_floor(project_id: int, body: NewFloor, session: Sessions, manager: Manager) -> Made:
+    """Add a floor: from a floor file, as a copy or a twin of another, or empty."""
+    head = shared.head(session, project_id)
+    follows, source, line = None, body.copy_of or body.twin_of, "made the floor"
+    if source is not None:
+        origin = store.floor(session, source)
+        if origin.project_id != project_id:
+            raise RefusedError([Refusal("the floor", f"{origin.name} is in another project; copy within one project")])
+        document = store.unpack(store.newest(session, origin.id).content)
+        line = f"{'made as a twin of' if body.twin_of else 'copied from'} {origin.name}"
+        if body.twin_of:
+            follows = store.family(session, origin)[0].id
+    elif body.document is not None:
+        document = floor_file.document(floor_file.floor_from(body.document))
+        document, changed = taken_in(document, head.document)
+        if changed != head.document:
+            shared.save(session, project_id, head.number, changed, body.author, f"took in what {document['name']} uses")
+    else:
+        document = new_floor(head.model, body.name or "Floor")
+    name = _free_name(session, project_id, body.name or document.get("name", "Floor"))
+    document = floor_file.document(floor_file.floor_from({**document, "name": name}))
+    record = store.add_floor(session, project_id, name, document, body.author, body.level, follows, line)
+    session.commit()
+    start_runs(manager, [(record, store.newest(session, record.id))])
+    return Made(project=project_id, floor=record.id)
+
+
+def with_project(session: Session, record: FloorRecord, document: dict[str, Any]) -> dict[str, Any]:
+    """A floor file with what its project shares."""
+    return with_shared(document, shared.head(session, record.project_id).model)

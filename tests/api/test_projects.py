@@ -1,0 +1,185 @@
+"""Projects, twins, copies between floors, and two people who change one floor."""
+
+import copy
+
+import pytest
+
+from tests.floors import flat_slab
+
+
+@pytest.fixture
+def quay(server):
+    """A project with one floor of 1 by 1 bay, solved."""
+    with server.client() as client:
+        name = f"Quay {len(client.get('/api/projects').json())}"
+        made = client.post("/api/projects", json={"name": name, "units": "SI", "standard": "EN 1992-1-1"}).json()
+        document = {**flat_slab(1, 1, size=1.0), "name": "Typical"}
+        added = client.post(f"/api/projects/{made['project']}/floors", json={"document": document}).json()
+        server.settled(added["floor"])
+        yield client, made["project"], added["floor"]
+
+
+def state(client, floor):
+    return client.get(f"/api/floors/{floor}").json()
+
+
+def put(client, floor, change, line="a change", author="Ada", based_on=None, settle="ask"):
+    now = state(client, floor)
+    document = copy.deepcopy(now["document"])
+    change(document)
+    body = {"based_on": based_on or now["revision"], "document": document, "line": line, "author": author, "settle": settle}
+    return client.put(f"/api/floors/{floor}", json=body)
+
+
+def thickness(client, floor):
+    return state(client, floor)["document"]["slabs"][0]["thickness_m"]
+
+
+def thicker(h):
+    return lambda d: d["slabs"][0].update(thickness_m=h)
+
+
+def test_a_new_project_has_an_empty_floor_that_is_kept_and_not_run(server):
+    with server.client() as client:
+        made = client.post("/api/projects", json={"name": "Empty quay", "units": "US", "standard": "ACI 318-19"}).json()
+        floor = state(client, made["floor"])
+        assert (floor["document"]["slabs"], floor["run"], floor["level"]) == ([], None, "Level 1")
+        taken = client.post("/api/projects", json={"name": "Empty quay"})
+        assert (taken.status_code, taken.json()["problems"][0]["path"]) == (422, "name")
+        assert client.post("/api/projects", json={"name": "Other", "standard": "BS 1"}).status_code == 422
+
+
+def test_a_floor_from_elsewhere_brings_its_materials_and_grid_under_free_names(server, quay):
+    client, project, _ = quay
+    document = {**flat_slab(1, 1), "name": "Guest", "grid": [{"id": "Z", "line": [[0, 0], [0, 9]]}]}
+    document["concretes"] = [{"id": "C30", "strength_MPa": 35.0}]
+    made = client.post(f"/api/projects/{project}/floors", json={"document": document}).json()
+    floor = state(client, made["floor"])["document"]
+    assert floor["slabs"][0]["concrete"] == "C30-2"
+    strengths = {c["id"]: c["strength_MPa"] for c in floor["concretes"]}
+    assert (strengths["C30"], strengths["C30-2"]) == (30, 35)
+    assert [g["id"] for g in floor["grid"]] == ["Z"]
+    refused = client.post(f"/api/projects/{project}/floors", json={"document": {**document, "standard": "ACI 318-19"}})
+    assert (refused.status_code, refused.json()["problems"][0]["path"]) == (422, "standard")
+
+
+def test_a_change_of_the_project_reaches_floors_that_compute_with_it_and_undoes(server, quay):
+    client, project, floor = quay
+    before = state(client, floor)
+    head = client.get(f"/api/projects/{project}").json()
+    document = copy.deepcopy(head["document"])
+    document["units"] = "US"
+    document["levels"].append({"id": "Roof", "height_m": 3.0})
+    body = {"based_on": head["revision"], "document": document, "line": "US units"}
+    assert client.put(f"/api/projects/{project}", json=body).json()["twins"] == []
+    # Switching units changes no stored number: the floor has no new revision, and the same document.
+    assert state(client, floor)["document"] == before["document"]
+    head = client.get(f"/api/projects/{project}").json()
+    assert [round(s["elevation_m"], 6) for s in head["storeys"]] == [3.6, 6.6]
+    c30 = next(c for c in document["concretes"] if c["id"] == "C30")
+    c30["creep_coefficient"] = 1.0
+    body = {"based_on": head["revision"], "document": document, "line": "less creep"}
+    assert client.put(f"/api/projects/{project}", json=body).json()["twins"] == ["Typical"]
+    after = server.settled(floor)
+    assert (after["revision"], after["line"], after["undo"]) == (before["revision"] + 1, "project: less creep", before["undo"])
+
+    def sag(s):
+        rows = client.get(f"/api/runs/{s['fresh']['id']}/results").json()["verdict"]
+        return next(r for r in rows if r["check"] == "deflection")["utilisation"]
+
+    # w is in proportion to 1 + creep.
+    assert sag(after) / sag(before) == pytest.approx((1 + 1.0) / (1 + 2.0), rel=1e-9)
+    late = client.put(f"/api/projects/{project}", json=body)
+    assert (late.status_code, late.json()["line"]) == (409, "less creep")
+    back = client.post(f"/api/projects/{project}/undo", json={"based_on": head["revision"] + 1}).json()
+    assert (back["line"], back["twins"]) == ("undid: less creep", ["Typical"])
+    assert sag(server.settled(floor)) == pytest.approx(sag(before), rel=1e-12)
+    gone = {**document, "concretes": [c for c in document["concretes"] if c["id"] != "C30"]}
+    refused = client.put(f"/api/projects/{project}", json={"based_on": head["revision"] + 2, "document": gone, "line": "no C30"})
+    assert refused.status_code == 422
+    assert refused.json()["problems"][0]["path"].startswith("Typical: slabs[0].concrete")
+
+
+def test_twins_follow_each_other_undo_together_and_can_be_cut_loose(server, quay):
+    client, project, master = quay
+    twins = [
+        client.post(f"/api/projects/{project}/floors", json={"twin_of": master, "name": f"Twin {i}"}).json()["floor"]
+        for i in range(3)
+    ]
+    assert [t["name"] for t in state(client, master)["twins"]] == ["Twin 0", "Twin 1", "Twin 2"]
+    was = {f: server.settled(f)["fresh"]["id"] for f in (master, *twins)}
+    saved = put(client, master, thicker(0.3), "slab 0.3").json()
+    assert saved["twins"] == ["Twin 0", "Twin 1", "Twin 2"]
+    verdicts = []
+    for floor in (master, *twins):
+        now = server.settled(floor)
+        assert (now["document"]["slabs"][0]["thickness_m"], now["run"]["state"]) == (0.3, "fresh")
+        assert now["fresh"]["id"] != was[floor]
+        results = client.get(f"/api/runs/{now['fresh']['id']}/results").json()
+        verdicts.append([(r["check"], r["utilisation"]) for r in results["verdict"]])
+    assert verdicts[1:] == verdicts[:1] * 3
+    # An edit of a twin is an edit of all; undo on any of them undoes it on all.
+    assert put(client, twins[1], thicker(0.35), "slab 0.35").status_code == 200
+    assert [thickness(client, f) for f in (master, *twins)] == [0.35] * 4
+    assert state(client, twins[1])["document"]["name"] == "Twin 1"
+    step = client.post(f"/api/floors/{twins[2]}/undo", json={"based_on": state(client, twins[2])["revision"]}).json()
+    assert step["line"] == "undid: slab 0.35"
+    assert [thickness(client, f) for f in (master, *twins)] == [0.3] * 4
+    assert [state(client, f)["document"]["name"] for f in twins] == ["Twin 0", "Twin 1", "Twin 2"]
+
+    assert client.post(f"/api/floors/{twins[0]}/loose", json={}).json()["line"] == "cut loose from Typical"
+    put(client, master, thicker(0.4))
+    assert [thickness(client, f) for f in (master, *twins)] == [0.4, 0.3, 0.4, 0.4]
+    loose = state(client, twins[0])
+    assert (loose["follows"], loose["twins"], loose["undo"]) == (None, [], False)
+    put(client, twins[0], thicker(0.28))
+    assert [thickness(client, f) for f in (master, *twins)] == [0.4, 0.28, 0.4, 0.4]
+    client.post(f"/api/floors/{master}/undo", json={"based_on": state(client, master)["revision"]})
+    assert [thickness(client, f) for f in (master, *twins)] == [0.3, 0.28, 0.3, 0.3]
+    assert client.post(f"/api/floors/{master}/loose", json={}).status_code == 422
+
+
+def test_objects_are_copied_to_other_floors_and_that_undoes(server, quay):
+    client, project, master = quay
+    put(client, master, lambda d: d.update(openings=[{"id": "O1", "outline": [[2, 2], [3, 2], [3, 3], [2, 3]]}]))
+    other = client.post(f"/api/projects/{project}/floors", json={"copy_of": master, "name": "Roof"}).json()["floor"]
+    put(client, master, lambda d: d["openings"].append({"id": "O2", "outline": [[4, 4], [5, 4], [5, 5], [4, 5]]}))
+    got = client.post(f"/api/floors/{master}/copy", json={"floors": [other], "kinds": ["openings", "columns"]}).json()
+    assert got["floors"] == {"Roof": 1}
+    after = state(client, other)
+    assert ([o["id"] for o in after["document"]["openings"]], after["line"]) == (
+        ["O1", "O2"],
+        "copied openings, columns from Typical",
+    )
+    client.post(f"/api/floors/{other}/undo", json={"based_on": after["revision"]})
+    assert [o["id"] for o in state(client, other)["document"]["openings"]] == ["O1"]
+    assert client.post(f"/api/floors/{master}/copy", json={"floors": [master], "kinds": ["slabs"]}).status_code == 422
+    assert client.post(f"/api/floors/{master}/copy", json={"floors": [other], "kinds": ["rebars"]}).status_code == 422
+
+
+def test_the_second_to_save_sees_who_changed_what_and_settles_it(server, quay):
+    client, _, floor = quay
+    base = state(client, floor)["revision"]
+    assert put(client, floor, thicker(0.27), "slab 0.27", "Ada").status_code == 200
+    ben = copy.deepcopy(state(client, floor)["document"])
+    ben["slabs"][0]["thickness_m"] = 0.25
+    ben["columns"][0]["angle_deg"] = 10.0
+    body = {"based_on": base, "document": ben, "line": "turned C00", "author": "Ben"}
+    told = client.put(f"/api/floors/{floor}", json=body).json()
+    assert (told["author"], told["line"], told["clashes"]) == ("Ada", "slab 0.27", [])
+    assert told["theirs"] == ["slabs S1: thickness_m 0.25 to 0.27"]
+    assert told["yours"] == ["columns C00: angle_deg nothing to 10"]
+    assert client.put(f"/api/floors/{floor}", json={**body, "settle": "both"}).status_code == 200
+    both = state(client, floor)
+    assert both["document"]["slabs"][0]["thickness_m"] == 0.27
+    assert both["document"]["columns"][0]["angle_deg"] == 10.0
+
+    ben["slabs"][0]["thickness_m"] = 0.31
+    told = client.put(f"/api/floors/{floor}", json={**body, "document": ben, "settle": "both"})
+    assert (told.status_code, told.json()["clashes"]) == (409, ["slabs S1"])
+    assert thickness(client, floor) == 0.27
+    assert client.put(f"/api/floors/{floor}", json={**body, "document": ben, "settle": "mine"}).status_code == 200
+    assert thickness(client, floor) == 0.31
+    # What was overruled is still in the history, one step of undo away.
+    client.post(f"/api/floors/{floor}/undo", json={"based_on": state(client, floor)["revision"]})
+    assert thickness(client, floor) == 0.27
