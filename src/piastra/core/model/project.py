@@ -148,8 +148,8 @@ def shared_keys(project: Project) -> dict[str, Any]:
     """The part of the floor file that a project gives to its floors."""
     return {
         "standard": project.standard,
-        "concretes": [c.model_dump() for c in project.concretes],
-        "rebars": [r.model_dump() for r in project.rebars],
+        "concretes": [c.model_dump(exclude_unset=True) for c in project.concretes],
+        "rebars": [r.model_dump(exclude_unset=True) for r in project.rebars],
         "grid": [g.model_dump() for g in grid_lines(project)],
     }
 
