@@ -12,12 +12,27 @@ from fastapi import APIRouter
 from fastapi.responses import Response, StreamingResponse
 from sqlalchemy.orm import Session
 
-from piastra.api.messages import Author, Copied, CopyTo, FloorState, HistoryEntry, Named, Save, Saved, Step
+from piastra.api.messages import (
+    Author,
+    Copied,
+    CopyTo,
+    FindingState,
+    FloorState,
+    HistoryEntry,
+    MendState,
+    MendStep,
+    Named,
+    Save,
+    Saved,
+    Step,
+)
 from piastra.api.projects import run_summary, with_project
 from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, late, start_runs
+from piastra.core.audit import Finding, Remove, audit
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.copying import copied
 from piastra.core.model.merge import changes, merge
+from piastra.core.model.sharing import materials_of
 from piastra.exchange import floor_file
 from piastra.jobs.manager import RunManager
 from piastra.store import projects as shared
@@ -164,6 +179,27 @@ def copy_to(floor_id: int, body: CopyTo, session: Sessions, manager: Manager) ->
     session.commit()
     start_runs(manager, made)
     return Copied(floors=gained)
+
+
+def _finding(f: Finding) -> FindingState:
+    steps = [
+        MendStep(list=s.list, id=s.id) if isinstance(s, Remove) else MendStep(list=s.list, id=s.id, key=s.key, value=s.value)
+        for s in (f.mend.steps if f.mend else ())
+    ]
+    mend = MendState(line=f.mend.line, steps=steps, shared=f.mend.shared) if f.mend else None
+    return FindingState(rule=f.rule, list=f.list, id=f.id, what=f.what, why=f.why, at=f.at, mend=mend)
+
+
+@router.get("/floors/{floor_id}/findings", responses=REFUSED)
+def findings(floor_id: int, session: Sessions) -> list[FindingState]:
+    """What the audit finds in the floor's newest revision."""
+    record = store.floor(session, floor_id)
+    document = with_project(session, record, store.unpack(store.newest(session, floor_id).content))
+    others = [f for f in store.floors(session, record.project_id) if f.id != floor_id]
+    elsewhere: set[str] = set()
+    for other in others:
+        elsewhere |= materials_of(store.unpack(store.newest(session, other.id).content))
+    return [_finding(f) for f in audit(floor_file.floor_from(document), elsewhere)]
 
 
 @router.get("/floors/{floor_id}/file", responses=REFUSED)

@@ -216,3 +216,32 @@ class Copied(BaseModel):
     """The floors that took over what was copied, with how many objects each gained."""
 
     floors: dict[str, int]
+
+
+class MendStep(BaseModel):
+    """One step of a mend: without a ``key`` the object is removed, otherwise that value of it is set."""
+
+    list: str
+    id: str
+    key: str | None = None
+    value: Any = None
+
+
+class MendState(BaseModel):
+    """What one click does. ``shared``: it changes the project."""
+
+    line: str
+    steps: list[MendStep]
+    shared: bool
+
+
+class FindingState(BaseModel):
+    """One finding of the audit."""
+
+    rule: str
+    list: str
+    id: str
+    what: str
+    why: str
+    at: tuple[float, float] | None
+    mend: MendState | None

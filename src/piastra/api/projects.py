@@ -112,7 +112,7 @@ def _append(
 
 
 @router.put("/projects/{project_id}", responses=STALE)
-def save(project_id: int, body: Save, session: Sessions, manager: Manager) -> Saved:
+def save_project(project_id: int, body: Save, session: Sessions, manager: Manager) -> Saved:
     """Save what the floors share; floors that compute otherwise with it get a new revision and run."""
     document = project_from(body.document).model_dump(mode="json", exclude_unset=True)
     return _append(session, manager, project_id, body.based_on, document, body.author, body.line)
@@ -130,13 +130,13 @@ def _travel(project_id: int, body: Step, session: Session, manager: RunManager, 
 
 
 @router.post("/projects/{project_id}/undo", responses=STALE)
-def undo(project_id: int, body: Step, session: Sessions, manager: Manager) -> Saved:
+def undo_project(project_id: int, body: Step, session: Sessions, manager: Manager) -> Saved:
     """Bring the state before back, as a new revision."""
     return _travel(project_id, body, session, manager, back=True)
 
 
 @router.post("/projects/{project_id}/redo", responses=STALE)
-def redo(project_id: int, body: Step, session: Sessions, manager: Manager) -> Saved:
+def redo_project(project_id: int, body: Step, session: Sessions, manager: Manager) -> Saved:
     """Bring back what undo took away."""
     return _travel(project_id, body, session, manager, back=False)
 

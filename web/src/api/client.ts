@@ -4,6 +4,8 @@ import type { components, paths } from "./generated";
 export const api = createClient<paths>({ baseUrl: "" });
 
 export type FloorState = components["schemas"]["FloorState"];
+export type ProjectState = components["schemas"]["ProjectState"];
+export type Finding = components["schemas"]["FindingState"];
 export type ProjectSummary = components["schemas"]["ProjectSummary"];
 export type FloorSummary = components["schemas"]["FloorSummary"];
 export type RunSummary = components["schemas"]["RunSummary"];

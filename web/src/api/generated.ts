@@ -108,6 +108,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floors/{floor_id}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Findings
+         * @description What the audit finds in the floor's newest revision.
+         */
+        get: operations["findings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}/history": {
         parameters: {
             query?: never;
@@ -225,10 +245,10 @@ export interface paths {
          */
         get: operations["project"];
         /**
-         * Save
+         * Save Project
          * @description Save what the floors share; floors that compute otherwise with it get a new revision and run.
          */
-        put: operations["save"];
+        put: operations["save_project"];
         post?: never;
         delete?: never;
         options?: never;
@@ -266,10 +286,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Redo
+         * Redo Project
          * @description Bring back what undo took away.
          */
-        post: operations["redo"];
+        post: operations["redo_project"];
         delete?: never;
         options?: never;
         head?: never;
@@ -286,10 +306,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Undo
+         * Undo Project
          * @description Bring the state before back, as a new revision.
          */
-        post: operations["undo"];
+        post: operations["undo_project"];
         delete?: never;
         options?: never;
         head?: never;
@@ -443,6 +463,28 @@ export interface components {
             kinds: string[];
         };
         /**
+         * FindingState
+         * @description One finding of the audit.
+         */
+        FindingState: {
+            /** At */
+            at: [
+                number,
+                number
+            ] | null;
+            /** Id */
+            id: string;
+            /** List */
+            list: string;
+            mend: components["schemas"]["MendState"] | null;
+            /** Rule */
+            rule: string;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * FloorState
          * @description A floor with its newest revision. ``undo`` and ``redo`` tell whether there is something to take back.
          *
@@ -524,6 +566,32 @@ export interface components {
             floor: number;
             /** Project */
             project: number;
+        };
+        /**
+         * MendState
+         * @description What one click does. ``shared``: it changes the project.
+         */
+        MendState: {
+            /** Line */
+            line: string;
+            /** Shared */
+            shared: boolean;
+            /** Steps */
+            steps: components["schemas"]["MendStep"][];
+        };
+        /**
+         * MendStep
+         * @description One step of a mend: without a ``key`` the object is removed, otherwise that value of it is set.
+         */
+        MendStep: {
+            /** Id */
+            id: string;
+            /** Key */
+            key?: string | null;
+            /** List */
+            list: string;
+            /** Value */
+            value?: unknown;
         };
         /**
          * Named
@@ -993,6 +1061,46 @@ export interface operations {
             };
         };
     };
+    findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingState"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     history: {
         parameters: {
             query?: never;
@@ -1285,7 +1393,7 @@ export interface operations {
             };
         };
     };
-    save: {
+    save_project: {
         parameters: {
             query?: never;
             header?: never;
@@ -1382,7 +1490,7 @@ export interface operations {
             };
         };
     };
-    redo: {
+    redo_project: {
         parameters: {
             query?: never;
             header?: never;
@@ -1435,7 +1543,7 @@ export interface operations {
             };
         };
     };
-    undo: {
+    undo_project: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,30 +1,50 @@
 import * as Dialog from "@radix-ui/react-dialog";
 import { useSession } from "./session";
 
-/** Somebody else saved first: who, what, and the two ways on. */
+/** Somebody else saved first: who changed what, and what is to stand. */
 export function Conflict() {
   const { conflict, settle } = useSession();
+  const told = conflict?.told;
+  const clash = (told?.clashes.length ?? 0) > 0;
   return (
-    <Dialog.Root open={conflict !== null} onOpenChange={(open) => !open && void settle(false)}>
+    <Dialog.Root open={conflict !== null} onOpenChange={(open) => !open && void settle("theirs")}>
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
-        <Dialog.Content className="dialog">
-          <Dialog.Title>Somebody saved before you</Dialog.Title>
-          <Dialog.Description>{conflict?.told.sentence}</Dialog.Description>
-          <p>
-            <b>Yours:</b> {conflict?.told.mine}
+        <Dialog.Content className="dialog conflict">
+          <Dialog.Title>{told?.author} saved before you</Dialog.Title>
+          <Dialog.Description>{told?.sentence}</Dialog.Description>
+          <div className="two-columns">
+            <div>
+              <h3>{told?.author} changed</h3>
+              <ul>
+                {told?.theirs.map((d) => (
+                  <li key={d}>{d}</li>
+                ))}
+              </ul>
+            </div>
+            <div>
+              <h3>You changed</h3>
+              <ul>
+                {told?.yours.map((d) => (
+                  <li key={d}>{d}</li>
+                ))}
+              </ul>
+            </div>
+          </div>
+          <p className={clash ? "warning" : "quiet"}>
+            {clash
+              ? `You both changed ${told?.clashes.join(", ")}. With “mine”, yours stands there, and theirs everywhere else.`
+              : "The changes do not touch: both can be kept."}
           </p>
-          <ul>
-            {conflict?.told.differs.map((d) => (
-              <li key={d}>{d}</li>
-            ))}
-          </ul>
           <div className="buttons">
-            <button type="button" onClick={() => void settle(false)}>
+            <button type="button" onClick={() => void settle("theirs")}>
               Take theirs
             </button>
-            <button type="button" className="accent" onClick={() => void settle(true)}>
-              Take theirs, then make my change again
+            <button type="button" onClick={() => void settle("mine")}>
+              Take mine
+            </button>
+            <button type="button" className="accent" disabled={clash} onClick={() => void settle("both")}>
+              Keep both
             </button>
           </div>
         </Dialog.Content>

@@ -1,9 +1,20 @@
 import { create } from "zustand";
-import { api, type Conflict, type FloorState, type Problem, type ProjectSummary, problemsOf } from "../api/client";
+import {
+  api,
+  type Conflict,
+  type Finding,
+  type FloorState,
+  type Problem,
+  type ProjectState,
+  type ProjectSummary,
+  problemsOf,
+} from "../api/client";
 import { type Fields, readFields } from "../api/fields";
-import type { FloorDocument, Kind } from "../model/floor";
+import { type FloorDocument, itemOf, type Kind, type Ref } from "../model/floor";
+import type { ProjectDocument } from "../model/project";
 import type { Results, Row } from "../model/results";
 import { DISPLAY_OF, useDisplay } from "../plan/display";
+import { useUnits } from "../units/quantities";
 
 export type StepName =
   | "setout"
@@ -24,11 +35,19 @@ export type Selection =
   | null;
 
 export type RunEvent = { run: number; revision: number; state: string; stage?: string; share?: number; told?: string };
-export type Edit = { line: string; change: (document: FloorDocument) => FloorDocument };
+export type Edit = {
+  line: string;
+  change: (document: FloorDocument) => FloorDocument;
+  /** What is selected once the change is made. */
+  then?: Ref[];
+};
+export type ProjectEdit = { line: string; change: (document: ProjectDocument) => ProjectDocument };
+export type Answer = "theirs" | "both" | "mine";
 export type Flight = { x: number; y: number; count: number };
 
 type Session = {
   projects: ProjectSummary[];
+  project: ProjectState | null;
   floor: FloorState | null;
   document: FloorDocument | null;
   results: Results | null;
@@ -38,21 +57,31 @@ type Session = {
   run: RunEvent | null;
   step: StepName;
   selection: Selection;
+  /** All selected objects; the last one picked is `selection`. */
+  chosen: Ref[];
+  findings: Finding[];
+  /** Who works here; kept in this browser. */
+  user: string;
   flight: Flight | null;
   note: { text: string; bad: boolean } | null;
   problems: Problem[];
-  conflict: { told: Conflict; edit: Edit } | null;
+  conflict: { told: Conflict; document: FloorDocument; line: string } | null;
   saving: boolean;
   open: (floorId: number) => Promise<void>;
   start: () => Promise<void>;
   setStep: (step: StepName) => void;
   select: (selection: Selection) => void;
+  choose: (refs: Ref[]) => void;
   flyTo: (at: [number, number] | null) => void;
   edit: (edit: Edit) => Promise<boolean>;
+  editProject: (edit: ProjectEdit) => Promise<boolean>;
+  undoProject: (back: boolean) => Promise<void>;
+  reload: () => Promise<void>;
+  setUser: (name: string) => void;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
   cancel: () => Promise<void>;
-  settle: (mine: boolean) => Promise<void>;
+  settle: (answer: Answer) => Promise<void>;
   say: (text: string, bad?: boolean) => void;
   openRow: (row: Row) => void;
 };
@@ -83,8 +112,29 @@ export const useSession = create<Session>((set, get) => {
       set({ problems: problemsOf(error) });
       return;
     }
-    set({ floor: data, document: data.document as unknown as FloorDocument });
-    await loadResults(data);
+    take(data);
+    await Promise.all([loadProject(data.project_id), loadFindings(floorId), loadResults(data)]);
+  }
+
+  /** Shows a floor's newest state; what is selected and gone is let go. */
+  function take(data: FloorState) {
+    const document = data.document as unknown as FloorDocument;
+    const chosen = get().chosen.filter((r) => itemOf(document, r));
+    const selection = get().selection;
+    const gone = selection?.type === "object" && !itemOf(document, selection);
+    set({ floor: data, document, chosen, ...(gone ? { selection: null } : {}) });
+  }
+
+  async function loadProject(projectId: number) {
+    const { data } = await api.GET("/api/projects/{project_id}", { params: { path: { project_id: projectId } } });
+    if (!data) return;
+    set({ project: data });
+    useUnits.setState({ system: data.document.units === "US" ? "US" : "SI" });
+  }
+
+  async function loadFindings(floorId: number) {
+    const { data } = await api.GET("/api/floors/{floor_id}/findings", { params: { path: { floor_id: floorId } } });
+    if (data && get().floor?.id === floorId) set({ findings: data });
   }
 
   function listen(floorId: number) {
@@ -103,8 +153,11 @@ export const useSession = create<Session>((set, get) => {
     const { data } = await api.GET("/api/floors/{floor_id}", { params: { path: { floor_id: floorId } } });
     if (!data || get().floor?.id !== floorId) return;
     const mine = get().floor as FloorState;
-    set({ floor: data.revision >= mine.revision ? data : mine });
-    if (data.revision >= mine.revision && !get().saving) set({ document: data.document as unknown as FloorDocument });
+    if (data.revision >= mine.revision && !get().saving) {
+      if (data.revision > mine.revision) get().say(`${data.author}: ${data.line}`);
+      take(data);
+      void loadFindings(floorId);
+    } else set({ floor: { ...mine, run: data.run, fresh: data.fresh } });
     await loadResults(data);
     await loadProjects();
   }
@@ -116,26 +169,54 @@ export const useSession = create<Session>((set, get) => {
   }
 
   async function save(edit: Edit): Promise<boolean> {
-    const { floor, document } = get();
-    if (!floor || !document) return false;
+    const { document } = get();
+    if (!document) return false;
     const changed = edit.change(document);
-    set({ document: changed, saving: true, problems: [] });
+    if (changed === document) return false;
+    const done = await put(changed, edit.line, "ask");
+    if (done && edit.then) get().choose(edit.then.filter((r) => itemOf(changed, r)));
+    return done;
+  }
+
+  async function put(changed: FloorDocument, line: string, settle: "ask" | "both" | "mine", basis?: number): Promise<boolean> {
+    const { floor, document, user } = get();
+    if (!floor || !document) return false;
+    if (settle === "ask") set({ document: changed });
+    set({ saving: true, problems: [] });
     const { data, error, response } = await api
       .PUT("/api/floors/{floor_id}", {
         params: { path: { floor_id: floor.id } },
-        body: { based_on: floor.revision, document: changed, line: edit.line, author: "designer" },
+        body: { based_on: basis ?? floor.revision, document: changed, line, author: user, settle },
       })
       .catch(() => ({ data: undefined, error: undefined, response: undefined }));
     set({ saving: false });
     if (data) {
-      set({ floor: { ...floor, revision: data.revision, line: data.line, undo: true, redo: false } });
-      get().say(edit.line);
+      const now = get().floor as FloorState;
+      set({ floor: { ...now, revision: data.revision, line: data.line, author: user, undo: true, redo: false } });
+      get().say(data.twins?.length ? `${line}; also on ${data.twins.join(", ")}` : line);
+      void loadFindings(floor.id);
       return true;
     }
     set({ document });
-    if (response?.status === 409) set({ conflict: { told: error as Conflict, edit } });
+    if (response?.status === 409) set({ conflict: { told: error as Conflict, document: changed, line } });
     else set({ problems: problemsOf(error) });
     return false;
+  }
+
+  async function saveProject(edit: ProjectEdit): Promise<boolean> {
+    const { project, user, floor } = get();
+    if (!project) return false;
+    const changed = edit.change(project.document as unknown as ProjectDocument);
+    const { data, error, response } = await api.PUT("/api/projects/{project_id}", {
+      params: { path: { project_id: project.id } },
+      body: { based_on: project.revision, document: changed, line: edit.line, author: user, settle: "ask" },
+    });
+    if (data) get().say(data.twins?.length ? `${edit.line}; computed anew: ${data.twins.join(", ")}` : edit.line);
+    else if (response.status === 409) get().say(`${(error as Conflict).author} changed the project: ${(error as Conflict).line}. Yours was not made; look, then do it again.`, true);
+    else set({ problems: problemsOf(error) });
+    if (floor && (data || response.status === 409)) await refresh(floor.id);
+    if (data) await loadProjects();
+    return Boolean(data);
   }
 
   async function travel(back: boolean) {
@@ -147,10 +228,10 @@ export const useSession = create<Session>((set, get) => {
     const path = back ? "/api/floors/{floor_id}/undo" : "/api/floors/{floor_id}/redo";
     const { data, error } = await api.POST(path, {
       params: { path: { floor_id: floor.id } },
-      body: { based_on: floor.revision, author: "designer" },
+      body: { based_on: floor.revision, author: get().user },
     });
     if (data) {
-      get().say(data.line);
+      get().say(data.twins?.length ? `${data.line}; also on ${data.twins.join(", ")}` : data.line);
       await refresh(floor.id);
     } else get().say((error as Conflict).sentence ?? problemsOf(error)[0]?.sentence ?? "", true);
   }
@@ -165,6 +246,7 @@ export const useSession = create<Session>((set, get) => {
 
   return {
     projects: [],
+    project: null,
     floor: null,
     document: null,
     results: null,
@@ -173,6 +255,9 @@ export const useSession = create<Session>((set, get) => {
     run: null,
     step: "analyse",
     selection: null,
+    chosen: [],
+    findings: [],
+    user: localStorage.getItem("piastra-user") ?? "designer",
     flight: null,
     note: null,
     problems: [],
@@ -186,27 +271,66 @@ export const useSession = create<Session>((set, get) => {
       if (first) await get().open(first.id);
     },
     open: async (floorId) => {
-      set({ floor: null, document: null, results: null, fields: null, run: null, selection: null, problems: [] });
+      set({
+        floor: null,
+        document: null,
+        results: null,
+        fields: null,
+        run: null,
+        selection: null,
+        chosen: [],
+        findings: [],
+        problems: [],
+      });
       history.replaceState(null, "", `?floor=${floorId}`);
       await refresh(floorId);
       listen(floorId);
     },
     setStep: (step) => set({ step }),
-    select: (selection) => set({ selection }),
+    select: (selection) =>
+      set({ selection, chosen: selection?.type === "object" ? [{ kind: selection.kind, id: selection.id }] : [] }),
+    choose: (refs) => {
+      const last = refs[refs.length - 1];
+      set({ chosen: refs, selection: last ? { type: "object", ...last } : null });
+    },
     flyTo: (at) => at && set((s) => ({ flight: { x: at[0], y: at[1], count: (s.flight?.count ?? 0) + 1 } })),
     edit: (edit) => inTurn(() => save(edit)),
+    editProject: (edit) => inTurn(() => saveProject(edit)),
+    undoProject: (back) =>
+      inTurn(async () => {
+        const { project, user, floor } = get();
+        if (!project || !floor) return;
+        const { data, error } = await api.POST(
+          back ? "/api/projects/{project_id}/undo" : "/api/projects/{project_id}/redo",
+          {
+            params: { path: { project_id: project.id } },
+            body: { based_on: project.revision, author: user },
+          },
+        );
+        get().say(data?.line ?? problemsOf(error)[0]?.sentence ?? "", !data);
+        await refresh(floor.id);
+      }),
+    reload: async () => {
+      const { floor } = get();
+      await loadProjects();
+      if (floor) await refresh(floor.id);
+    },
+    setUser: (name) => {
+      localStorage.setItem("piastra-user", name);
+      set({ user: name });
+    },
     undo: () => inTurn(() => travel(true)),
     redo: () => inTurn(() => travel(false)),
     cancel: async () => {
       const { floor } = get();
       if (floor) await api.POST("/api/floors/{floor_id}/cancel", { params: { path: { floor_id: floor.id } } });
     },
-    settle: async (mine) => {
+    settle: async (answer) => {
       const { conflict, floor } = get();
       set({ conflict: null });
-      if (!floor) return;
+      if (!floor || !conflict) return;
+      if (answer !== "theirs") await put(conflict.document, conflict.line, answer, conflict.told.based_on);
       await refresh(floor.id);
-      if (mine && conflict) await get().edit(conflict.edit);
     },
     say: (text, bad = false) => set({ note: { text, bad } }),
     openRow: (row) => {

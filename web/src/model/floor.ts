@@ -11,6 +11,8 @@ export type Column = Labelled & {
   above?: Storey;
 };
 export type Wall = Labelled & { line: Vertex[]; thickness_m: number };
+export type Beam = Labelled & { line: Vertex[]; width_m: number; depth_m: number; top_offset_m?: number };
+export type Region = Labelled & { outline: Vertex[]; angle_deg?: number };
 export type Support = Labelled & { kind: "line" | "point" | "area"; line?: Vertex[]; at?: Vertex; outline?: Vertex[] };
 export type Load = Labelled & {
   case: string;
@@ -30,6 +32,7 @@ export type Mat = Labelled & {
   spacing_mm: number;
   outline?: Vertex[] | null;
 };
+export type GridLine = Labelled & { line: Vertex[] };
 
 export type FloorDocument = {
   name: string;
@@ -38,7 +41,10 @@ export type FloorDocument = {
   rebars: Labelled[];
   slabs: Slab[];
   openings?: (Labelled & { outline: Vertex[] })[];
-  thickenings?: (Labelled & { outline: Vertex[]; thickness_m: number })[];
+  thickenings?: (Labelled & { outline: Vertex[]; thickness_m: number; top_offset_m?: number })[];
+  beams?: Beam[];
+  one_way_areas?: Region[];
+  stiffness_areas?: Region[];
   columns?: Column[];
   walls?: Wall[];
   supports?: Support[];
@@ -46,8 +52,9 @@ export type FloorDocument = {
   loads?: Load[];
   combinations?: Combination[];
   mats?: Mat[];
-  grid?: (Labelled & { line: Vertex[] })[];
+  grid?: GridLine[];
   probes?: (Labelled & { at: Vertex })[];
+  mesh?: { size_m?: number | null; refinements?: { at: Vertex; size_m: number; radius_m: number }[] };
   [key: string]: unknown;
 };
 
@@ -57,15 +64,22 @@ export type Kind =
   | "slabs"
   | "openings"
   | "thickenings"
+  | "beams"
+  | "one_way_areas"
+  | "stiffness_areas"
   | "columns"
   | "walls"
   | "supports"
   | "loads"
   | "combinations"
   | "mats"
+  | "panels"
   | "grid"
   | "probes"
   | "load_cases";
+
+/** An object of the floor by its kind and id. */
+export type Ref = { kind: Kind; id: string };
 
 export const SINGULAR: Record<Kind, string> = {
   concretes: "Concrete",
@@ -73,38 +87,72 @@ export const SINGULAR: Record<Kind, string> = {
   slabs: "Slab",
   openings: "Opening",
   thickenings: "Thickening",
+  beams: "Beam",
+  one_way_areas: "One-way area",
+  stiffness_areas: "Stiffness area",
   columns: "Column",
   walls: "Wall",
   supports: "Support",
   loads: "Load",
   combinations: "Combination",
   mats: "Mat",
+  panels: "Panel",
   grid: "Grid line",
   probes: "Probe",
   load_cases: "Load case",
 };
 
+export const PLURAL: Record<Kind, string> = {
+  concretes: "Concretes",
+  rebars: "Steels",
+  slabs: "Slabs",
+  openings: "Openings",
+  thickenings: "Thickenings",
+  beams: "Beams",
+  one_way_areas: "One-way areas",
+  stiffness_areas: "Stiffness areas",
+  columns: "Columns",
+  walls: "Walls",
+  supports: "Supports",
+  loads: "Loads",
+  combinations: "Combinations",
+  mats: "Mats",
+  panels: "Panels",
+  grid: "Grid lines",
+  probes: "Probes",
+  load_cases: "Load cases",
+};
+
+/** Kinds that stand on the plan, from the lowest to the topmost. */
+export const ON_PLAN: Kind[] = [
+  "slabs",
+  "one_way_areas",
+  "stiffness_areas",
+  "thickenings",
+  "mats",
+  "openings",
+  "beams",
+  "supports",
+  "loads",
+  "walls",
+  "columns",
+  "probes",
+];
+
 export function itemsOf(document: FloorDocument, kind: Kind): Labelled[] {
   return (document[kind] as Labelled[] | undefined) ?? [];
 }
 
-/** A copy of the floor with one value of one object set; the path is dotted, numbers index lists. */
-export function withValue(
-  document: FloorDocument,
-  kind: Kind,
-  id: string,
-  path: string,
-  value: unknown,
-): FloorDocument {
-  const items = itemsOf(document, kind).map((item) => {
-    if (item.id !== id) return item;
-    const copy = structuredClone(item);
-    const keys = path.split(".");
-    const last = keys.pop() as string;
-    let here: Record<string, unknown> = copy;
-    for (const key of keys) here = here[key] as Record<string, unknown>;
-    here[last] = value;
-    return copy;
-  });
-  return { ...document, [kind]: items };
+export function itemOf(document: FloorDocument, ref: Ref): Labelled | undefined {
+  return itemsOf(document, ref.kind).find((i) => i.id === ref.id);
+}
+
+/** What a list of objects is called: `Slab S1`, `3 columns`, `2 columns, 1 wall`. */
+export function nameOf(refs: Ref[]): string {
+  const [first] = refs;
+  if (!first) return "nothing";
+  if (refs.length === 1) return `${SINGULAR[first.kind]} ${first.id}`;
+  const counts = new Map<Kind, number>();
+  for (const r of refs) counts.set(r.kind, (counts.get(r.kind) ?? 0) + 1);
+  return [...counts].map(([k, n]) => `${n} ${(n > 1 ? PLURAL : SINGULAR)[k].toLowerCase()}`).join(", ");
 }

@@ -24,6 +24,11 @@ def _used(document: Document, materials: str) -> set[str]:
     return {item[key] for name in lists for item in document.get(name) or []}
 
 
+def materials_of(document: Document) -> set[str]:
+    """Ids of the concretes and steels that a floor file uses."""
+    return _used(document, "concretes") | _used(document, "rebars")
+
+
 def computes_otherwise(document: Document, project: Project) -> bool:
     """Whether taking over what the project shares changes what the floor computes. Raises :class:`RefusedError`
     where the floor uses a material that the project no longer has."""

@@ -1,0 +1,218 @@
+"""Figures that are out of the ordinary, loads beside the floor, doubles, and what is used nowhere."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass
+
+from shapely.geometry import LineString, Point
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.audit.finding import Finding, Mend, Remove, Set
+from piastra.core.audit.site import Site, at
+from piastra.core.geometry.arcs import polygon, polyline
+
+FACTORS = (1000.0, 0.001, 10.0, 0.1, 0.3048, 1 / 0.3048, 0.0254, 1 / 0.0254)
+"""Slips of unit that are tried, the likeliest first."""
+
+
+@dataclass(frozen=True, slots=True)
+class Range:
+    """What is ordinary for one value: limits, and the unit to tell them in (shown over stored)."""
+
+    list: str
+    key: str
+    name: str
+    least: float
+    most: float
+    unit: str
+    factor: float = 1.0
+
+
+RANGES = (
+    Range("slabs", "thickness_m", "thickness", 0.08, 2.0, "mm", 1000),
+    Range("slabs", "cover_top_mm", "top cover", 10, 100, "mm"),
+    Range("slabs", "cover_bottom_mm", "bottom cover", 10, 100, "mm"),
+    Range("slabs", "top_offset_m", "top offset", -2.0, 2.0, "mm", 1000),
+    Range("thickenings", "thickness_m", "thickness", 0.08, 3.0, "mm", 1000),
+    Range("beams", "width_m", "width", 0.1, 4.0, "mm", 1000),
+    Range("beams", "depth_m", "depth", 0.1, 3.0, "mm", 1000),
+    Range("walls", "thickness_m", "thickness", 0.08, 1.5, "mm", 1000),
+    Range("columns", "shape.b_m", "width", 0.12, 3.0, "mm", 1000),
+    Range("columns", "shape.d_m", "depth", 0.12, 3.0, "mm", 1000),
+    Range("columns", "shape.diameter_m", "diameter", 0.12, 3.0, "mm", 1000),
+    Range("columns", "below.height_m", "height below", 1.0, 20.0, "m"),
+    Range("columns", "above.height_m", "height above", 1.0, 20.0, "m"),
+    Range("walls", "below.height_m", "height below", 0.5, 20.0, "m"),
+    Range("walls", "above.height_m", "height above", 0.5, 20.0, "m"),
+    Range("loads", "q_kPa", "load", -60, 60, "kPa"),
+    Range("loads", "F_kN", "force", -5000, 5000, "kN"),
+    Range("loads", "q_kN_m.0", "load", -500, 500, "kN/m"),
+    Range("loads", "q_kN_m.1", "load", -500, 500, "kN/m"),
+    Range("concretes", "strength_MPa", "strength", 12, 100, "MPa"),
+    Range("concretes", "unit_weight_kN_m3", "unit weight", 10, 35, "kN/m3"),
+    Range("rebars", "yield_MPa", "yield strength", 200, 800, "MPa"),
+    Range("mats", "spacing_mm", "spacing", 40, 500, "mm"),
+)
+
+
+def _value(item: object, path: str) -> float | None:
+    here = item
+    for key in path.split("."):
+        if here is None:
+            return None
+        here = here[int(key)] if isinstance(here, list) else getattr(here, key, None)
+    return float(here) if isinstance(here, int | float) else None
+
+
+def _place(item: object) -> tuple[float, float] | None:
+    spot = getattr(item, "at", None)
+    if spot:
+        return spot[0], spot[1]
+    outline, line = getattr(item, "outline", None), getattr(item, "line", None)
+    if outline:
+        return at(polygon(outline))
+    return at(LineString(polyline(line))) if line else None
+
+
+def sizes(site: Site) -> Iterable[Finding]:
+    """Values that no building has; usually a unit was mistaken."""
+    for r in RANGES:
+        for item in getattr(site.floor, r.list):
+            value = _value(item, r.key)
+            if value is None or r.least <= value <= r.most:
+                continue
+            better = next((value * f for f in FACTORS if _likely(value * f, r)), None)
+            told = f"{value * r.factor:,.6g} {r.unit}"
+            mend = None
+            if better is not None:
+                better = float(f"{better:.9g}")
+                line = f"{item.id}: {r.name} {told} to {better * r.factor:,.6g} {r.unit}"
+                mend = Mend(line, (Set(r.list, item.id, r.key, better),), shared=r.list in ("concretes", "rebars"))
+            yield Finding(
+                "implausible", r.list, item.id, f"has a {r.name} of {told}",
+                f"Ordinary is {r.least * r.factor:g} to {r.most * r.factor:g} {r.unit}; a unit was probably mistaken.", _place(item), mend,
+            )  # fmt: skip
+
+
+def _likely(value: float, r: Range) -> bool:
+    """Whether a corrected value lies well inside what is ordinary (loads: at least a tenth of a unit)."""
+    if r.least < 0:
+        return 0.1 <= abs(value) <= r.most
+    return 1.2 * r.least <= value <= 0.7 * r.most
+
+
+def far_away(site: Site) -> Iterable[Finding]:
+    """A floor larger than any building: millimetres read as metres."""
+    if site.floor.slabs:
+        x0, y0, x1, y1 = site.concrete.bounds
+        if max(x1 - x0, y1 - y0) > 1000:
+            yield Finding(
+                "implausible", "slabs", site.floor.slabs[0].id, f"belongs to a floor {x1 - x0:,.0f} by {y1 - y0:,.0f} m large",
+                "No floor is that large; millimetres or inches were probably read as metres.", at(site.slabs[0]),
+            )  # fmt: skip
+
+
+def loads(site: Site) -> Iterable[Finding]:
+    """Loads and probes beside the floor."""
+    if not site.floor.slabs:
+        return
+    reach = site.region.buffer(1e-3)
+    for load in site.floor.loads:
+        shape: BaseGeometry
+        if load.kind == "point":
+            shape, share = Point(load.at), float(not reach.contains(Point(load.at)))
+        elif load.kind == "line":
+            shape = LineString(load.line)
+            share = shape.difference(reach).length / shape.length
+        elif load.outline is not None:
+            shape = polygon(load.outline)
+            # A load drawn over an opening is meant for the slab around it.
+            share = shape.difference(site.concrete.buffer(1e-3)).area / shape.area
+        else:
+            continue
+        if share > 0.001:
+            mend = Mend(f"Load {load.id}: deleted", (Remove("loads", load.id),)) if share > 0.999 else None
+            yield Finding(
+                "load off the floor", "loads", load.id,
+                "lies off the floor" if share > 0.999 else f"lies off the floor by {100 * share:.0f} %",
+                "What is off the floor does not act on it.", at(shape.difference(reach) if share < 0.999 else shape), mend,
+            )  # fmt: skip
+    for probe in site.floor.probes:
+        if not reach.contains(Point(probe.at)):
+            yield Finding(
+                "probe off the floor", "probes", probe.id, "lies off the floor", "There is nothing to read there.",
+                (probe.at[0], probe.at[1]), Mend(f"Probe {probe.id}: deleted", (Remove("probes", probe.id),)),
+            )  # fmt: skip
+
+
+DOUBLED = (
+    "slabs", "openings", "thickenings", "beams", "one_way_areas", "stiffness_areas", "columns", "walls", "supports", "loads",
+    "mats", "probes",
+)  # fmt: skip
+
+
+def doubles(site: Site) -> Iterable[Finding]:
+    """Objects that are there twice."""
+    for name in DOUBLED:
+        first: dict[str, str] = {}
+        for item in getattr(site.floor, name):
+            essence = item.model_dump_json(exclude={"id"})
+            if essence in first:
+                why = "The load acts twice." if name == "loads" else "One of them is enough; with two, edits miss one."
+                yield Finding(
+                    "double", name, item.id, f"equals {first[essence]}", why, _place(item),
+                    Mend(f"{item.id}: deleted, {first[essence]} stands there", (Remove(name, item.id),)),
+                )  # fmt: skip
+            first.setdefault(essence, item.id)
+
+
+def unused(site: Site, elsewhere: Collection[str]) -> Iterable[Finding]:
+    """Materials that no floor uses; ``elsewhere`` are ids that other floors of the project use."""
+    floor = site.floor
+    used = {s.concrete for s in floor.slabs} | {b.concrete for b in floor.beams}
+    used |= {c.concrete for c in floor.columns} | {w.concrete for w in floor.walls}
+    steels = {s.rebar for s in floor.slabs}
+    if not floor.slabs:
+        return
+    for name, items, there in (("concretes", floor.concretes, used), ("rebars", floor.rebars, steels)):
+        for item in items:
+            if item.id not in there and item.id not in elsewhere and len(items) > 1:
+                yield Finding(
+                    "unused material", name, item.id, "is used nowhere in the project", "It only lengthens the lists to choose from.",
+                    None, Mend(f"{item.id}: deleted", (Remove(name, item.id),), shared=True),
+                )  # fmt: skip
+
+
+def cases(site: Site) -> Iterable[Finding]:
+    """Load cases and combinations that do not work together."""
+    floor = site.floor
+    if not floor.slabs:
+        return
+    combined = {c for k in floor.combinations for c, f in k.factors.items() if f}
+    loaded = {load.case for load in floor.loads}
+    for case in floor.load_cases:
+        if case.id not in combined and (case.id in loaded or case.nature == "self_weight") and floor.combinations:
+            yield Finding(
+                "case not combined",
+                "load_cases",
+                case.id,
+                "is in no combination",
+                "Its load is applied, and checked nowhere.",
+            )
+    if floor.load_cases and not any(c.nature == "self_weight" for c in floor.load_cases):
+        yield Finding(
+            "no self-weight", "load_cases", floor.load_cases[0].id, "stands in a list without self-weight",
+            "The floor's own weight does not act; add a case of that nature.",
+        )  # fmt: skip
+    for combination in floor.combinations:
+        if not any(combination.factors.values()):
+            yield Finding(
+                "empty combination", "combinations", combination.id, "has no factor other than 0", "It combines nothing."
+            )
+    states = {c.limit_state for c in floor.combinations}
+    if floor.combinations and states == {"ultimate"}:
+        yield Finding(
+            "no service combination", "combinations", floor.combinations[0].id, "stands in a list of ultimate combinations only",
+            "Deflection cannot be checked; add a quasi-permanent combination.",
+        )  # fmt: skip

@@ -1,0 +1,136 @@
+"""Planted mistakes are found by name and place, nothing is found in clean floors, and each mend mends."""
+
+import copy
+
+import pytest
+from shapely.geometry import Point
+
+from piastra.core.audit import audit
+from piastra.core.audit.audit import mended
+from piastra.core.geometry.arcs import polygon
+from piastra.core.model import floor_from
+from piastra.demo.saltmarsh import floors
+from tests.floors import flat_slab, one_bay
+
+STOREY = {"height_m": 3.2}
+
+
+def box(x0, y0, x1, y1):
+    return [[x0, y0], [x1, y0], [x1, y1], [x0, y1]]
+
+
+def add(name, **item):
+    return lambda d: d.setdefault(name, []).append(item)
+
+
+def put(name, i=0, **values):
+    return lambda d: d[name][i].update(values)
+
+
+SLAB = {"thickness_m": 0.25, "concrete": "C30", "rebar": "B500"}
+COLUMN = {"shape": {"kind": "rectangle", "b_m": 0.4, "d_m": 0.4}, "concrete": "C30", "below": STOREY}
+WALL = {"thickness_m": 0.2, "concrete": "C30", "below": STOREY}
+
+# The floor is 12 m by 12 m with a margin of 0.2 m: two bays of 6 m each way.
+PLANTED = [
+    ("overlap", "slabs", "S9", (12, 6), add("slabs", id="S9", outline=box(11.5, 4, 14, 8), thickness_m=0.3, concrete="C30", rebar="B500")),
+    ("sliver", "slabs", "S9", (12.2, 6), add("slabs", id="S9", outline=box(12.17, 4, 14, 8), **SLAB)),
+    ("gap", "slabs", "S9", (12.2, 6), add("slabs", id="S9", outline=box(12.2003, 4, 14, 8), **SLAB)),
+    ("short edge", "openings", "O9", (2, 2), add("openings", id="O9", outline=[[2, 2], [2.004, 2], [3, 2], [3, 3]])),
+    ("sharp corner", "openings", "O9", (2, 2), add("openings", id="O9", outline=[[2, 2], [4, 2], [4, 2.2]])),
+    ("opening outside", "openings", "O9", (21, 2), add("openings", id="O9", outline=box(20, 1, 22, 3))),
+    ("narrow rib", "openings", "O9", (12.2, 3), add("openings", id="O9", outline=box(11, 2, 12.17, 4))),
+    ("thickening outside", "thickenings", "T9", (21, 2), add("thickenings", id="T9", outline=box(20, 1, 22, 3), thickness_m=0.4)),
+    ("thickening outside", "thickenings", "T8", (12.6, 6), add("thickenings", id="T8", outline=box(11, 5, 13, 7), thickness_m=0.4)),
+    ("no thickening", "thickenings", "T9", (6, 6), add("thickenings", id="T9", outline=box(5, 5, 7, 7), thickness_m=0.25)),
+    ("no recess", "thickenings", "T9", (3, 3), add("thickenings", id="T9", kind="recess", outline=box(2, 2, 4, 4), thickness_m=0.2)),
+    ("shallow beam", "beams", "B9", (3, 0), add("beams", id="B9", line=[[0, 0], [6, 0]], width_m=0.3, depth_m=0.2, concrete="C30")),
+    ("beam outside", "beams", "B9", (23, 0), add("beams", id="B9", line=[[20, 0], [26, 0]], width_m=0.3, depth_m=0.5, concrete="C30")),
+    ("column outside", "columns", "C9", (12.5, 6), add("columns", id="C9", at=[12.5, 6], **COLUMN)),
+    ("column in opening", "columns", "C9", (3, 3), lambda d: (add("columns", id="C9", at=[3, 3], **COLUMN)(d), add("openings", id="O9", outline=box(2, 2, 4, 4))(d))),
+    ("columns overlap", "columns", "C9", (6.1, 6), add("columns", id="C9", at=[6.1, 6], **COLUMN)),
+    ("wall misses", "walls", "W9", (12.25, 6), add("walls", id="W9", line=[[12.25, 4], [12.25, 8]], **WALL)),
+    ("wall outside", "walls", "W9", (25, 6), add("walls", id="W9", line=[[25, 4], [25, 8]], **WALL)),
+    ("wall sticks out", "walls", "W9", (9, 12.25), add("walls", id="W9", line=[[9, 8], [9, 12.3]], **WALL)),
+    ("wall under opening", "walls", "W9", (3, 3), lambda d: (add("walls", id="W9", line=[[0, 3], [6, 3]], **WALL)(d), add("openings", id="O9", outline=box(2, 2, 4, 4))(d))),
+    ("walls nearly meet", "walls", "W9", (3.97, 3), lambda d: (add("walls", id="W8", line=[[4, 1], [4, 5]], **WALL)(d), add("walls", id="W9", line=[[1, 3], [3.97, 3]], **WALL)(d))),
+    ("support under opening", "supports", "R9", (3, 3), lambda d: (add("supports", id="R9", kind="point", at=[3, 3])(d), add("openings", id="O9", outline=box(2, 2, 4, 4))(d))),
+    ("support outside", "supports", "R9", (30, 3), add("supports", id="R9", kind="point", at=[30, 3])),
+    ("unsupported", "slabs", "S9", (32, 6), add("slabs", id="S9", outline=box(30, 4, 34, 8), **SLAB)),
+    ("mechanism", "slabs", "S9", (32, 6), lambda d: (add("slabs", id="S9", outline=box(30, 4, 34, 8), **SLAB)(d), add("supports", id="R9", kind="line", line=[[30, 6], [34, 6]])(d))),
+    ("implausible", "slabs", "S1", (6, 6), put("slabs", thickness_m=0.025, cover_top_mm=10.0, cover_bottom_mm=10.0)),
+    ("implausible", "loads", "q", None, put("loads", q_kPa=2500.0)),
+    ("implausible", "columns", "C11", (6, 6), lambda d: d["columns"][4]["shape"].update(b_m=0.04)),
+    ("implausible", "concretes", "C30", None, put("concretes", unit_weight_kN_m3=2.5)),
+    ("load off the floor", "loads", "L9", (30, 3), add("loads", id="L9", case="Q", kind="point", at=[30, 3], F_kN=5.0)),
+    ("load off the floor", "loads", "L9", (13, 6), add("loads", id="L9", case="Q", kind="line", line=[[10, 6], [14, 6]], q_kN_m=[5.0, 5.0])),
+    ("probe off the floor", "probes", "P9", (30, 3), add("probes", id="P9", at=[30, 3])),
+    ("double", "loads", "L9", None, add("loads", id="L9", case="Q", kind="area", q_kPa=4.0)),
+    ("double", "columns", "C9", (6, 6), lambda d: d["columns"].append({**d["columns"][4], "id": "C9"})),
+    ("double", "slabs", "S9", (6, 6), lambda d: d["slabs"].append({**d["slabs"][0], "id": "S9"})),
+    ("unused material", "concretes", "C50", None, add("concretes", id="C50", strength_MPa=50)),
+    ("case not combined", "load_cases", "D", None, lambda d: (add("load_cases", id="D", nature="dead")(d), add("loads", id="L9", case="D", kind="area", q_kPa=1.0)(d))),
+    ("no self-weight", "load_cases", "Q", None, lambda d: (d["load_cases"].pop(0), [c["factors"].pop("G") for c in d["combinations"]])),
+    ("empty combination", "combinations", "U9", None, add("combinations", id="U9", limit_state="ultimate", factors={"Q": 0.0})),
+    ("no service combination", "combinations", "U1", None, lambda d: d["combinations"].pop()),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("rule", "kind", "label", "place", "plant"), PLANTED, ids=lambda v: v if isinstance(v, str) else "")
+def test_a_planted_mistake_is_found_and_its_mend_mends_it(rule, kind, label, place, plant):
+    document = flat_slab(2, 2)
+    assert audit(floor_from(document)) == []
+    plant(document)
+    found = audit(floor_from(document))
+    mine = [f for f in found if (f.rule, f.list, f.id) == (rule, kind, label)]
+    assert len(mine) == 1, [(f.rule, f.id, f.what) for f in found]
+    finding = mine[0]
+    if place is not None:
+        assert Point(finding.at).distance(Point(place)) < 1.1, finding.at
+    assert finding.what
+    assert finding.why
+    if finding.mend is None:
+        return
+    before = copy.deepcopy(document)
+    after = mended(document, finding.mend)
+    assert document == before
+    assert after != before
+    assert not [f for f in audit(floor_from(after)) if (f.rule, f.list, f.id) == (rule, kind, label)]
+
+
+def test_there_are_at_least_twenty_kinds_of_mistake():
+    assert len({p[0] for p in PLANTED}) >= 30
+
+
+@pytest.mark.parametrize("floor", floors(), ids=lambda f: f.name)
+def test_nothing_is_found_in_the_demo_floors(floor):
+    assert audit(floor) == []
+
+
+def test_a_mend_does_what_it_says():
+    document = flat_slab(2, 2)
+    put("slabs", thickness_m=0.025, cover_top_mm=10.0, cover_bottom_mm=10.0)(document)
+    put("loads", q_kPa=2500.0)(document)
+    add("slabs", id="S9", outline=box(12.2003, 4, 14, 8), **SLAB)(document)
+    add("beams", id="B9", line=[[0, 0], [6, 0]], width_m=0.3, depth_m=0.2, concrete="C30")(document)
+    lines = {}
+    for finding in audit(floor_from(document)):
+        if finding.mend:
+            lines[finding.id, finding.rule] = finding.mend.line
+            document = mended(document, finding.mend)
+    assert lines["S1", "implausible"] == "S1: thickness 25 mm to 250 mm"
+    assert lines["q", "implausible"] == "q: load 2,500 kPa to 2.5 kPa"
+    by_id = {s["id"]: s for s in document["slabs"]}
+    assert by_id["S1"]["thickness_m"] == 0.25
+    assert document["loads"][0]["q_kPa"] == 2.5
+    assert polygon(by_id["S9"]["outline"]).distance(polygon(by_id["S1"]["outline"])) == 0
+    assert by_id["S9"]["outline"][0] == [12.2, 4]
+    # 0.2 m hung below a slab that was 25 mm thick when the audit looked.
+    assert document["beams"][0]["depth_m"] == pytest.approx(0.225)
+
+
+def test_materials_of_other_floors_are_not_unused():
+    document = one_bay()
+    add("concretes", id="C50", strength_MPa=50)(document)
+    assert [f.id for f in audit(floor_from(document)) if f.rule == "unused material"] == ["C50"]
+    assert not [f for f in audit(floor_from(document), {"C50"}) if f.rule == "unused material"]
