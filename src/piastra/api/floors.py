@@ -6,6 +6,7 @@ import asyncio
 import json
 import zlib
 from collections.abc import AsyncIterator
+from dataclasses import asdict
 from typing import Any
 
 from fastapi import APIRouter
@@ -22,8 +23,10 @@ from piastra.api.messages import (
     MendState,
     MendStep,
     Named,
+    PieceState,
     Save,
     Saved,
+    SectionLine,
     Step,
 )
 from piastra.api.projects import run_summary, with_project
@@ -31,6 +34,7 @@ from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, late, start_ru
 from piastra.core.audit import Finding, Remove, audit
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.copying import copied
+from piastra.core.model.cutaway import section_along
 from piastra.core.model.merge import changes, merge
 from piastra.core.model.sharing import materials_of
 from piastra.exchange import floor_file
@@ -187,7 +191,7 @@ def _finding(f: Finding) -> FindingState:
         for s in (f.mend.steps if f.mend else ())
     ]
     mend = MendState(line=f.mend.line, steps=steps, shared=f.mend.shared) if f.mend else None
-    return FindingState(rule=f.rule, list=f.list, id=f.id, what=f.what, why=f.why, at=f.at, mend=mend)
+    return FindingState(rule=f.rule, list=f.list, id=f.id, what=f.what, why=f.why, at=list(f.at) if f.at else None, mend=mend)
 
 
 @router.get("/floors/{floor_id}/findings", responses=REFUSED)
@@ -200,6 +204,14 @@ def findings(floor_id: int, session: Sessions) -> list[FindingState]:
     for other in others:
         elsewhere |= materials_of(store.unpack(store.newest(session, other.id).content))
     return [_finding(f) for f in audit(floor_file.floor_from(document), elsewhere)]
+
+
+@router.post("/floors/{floor_id}/section", responses=REFUSED)
+def section(floor_id: int, body: SectionLine, session: Sessions) -> list[PieceState]:
+    """What a vertical plane through a line cuts."""
+    record = store.floor(session, floor_id)
+    document = with_project(session, record, store.unpack(store.newest(session, floor_id).content))
+    return [PieceState(**asdict(p)) for p in section_along(floor_file.floor_from(document), body.line)]
 
 
 @router.get("/floors/{floor_id}/file", responses=REFUSED)

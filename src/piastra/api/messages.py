@@ -243,5 +243,92 @@ class FindingState(BaseModel):
     id: str
     what: str
     why: str
-    at: tuple[float, float] | None
+    at: list[float] | None
     mend: MendState | None
+
+
+class OutlineWork(BaseModel):
+    """Outlines to join, to cut by the line, or to subtract from the first."""
+
+    operation: Literal["join", "cut", "subtract"]
+    outlines: list[list[list[float]]] = Field(min_length=1, max_length=500)
+    line: list[list[float]] | None = None
+
+
+class OutlineAnswer(BaseModel):
+    """What came out, the largest first, and holes inside of it."""
+
+    outlines: list[list[list[float]]]
+    holes: list[list[list[float]]]
+
+
+class DrawingLine(BaseModel):
+    """A line of a drawing as points, m, arcs as chords."""
+
+    layer: str
+    points: list[list[float]]
+
+
+class LayerState(BaseModel):
+    """A layer of a drawing: how many lines and texts it has."""
+
+    name: str
+    lines: int
+    texts: int
+
+
+class UnreadState(BaseModel):
+    """What could not be read or was not used: how many of what, where, and why."""
+
+    layer: str
+    what: str
+    count: int
+    why: str
+
+
+class DrawingState(BaseModel):
+    """The drawing under a floor, to show and to choose layers of."""
+
+    id: int
+    name: str
+    unit: str
+    layers: list[LayerState]
+    lines: list[DrawingLine]
+    notes: list[str]
+    unread: list[UnreadState]
+
+
+class LayerChoice(BaseModel):
+    """What each chosen layer is to become; the thickness (m) of walls drawn as centre lines."""
+
+    layers: dict[str, str] = Field(min_length=1)
+    wall_thickness_m: float = Field(default=0.2, gt=0, le=5)
+
+
+class RecognisedState(BaseModel):
+    """Geometry found on the chosen layers, by kind, and what was not used."""
+
+    slabs: list[dict[str, Any]]
+    openings: list[dict[str, Any]]
+    drop_panels: list[dict[str, Any]]
+    columns: list[dict[str, Any]]
+    walls: list[dict[str, Any]]
+    grid: list[dict[str, Any]]
+    unused: list[UnreadState]
+
+
+class SectionLine(BaseModel):
+    """The line of a section: two points, m."""
+
+    line: list[list[float]] = Field(min_length=2, max_length=2)
+
+
+class PieceState(BaseModel):
+    """A cut rectangle of a section, m."""
+
+    list: str
+    id: str
+    start: float
+    end: float
+    bottom: float
+    top: float

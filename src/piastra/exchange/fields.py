@@ -33,6 +33,17 @@ def triangles(outcome: Outcome) -> npt.NDArray[np.int64]:
     return np.concatenate([of[:quads, [0, 1, 2]], of[:quads, [0, 2, 3]], of[quads:, :3]])
 
 
+def sides(outcome: Outcome) -> npt.NDArray[np.int64]:
+    """Sides (s, 2) of the elements as places, each once."""
+    of = outcome.stiffness.kept.of
+    quads = len(outcome.meshed.mesh.quads)
+    loops = [(of[:quads, k], of[:quads, (k + 1) % 4]) for k in range(4)] + [
+        (of[quads:, k], of[quads:, (k + 1) % 3]) for k in range(3)
+    ]
+    both = np.concatenate([np.column_stack(loop) for loop in loops])
+    return np.unique(np.sort(both, axis=1), axis=0)
+
+
 def fields(outcome: Outcome) -> bytes:
     """Every field of a run: deflection and moments per case, combination and envelope, and steel by face."""
     kept = outcome.stiffness.kept
@@ -69,13 +80,18 @@ def fields(outcome: Outcome) -> bytes:
             add(1e6 * outcome.steel.required[r], quantity="steel", of=f"{face} {direction}", kind="required", limit_state=None)
             shortfall = np.maximum(outcome.steel.required[r] - outcome.steel.given.area[r], 0.0)
             add(1e6 * shortfall, quantity="steel", of=f"{face} {direction}", kind="shortfall", limit_state=None)
-    index = triangles(outcome)
+    index, edges = triangles(outcome), sides(outcome)
     xy = outcome.meshed.mesh.xy[kept.node]
     header = {
-        "version": 1, "places": len(kept.node), "triangles": len(index), "units": UNITS,
+        "version": 1, "places": len(kept.node), "triangles": len(index), "edges": len(edges), "units": UNITS,
         "fields": [{**about, "least": float(v.min(initial=0.0)), "greatest": float(v.max(initial=0.0))} for about, v in arrays],
     }  # fmt: skip
     text = json.dumps(header).encode()
     text += b" " * (-len(text) % 4)
-    body = [xy.astype("<f4").tobytes(), index.astype("<u4").tobytes(), *(v.astype("<f4").tobytes() for _, v in arrays)]
+    body = [
+        xy.astype("<f4").tobytes(),
+        index.astype("<u4").tobytes(),
+        edges.astype("<u4").tobytes(),
+        *(v.astype("<f4").tobytes() for _, v in arrays),
+    ]
     return struct.pack("<I", len(text)) + text + b"".join(body)

@@ -14,7 +14,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from piastra import __version__
-from piastra.store.tables import FloorRecord, Project, ResultArray, Revision, RunRecord, User, VerdictRow, now
+from piastra.store.tables import Drawing, FloorRecord, Project, ResultArray, Revision, RunRecord, User, VerdictRow, now
 
 OPEN_STATES = ("queued", "running")
 
@@ -301,3 +301,22 @@ def prune_results(session: Session, floor_id: int, keep: int = 6) -> None:
     ).all()
     if ids:
         session.execute(delete(ResultArray).where(ResultArray.run_id.in_(ids)))
+
+
+def keep_drawing(session: Session, floor_id: int, name: str, document: Any) -> Drawing:
+    """Lay a drawing under a floor; the one before goes."""
+    session.execute(delete(Drawing).where(Drawing.floor_id == floor_id))
+    made = Drawing(floor_id=floor_id, name=name[:200], content=pack(document))
+    session.add(made)
+    session.flush()
+    return made
+
+
+def drawing(session: Session, floor_id: int) -> Drawing | None:
+    """The drawing under a floor."""
+    return session.scalar(select(Drawing).where(Drawing.floor_id == floor_id).order_by(Drawing.id.desc()).limit(1))
+
+
+def drop_drawing(session: Session, floor_id: int) -> None:
+    """Take the drawing under a floor away."""
+    session.execute(delete(Drawing).where(Drawing.floor_id == floor_id))

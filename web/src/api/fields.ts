@@ -10,6 +10,8 @@ export type FieldHead = {
 export type Fields = {
   xy: Float32Array;
   triangles: Uint32Array;
+  /** Sides of the elements, two places each. */
+  edges: Uint32Array;
   heads: FieldHead[];
   units: Record<string, string>;
   values: Float32Array[];
@@ -28,6 +30,9 @@ export function readFields(buffer: ArrayBuffer): Fields {
   const xy = floats(2 * header.places);
   const triangles = new Uint32Array(buffer, at, 3 * header.triangles);
   at += 12 * header.triangles;
+  const sides = header.edges ?? 0;
+  const edges = new Uint32Array(buffer, at, 2 * sides);
+  at += 8 * sides;
   const values = header.fields.map(() => floats(header.places));
-  return { xy, triangles, heads: header.fields, units: header.units, values };
+  return { xy, triangles, edges, heads: header.fields, units: header.units, values };
 }

@@ -68,6 +68,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floors/{floor_id}/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawing
+         * @description The drawing under a floor, if there is one.
+         */
+        get: operations["drawing"];
+        put?: never;
+        /**
+         * Underlay
+         * @description Lay a DXF file (the request's body) under a floor. A broken or huge one is refused with a sentence.
+         */
+        post: operations["underlay"];
+        /**
+         * Take Away
+         * @description Take the drawing under a floor away.
+         */
+        delete: operations["take_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/drawing/recognise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Recognised
+         * @description What the chosen layers of the floor's drawing would become; nothing is saved.
+         */
+        post: operations["recognised"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/dxf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Dxf
+         * @description The floor's plan as a DXF file.
+         */
+        get: operations["as_dxf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}/events": {
         parameters: {
             query?: never;
@@ -188,6 +256,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floors/{floor_id}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Section
+         * @description What a vertical plane through a line cuts.
+         */
+        post: operations["section"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}/undo": {
         parameters: {
             query?: never;
@@ -202,6 +290,26 @@ export interface paths {
          * @description Bring the revision before back, as a new one.
          */
         post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outlines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Outline Work
+         * @description Join, cut or subtract outlines; arcs stay arcs.
+         */
+        post: operations["outline_work"];
         delete?: never;
         options?: never;
         head?: never;
@@ -463,15 +571,42 @@ export interface components {
             kinds: string[];
         };
         /**
+         * DrawingLine
+         * @description A line of a drawing as points, m, arcs as chords.
+         */
+        DrawingLine: {
+            /** Layer */
+            layer: string;
+            /** Points */
+            points: number[][];
+        };
+        /**
+         * DrawingState
+         * @description The drawing under a floor, to show and to choose layers of.
+         */
+        DrawingState: {
+            /** Id */
+            id: number;
+            /** Layers */
+            layers: components["schemas"]["LayerState"][];
+            /** Lines */
+            lines: components["schemas"]["DrawingLine"][];
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /** Unit */
+            unit: string;
+            /** Unread */
+            unread: components["schemas"]["UnreadState"][];
+        };
+        /**
          * FindingState
          * @description One finding of the audit.
          */
         FindingState: {
             /** At */
-            at: [
-                number,
-                number
-            ] | null;
+            at: number[] | null;
             /** Id */
             id: string;
             /** List */
@@ -556,6 +691,33 @@ export interface components {
             made: string;
             /** Number */
             number: number;
+        };
+        /**
+         * LayerChoice
+         * @description What each chosen layer is to become; the thickness (m) of walls drawn as centre lines.
+         */
+        LayerChoice: {
+            /** Layers */
+            layers: {
+                [key: string]: string;
+            };
+            /**
+             * Wall Thickness M
+             * @default 0.2
+             */
+            wall_thickness_m: number;
+        };
+        /**
+         * LayerState
+         * @description A layer of a drawing: how many lines and texts it has.
+         */
+        LayerState: {
+            /** Lines */
+            lines: number;
+            /** Name */
+            name: string;
+            /** Texts */
+            texts: number;
         };
         /**
          * Made
@@ -650,6 +812,49 @@ export interface components {
             units: string;
         };
         /**
+         * OutlineAnswer
+         * @description What came out, the largest first, and holes inside of it.
+         */
+        OutlineAnswer: {
+            /** Holes */
+            holes: number[][][];
+            /** Outlines */
+            outlines: number[][][];
+        };
+        /**
+         * OutlineWork
+         * @description Outlines to join, to cut by the line, or to subtract from the first.
+         */
+        OutlineWork: {
+            /** Line */
+            line?: number[][] | null;
+            /**
+             * Operation
+             * @enum {string}
+             */
+            operation: "join" | "cut" | "subtract";
+            /** Outlines */
+            outlines: number[][][];
+        };
+        /**
+         * PieceState
+         * @description A cut rectangle of a section, m.
+         */
+        PieceState: {
+            /** Bottom */
+            bottom: number;
+            /** End */
+            end: number;
+            /** Id */
+            id: string;
+            /** List */
+            list: string;
+            /** Start */
+            start: number;
+            /** Top */
+            top: number;
+        };
+        /**
          * Problem
          * @description One thing that is wrong with a request: the field's path, and a sentence.
          */
@@ -710,6 +915,38 @@ export interface components {
             name: string;
             /** Units */
             units: string;
+        };
+        /**
+         * RecognisedState
+         * @description Geometry found on the chosen layers, by kind, and what was not used.
+         */
+        RecognisedState: {
+            /** Columns */
+            columns: {
+                [key: string]: unknown;
+            }[];
+            /** Drop Panels */
+            drop_panels: {
+                [key: string]: unknown;
+            }[];
+            /** Grid */
+            grid: {
+                [key: string]: unknown;
+            }[];
+            /** Openings */
+            openings: {
+                [key: string]: unknown;
+            }[];
+            /** Slabs */
+            slabs: {
+                [key: string]: unknown;
+            }[];
+            /** Unused */
+            unused: components["schemas"]["UnreadState"][];
+            /** Walls */
+            walls: {
+                [key: string]: unknown;
+            }[];
         };
         /**
          * RunSummary
@@ -773,6 +1010,14 @@ export interface components {
             twins: string[];
         };
         /**
+         * SectionLine
+         * @description The line of a section: two points, m.
+         */
+        SectionLine: {
+            /** Line */
+            line: number[][];
+        };
+        /**
          * Step
          * @description Undo or redo, and the revision that it is based on.
          */
@@ -798,6 +1043,20 @@ export interface components {
             elevation_m: number;
             /** Id */
             id: string;
+        };
+        /**
+         * UnreadState
+         * @description What could not be read or was not used: how many of what, where, and why.
+         */
+        UnreadState: {
+            /** Count */
+            count: number;
+            /** Layer */
+            layer: string;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
         };
     };
     responses: never;
@@ -962,6 +1221,210 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Copied"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    drawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingState"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    underlay: {
+        parameters: {
+            query?: {
+                name?: string;
+                unit?: string | null;
+                to_origin?: boolean;
+            };
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    take_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    recognised: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayerChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecognisedState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    as_dxf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -1238,6 +1701,50 @@ export interface operations {
             };
         };
     };
+    section: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionLine"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceState"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     undo: {
         parameters: {
             query?: never;
@@ -1278,6 +1785,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    outline_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutlineWork"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlineAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -4,6 +4,7 @@ import { Ledger } from "../ledger/Ledger";
 import { Plan } from "../plan/Plan";
 import { Route } from "../route/Route";
 import { Conflict } from "./Conflict";
+import { Dialogs } from "./Dialogs";
 import { Palette } from "./Palette";
 import { useSession } from "./session";
 import { TopBar } from "./TopBar";
@@ -73,6 +74,7 @@ export function App() {
       )}
       <Palette open={palette} close={() => setPalette(false)} say={say} />
       <Conflict />
+      <Dialogs />
     </div>
   );
 }

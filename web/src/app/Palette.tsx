@@ -1,7 +1,10 @@
 import { Command } from "cmdk";
 import { itemsOf, type Kind, SINGULAR } from "../model/floor";
 import { DISPLAY_OF, useDisplay } from "../plan/display";
+import { useGesture } from "../plan/tools/gesture";
+import { TOOLS } from "../plan/tools/tools";
 import { STEPS } from "../route/steps";
+import { useDialogs } from "./dialogs";
 import { useSession } from "./session";
 
 const FOUND: Kind[] = [
@@ -20,6 +23,14 @@ const FOUND: Kind[] = [
 export function Palette(props: { open: boolean; close: () => void; say: (text: string) => void }) {
   const { document, projects, results, open, undo, redo, select, setStep, flyTo, openRow } = useSession();
   const show = useDisplay((d) => d.show);
+  const openDialog = useDialogs((d) => d.open);
+  const begin = (key: string) => {
+    if (!["setout", "build", "load"].includes(useSession.getState().step)) {
+      setStep("build");
+      show(DISPLAY_OF.build);
+    }
+    useGesture.getState().begin(key);
+  };
   const does = (work: () => void) => () => {
     props.close();
     work();
@@ -42,6 +53,18 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
           <Command.Item onSelect={does(() => void redo())}>
             Redo <kbd>Ctrl Shift Z</kbd>
           </Command.Item>
+          <Command.Item onSelect={does(() => openDialog("project"))}>New project</Command.Item>
+          <Command.Item onSelect={does(() => openDialog("floor"))}>New floor: empty, copy or twin</Command.Item>
+          <Command.Item onSelect={does(() => openDialog("copy"))}>Copy objects to other floors</Command.Item>
+          <Command.Item onSelect={does(() => openDialog("drawing"))}>Drawing beneath the floor (DXF)</Command.Item>
+          <Command.Item onSelect={does(() => openDialog("space"))}>See the floor in 3D</Command.Item>
+          <Command.Item onSelect={does(() => openDialog("history"))}>What happened to this floor</Command.Item>
+          {TOOLS.map((t) => (
+            <Command.Item key={t.key} value={`${t.group} ${t.name}`} onSelect={does(() => begin(t.key))}>
+              {t.group === "draw" ? "Draw: " : ""}
+              {t.name} <kbd>{t.letter}</kbd>
+            </Command.Item>
+          ))}
           {(results?.verdict ?? []).map((r) => (
             <Command.Item key={r.check} onSelect={does(() => openRow(r))}>
               Fly to the worst place: {r.check}

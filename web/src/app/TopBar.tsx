@@ -1,4 +1,5 @@
 import { markOf, SIGN, use } from "../units/format";
+import { useDialogs } from "./dialogs";
 import { useSession, useStale } from "./session";
 
 const NAMES: Record<string, string> = { flexure: "Flexure", punching: "Punching", deflection: "Deflection" };
@@ -6,31 +7,41 @@ const NAMES: Record<string, string> = { flexure: "Flexure", punching: "Punching"
 /** Project, floor, search, and the verdict as meters that fly to the worst place. */
 export function TopBar(props: { openPalette: () => void }) {
   const { projects, floor, results, open, openRow, run, cancel } = useSession();
+  const openDialog = useDialogs((d) => d.open);
   const stale = useStale();
   const running = run !== null && ["queued", "running", "failed, will retry once"].includes(run.state);
+  const empty = floor?.document && (floor.document as { slabs: unknown[] }).slabs.length === 0 && !results;
   const state = running
     ? `${run.stage || run.state} ${run.share ? `${Math.round(100 * run.share)} %` : ""}`
     : stale
       ? "stale"
       : floor?.fresh
         ? "fresh"
-        : (floor?.run?.state ?? "");
+        : empty
+          ? "empty"
+          : (floor?.run?.state ?? "");
   const failing = results?.verdict.some((r) => r.status === "fail");
   const unchecked = results?.verdict.some((r) => r.status === "unchecked");
   return (
     <header className="topbar">
       <span className="mark" aria-hidden="true" />
       <span className="place">
-        <b>{floor?.project ?? "Piastra"}</b>
-        <span className="quiet"> / </span>
-        <select aria-label="Floor" value={floor?.id ?? ""} onChange={(e) => void open(Number(e.target.value))}>
-          {projects.flatMap((p) =>
-            p.floors.map((f) => (
-              <option key={f.id} value={f.id}>
-                {f.name}
-              </option>
-            )),
-          )}
+        <select
+          aria-label="Floor"
+          value={floor?.id ?? ""}
+          onChange={(e) => (e.target.value === "new" ? openDialog("project") : void open(Number(e.target.value)))}
+        >
+          {projects.map((p) => (
+            <optgroup key={p.id} label={p.name}>
+              {p.floors.map((f) => (
+                <option key={f.id} value={f.id}>
+                  {f.name}
+                  {f.follows ? " (twin)" : ""}
+                </option>
+              ))}
+            </optgroup>
+          ))}
+          <option value="new">New project…</option>
         </select>
       </span>
       <span className="quiet mono state" data-testid="state" title={floor?.line}>
@@ -41,6 +52,9 @@ export function TopBar(props: { openPalette: () => void }) {
           Cancel
         </button>
       )}
+      <button type="button" className="small" onClick={() => openDialog("space")} disabled={!floor}>
+        3D
+      </button>
       <button type="button" className="find" onClick={props.openPalette}>
         Find or do <kbd>Ctrl K</kbd>
       </button>

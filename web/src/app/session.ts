@@ -39,7 +39,7 @@ export type Edit = {
   line: string;
   change: (document: FloorDocument) => FloorDocument;
   /** What is selected once the change is made. */
-  then?: Ref[];
+  picks?: Ref[];
 };
 export type ProjectEdit = { line: string; change: (document: ProjectDocument) => ProjectDocument };
 export type Answer = "theirs" | "both" | "mine";
@@ -174,11 +174,16 @@ export const useSession = create<Session>((set, get) => {
     const changed = edit.change(document);
     if (changed === document) return false;
     const done = await put(changed, edit.line, "ask");
-    if (done && edit.then) get().choose(edit.then.filter((r) => itemOf(changed, r)));
+    if (done && edit.picks) get().choose(edit.picks.filter((r) => itemOf(changed, r)));
     return done;
   }
 
-  async function put(changed: FloorDocument, line: string, settle: "ask" | "both" | "mine", basis?: number): Promise<boolean> {
+  async function put(
+    changed: FloorDocument,
+    line: string,
+    settle: "ask" | "both" | "mine",
+    basis?: number,
+  ): Promise<boolean> {
     const { floor, document, user } = get();
     if (!floor || !document) return false;
     if (settle === "ask") set({ document: changed });
@@ -212,7 +217,11 @@ export const useSession = create<Session>((set, get) => {
       body: { based_on: project.revision, document: changed, line: edit.line, author: user, settle: "ask" },
     });
     if (data) get().say(data.twins?.length ? `${edit.line}; computed anew: ${data.twins.join(", ")}` : edit.line);
-    else if (response.status === 409) get().say(`${(error as Conflict).author} changed the project: ${(error as Conflict).line}. Yours was not made; look, then do it again.`, true);
+    else if (response.status === 409)
+      get().say(
+        `${(error as Conflict).author} changed the project: ${(error as Conflict).line}. Yours was not made; look, then do it again.`,
+        true,
+      );
     else set({ problems: problemsOf(error) });
     if (floor && (data || response.status === 409)) await refresh(floor.id);
     if (data) await loadProjects();

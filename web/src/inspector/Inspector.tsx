@@ -1,24 +1,50 @@
 import { useSession, useStale } from "../app/session";
-import { type FloorDocument, itemsOf, type Kind, SINGULAR, withValue } from "../model/floor";
+import { FindingView } from "../audit/FindingView";
+import { alike, mapped, relabelled } from "../model/edits";
+import {
+  type FloorDocument,
+  itemOf,
+  itemsOf,
+  type Kind,
+  nameOf,
+  PLURAL,
+  type Ref,
+  SINGULAR,
+  type Vertex,
+} from "../model/floor";
+import { withShared } from "../model/project";
 import type { Results, Row } from "../model/results";
+import { propertiesOf, withValue } from "../model/schema";
+import { templateFor, useGesture } from "../plan/tools/gesture";
+import { useTemplates } from "../plan/tools/templates";
+import { type Tool, toolOf } from "../plan/tools/tools";
 import { markOf, SIGN, shown, use } from "../units/format";
-import { NumberField } from "./NumberField";
-import { fieldsOf, valueAt } from "./schema";
+import { MeshPanel } from "./MeshPanel";
+import { OutlineEditor } from "./OutlineEditor";
+import { ProjectPanel } from "./ProjectPanel";
+import { PropertyField } from "./PropertyField";
 import { TraceView } from "./TraceView";
 
 const CHECKS: Record<string, string> = { flexure: "Steel", punching: "Zone", deflection: "Sag" };
 
 /** What is selected: its properties, its results, its trace. */
 export function Inspector() {
-  const { document, results, selection } = useSession();
+  const { document, results, selection, chosen, step } = useSession();
+  const tool = toolOf(useGesture((g) => g.tool) ?? "");
   return (
     <aside className="inspector" aria-label="Inspector">
       {!document ? (
         <p className="empty">Opening the floor.</p>
+      ) : tool?.kind && tool.kind !== "grid" ? (
+        <TemplateView document={document} tool={tool} />
+      ) : chosen.length > 1 ? (
+        <ManyView document={document} chosen={chosen} />
       ) : selection?.type === "object" ? (
         <ObjectView document={document} results={results} kind={selection.kind} id={selection.id} />
       ) : selection?.type === "row" ? (
         <RowView results={results} check={selection.check} where={selection.where} document={document} />
+      ) : step === "setout" ? (
+        <ProjectPanel />
       ) : (
         <FloorView document={document} results={results} />
       )}
@@ -26,71 +52,146 @@ export function Inspector() {
   );
 }
 
-function Figure(props: { name: string; value: string; unit: string }) {
+/** The kinds whose values belong to the project. */
+const SHARED: Kind[] = ["concretes", "rebars", "grid"];
+
+/** Properties of several objects of one kind at once, or of one. */
+function Properties(props: { document: FloorDocument; refs: Ref[] }) {
+  const { document, refs } = props;
+  const { edit, editProject } = useSession();
+  const kind = (refs[0] as Ref).kind;
+  const items = refs.map((r) => itemOf(document, r)).filter((i) => i !== undefined);
+  if (!items.length) return null;
+  const common = items
+    .map((i) => propertiesOf(kind, i, document))
+    .reduce((a, b) => a.filter((p) => b.some((q) => q.path === p.path)))
+    .filter((p) => items.length === 1 || (p.path !== "id" && p.type !== "points"));
   return (
-    <div className="figure-line">
-      <span>{props.name}</span>
-      <span className="mono">
-        {props.value} <span className="unit">{props.unit}</span>
-      </span>
+    <div className="fields">
+      {common.map((property) => (
+        <PropertyField
+          key={kind + property.path + refs.map((r) => r.id).join()}
+          property={property}
+          items={items}
+          document={document}
+          save={(value, told) => {
+            const line = `${nameOf(refs)}: ${property.name.toLowerCase()} ${told}`;
+            const [only] = refs;
+            if (SHARED.includes(kind))
+              return editProject({ line, change: (p) => withShared(p, kind, refs, property.path, value) });
+            if (property.path === "id" && only)
+              return edit({
+                line: `${nameOf([only])} is called ${value}`,
+                change: (d) => relabelled(d, only, String(value)),
+                picks: [{ kind, id: String(value) }],
+              });
+            return edit({
+              line,
+              change: (d) => mapped(d, refs, (i) => withValue(i, property.path, value)),
+              picks: refs,
+            });
+          }}
+        />
+      ))}
     </div>
+  );
+}
+
+/** The template of a drawing tool: what the next object will be like. */
+function TemplateView(props: { document: FloorDocument; tool: Tool }) {
+  const { document, tool } = props;
+  const kept = useTemplates((t) => t.items[tool.key]);
+  const template = kept ?? templateFor(tool);
+  if (!template || !tool.kind) return null;
+  const known = propertiesOf(tool.kind, template, document).filter(
+    (p) => p.path !== "id" && p.type !== "points" && !p.path.startsWith("at."),
+  );
+  return (
+    <>
+      <h2>Next {tool.name.toLowerCase()}</h2>
+      <p className="quiet">It is drawn like this. Change it before or between drawing.</p>
+      <div className="fields">
+        {known.map((property) => (
+          <PropertyField
+            key={tool.key + property.path}
+            property={property}
+            items={[template]}
+            document={document}
+            save={async (value) => {
+              useTemplates.getState().set(tool.key, withValue(template, property.path, value));
+              return true;
+            }}
+          />
+        ))}
+      </div>
+    </>
+  );
+}
+
+function ManyView(props: { document: FloorDocument; chosen: Ref[] }) {
+  const { document, chosen } = props;
+  const choose = useSession((s) => s.choose);
+  const kinds = [...new Set(chosen.map((r) => r.kind))];
+  return (
+    <>
+      <h2>{nameOf(chosen)}</h2>
+      {kinds.length > 1 ? (
+        <>
+          <p className="quiet">Several kinds are selected. Keep one kind to set its values together:</p>
+          {kinds.map((k) => (
+            <button
+              type="button"
+              className="row-link"
+              key={k}
+              onClick={() => choose(chosen.filter((r) => r.kind === k))}
+            >
+              <span>{PLURAL[k]}</span>
+              <span className="mono">{chosen.filter((r) => r.kind === k).length}</span>
+            </button>
+          ))}
+        </>
+      ) : (
+        <>
+          <p className="quiet">What is typed here is set for all of them.</p>
+          <Properties document={document} refs={chosen} />
+        </>
+      )}
+    </>
   );
 }
 
 function ObjectView(props: { document: FloorDocument; results: Results | null; kind: Kind; id: string }) {
   const { document, results, kind, id } = props;
-  const { edit, openRow } = useSession();
+  const { openRow, choose, findings } = useSession();
   const item = itemsOf(document, kind).find((i) => i.id === id);
   if (!item) return <p className="empty">{`${SINGULAR[kind]} ${id} is not on this floor any more.`}</p>;
-  const fields = fieldsOf(kind, item, document);
   const reaction = results?.reactions.find((r) => r.support === id);
   const rows = results?.rows.filter((r) => r.check === "punching" && r.where === id && kind === "columns") ?? [];
   const covered = kind === "slabs" ? (document.thickenings ?? []).length : 0;
+  const same = alike(document, { kind, id });
+  const mine = findings.filter((f) => f.list === kind && f.id === id);
+  const vertices = (item.outline ?? (kind === "grid" ? null : item.line)) as Vertex[] | null | undefined;
   return (
     <>
       <h2>
         {SINGULAR[kind]} {id}
       </h2>
       <p className="quiet">
-        {[item.kind, item.nature, item.limit_state, item.concrete, item.case && `case ${item.case}`]
+        {[item.nature, item.limit_state, item.case && `case ${item.case}`]
           .filter(Boolean)
           .join(", ")
           .replaceAll("_", " ")}
       </p>
-      {fields.length === 0 && <p className="empty">Its numbers cannot be edited here.</p>}
-      <div className="fields">
-        {fields.map((field) => (
-          <NumberField
-            key={`${kind}${id}${field.path}`}
-            field={field}
-            value={Number(valueAt(item, field.path) ?? 0)}
-            save={(value) =>
-              edit({
-                line: `${SINGULAR[kind]} ${id}: ${field.name.toLowerCase()} ${shown(Number(valueAt(item, field.path)) * field.factor, "", field.digits)} to ${shown(value * field.factor, "", field.digits)} ${field.unit}`.trim(),
-                change: (d) => withValue(d, kind, id, field.path, value),
-              })
-            }
-          />
-        ))}
-      </div>
-      {typeof item.concrete === "string" && (
-        <div className="number-field">
-          <label htmlFor="concrete-of">Concrete</label>
-          <select
-            id="concrete-of"
-            value={item.concrete}
-            onChange={(e) =>
-              void edit({
-                line: `${SINGULAR[kind]} ${id}: concrete ${item.concrete} to ${e.target.value}`,
-                change: (d) => withValue(d, kind, id, "concrete", e.target.value),
-              })
-            }
-          >
-            {document.concretes.map((c) => (
-              <option key={c.id}>{c.id}</option>
-            ))}
-          </select>
-        </div>
+      {mine.map((f) => (
+        <FindingView key={f.rule + f.what} finding={f} />
+      ))}
+      <Properties document={document} refs={[{ kind, id }]} />
+      {vertices && <OutlineEditor target={{ kind, id }} vertices={vertices} closed={Boolean(item.outline)} />}
+      {same.length > 1 && (
+        <button type="button" className="row-link" onClick={() => choose(same)}>
+          <span>Select all that are alike</span>
+          <span className="mono">{same.length}</span>
+        </button>
       )}
       {covered > 0 && <p className="quiet">{covered} thickenings keep their own thickness.</p>}
       {rows.length > 0 && (
@@ -172,14 +273,22 @@ function RowView(props: { document: FloorDocument; results: Results | null; chec
 
 function FloorView(props: { document: FloorDocument; results: Results | null }) {
   const { document, results } = props;
-  const { openRow, floor, run } = useSession();
+  const { openRow, floor, run, findings } = useSession();
   return (
     <>
       <h2>{floor?.name}</h2>
       <p className="quiet">
         {document.standard}. Last change: {floor?.line}.
       </p>
-      {!results && (
+      {findings.length > 0 && (
+        <>
+          <h3>Audit</h3>
+          {findings.map((f) => (
+            <FindingView key={f.rule + f.list + f.id + f.what} finding={f} named />
+          ))}
+        </>
+      )}
+      {!results && document.slabs.length > 0 && (
         <p className="empty">
           {run?.state === "refused"
             ? "This floor cannot be computed yet; the message says why."
@@ -220,10 +329,7 @@ function FloorView(props: { document: FloorDocument; results: Results | null }) 
               ))}
             </tbody>
           </table>
-          <h3>Mesh</h3>
-          <Figure name="Nodes" value={results.mesh.nodes.toLocaleString("en")} unit="" />
-          <Figure name="Elements" value={results.mesh.elements.toLocaleString("en")} unit="" />
-          <Figure name="Least angle" value={shown(results.mesh.least_angle_deg, "", 0)} unit="°" />
+          <MeshPanel document={document} results={results} />
           {results.messages.length > 0 && <h3>Messages</h3>}
           {results.messages.map((m) => (
             <p key={m.where + m.sentence} className={m.severity}>

@@ -1,7 +1,11 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import { type Selection, useSession } from "../app/session";
-import type { Kind } from "../model/floor";
-import { BUILD_KINDS, type Line, tableOf } from "./tables";
+import { itemsOf, type Kind, PLURAL } from "../model/floor";
+import { useGesture } from "../plan/tools/gesture";
+import { SectionView } from "../space/SectionView";
+import { FloorSheet } from "./FloorSheet";
+import { type ProjectList, ProjectSheet } from "./ProjectSheet";
+import { type Line, tableOf } from "./tables";
 
 const same = (a: Selection, b: Selection) => a !== null && b !== null && JSON.stringify(a) === JSON.stringify(b);
 
@@ -11,17 +15,29 @@ export function Ledger() {
   const [height, setHeight] = useState(228);
   const [folded, setFolded] = useState(false);
   const [kind, setKind] = useState<Kind>("columns");
+  const [list, setList] = useState<ProjectList>("levels");
+  const [loading, setLoading] = useState<"loads" | "load_cases" | "sums">("loads");
+  const section = useGesture((g) => g.kept?.tool === "section");
   const [sort, setSort] = useState<{ step: string; column: number; down: boolean } | null>(null);
   const body = useRef<HTMLDivElement>(null);
 
   useEffect(() => {
     if (step === "build" && selection?.type === "object" && BUILD_KINDS.includes(selection.kind))
       setKind(selection.kind);
+    if (
+      step === "setout" &&
+      selection?.type === "object" &&
+      (selection.kind === "concretes" || selection.kind === "rebars")
+    )
+      setList(selection.kind);
   }, [selection, step]);
 
   const table = useMemo(
-    () => (document ? tableOf(step, document, results, kind) : null),
-    [step, document, results, kind],
+    () =>
+      document && !["build", "setout"].includes(step) && !(step === "load" && loading !== "sums")
+        ? tableOf(step, document, results)
+        : null,
+    [step, document, results, loading],
   );
   const last = (table?.columns.length ?? 1) - 1;
   const by =
@@ -84,14 +100,35 @@ export function Ledger() {
         }}
       />
       <header>
-        <h2>{table?.title ?? "Ledger"}</h2>
+        <h2>
+          {table?.title ??
+            (step === "build" ? PLURAL[kind] : step === "load" ? "Loading" : step === "setout" ? "Project" : "Ledger")}
+        </h2>
         {table && <span className="chip">{lines.length}</span>}
         {failing > 0 && <span className="chip fail">{failing} over 1</span>}
-        {step === "build" && (
+        {step === "build" && document && (
           <div className="tabs" role="tablist">
             {BUILD_KINDS.map((k) => (
               <button type="button" role="tab" key={k} aria-selected={k === kind} onClick={() => setKind(k)}>
-                {k}
+                {PLURAL[k]} <span className="quiet">{itemsOf(document, k).length || ""}</span>
+              </button>
+            ))}
+          </div>
+        )}
+        {step === "load" && (
+          <div className="tabs" role="tablist">
+            {(["loads", "load_cases", "sums"] as const).map((k) => (
+              <button type="button" role="tab" key={k} aria-selected={k === loading} onClick={() => setLoading(k)}>
+                {k === "sums" ? "Sums" : PLURAL[k]}
+              </button>
+            ))}
+          </div>
+        )}
+        {step === "setout" && (
+          <div className="tabs" role="tablist">
+            {PROJECT_LISTS.map(([key, name]) => (
+              <button type="button" role="tab" key={key} aria-selected={key === list} onClick={() => setList(key)}>
+                {name}
               </button>
             ))}
           </div>
@@ -101,61 +138,86 @@ export function Ledger() {
           {folded ? "Unfold" : "Fold"}
         </button>
       </header>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the table is moved through with the arrow keys */}
-      <div className="rows" ref={body} tabIndex={0} onKeyDown={keys} role="group" aria-label={`${table?.title} table`}>
-        {table && lines.length > 0 ? (
-          <table>
-            <thead>
-              <tr>
-                {table.columns.map((c, i) => (
-                  <th
-                    key={c.name + String(i)}
-                    className={c.figure ? "figure" : ""}
-                    aria-sort={by?.column === i ? (by.down ? "descending" : "ascending") : "none"}
-                  >
-                    <button
-                      type="button"
-                      onClick={() =>
-                        setSort({ step: step + kind, column: i, down: by?.column === i ? !by.down : c.figure })
-                      }
+      {section && !folded && <SectionView />}
+      {document && step === "build" && <FloorSheet document={document} kind={kind} />}
+      {document && step === "setout" && <ProjectSheet list={list} document={document} />}
+      {document && step === "load" && loading !== "sums" && <FloorSheet document={document} kind={loading} />}
+      {step !== "build" && step !== "setout" && !(step === "load" && loading !== "sums") && (
+        <div className="rows" ref={body} tabIndex={0} onKeyDown={keys} role="grid" aria-label={`${table?.title} table`}>
+          {table && lines.length > 0 ? (
+            <table>
+              <thead>
+                <tr>
+                  {table.columns.map((c, i) => (
+                    <th
+                      key={c.name + String(i)}
+                      className={c.figure ? "figure" : ""}
+                      aria-sort={by?.column === i ? (by.down ? "descending" : "ascending") : "none"}
                     >
-                      {heading(c.name)}
-                      {by?.column === i ? (by.down ? " ↓" : " ↑") : ""}
-                    </button>
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {lines.map((line, k) => (
-                <tr
-                  key={line.key}
-                  aria-selected={k === current}
-                  className={k === current ? "current" : ""}
-                  onClick={() => choose(line, true)}
-                  onKeyDown={() => undefined}
-                  data-line={line.key}
-                >
-                  {line.cells.map((c, i) => (
-                    <td
-                      // biome-ignore lint/suspicious/noArrayIndexKey: columns keep their order
-                      key={i}
-                      className={`${table.columns[i]?.figure ? "figure" : ""} ${c.mark ?? ""}`}
-                    >
-                      {c.text}
-                    </td>
+                      <button
+                        type="button"
+                        onClick={() =>
+                          setSort({ step: step + kind, column: i, down: by?.column === i ? !by.down : c.figure })
+                        }
+                      >
+                        {heading(c.name)}
+                        {by?.column === i ? (by.down ? " ↓" : " ↑") : ""}
+                      </button>
+                    </th>
                   ))}
                 </tr>
-              ))}
-            </tbody>
-          </table>
-        ) : (
-          <p className="empty">{table?.empty ?? "Open a floor."}</p>
-        )}
-      </div>
+              </thead>
+              <tbody>
+                {lines.map((line, k) => (
+                  <tr
+                    key={line.key}
+                    aria-selected={k === current}
+                    className={k === current ? "current" : ""}
+                    onClick={() => choose(line, true)}
+                    onKeyDown={() => undefined}
+                    data-line={line.key}
+                  >
+                    {line.cells.map((c, i) => (
+                      <td
+                        // biome-ignore lint/suspicious/noArrayIndexKey: columns keep their order
+                        key={i}
+                        className={`${table.columns[i]?.figure ? "figure" : ""} ${c.mark ?? ""}`}
+                      >
+                        {c.text}
+                      </td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          ) : (
+            <p className="empty">{table?.empty ?? "Open a floor."}</p>
+          )}
+        </div>
+      )}
     </section>
   );
 }
+
+const BUILD_KINDS: Kind[] = [
+  "slabs",
+  "openings",
+  "thickenings",
+  "beams",
+  "columns",
+  "walls",
+  "supports",
+  "one_way_areas",
+  "stiffness_areas",
+  "mats",
+  "probes",
+];
+const PROJECT_LISTS: [ProjectList, string][] = [
+  ["levels", "Levels"],
+  ["grid_sets", "Grid"],
+  ["concretes", "Concretes"],
+  ["rebars", "Steels"],
+];
 
 /** A heading with its subscripts set low and its unit quiet. */
 function heading(name: string) {

@@ -1,5 +1,5 @@
 import type { Selection, StepName } from "../app/session";
-import { type FloorDocument, itemsOf, type Kind, SINGULAR } from "../model/floor";
+import { type FloorDocument, itemsOf, type Kind } from "../model/floor";
 import type { Results } from "../model/results";
 import { markOf, SIGN, shown, use } from "../units/format";
 
@@ -21,142 +21,13 @@ const columns = (...names: string[]) =>
   names.map((name) => ({ name: name.replace("#", ""), figure: name.startsWith("#") }));
 const object = (kind: Kind, id: string): Selection => ({ type: "object", kind, id });
 
-/** Tables of the build step, by kind. */
-export const BUILD_KINDS: Kind[] = ["slabs", "thickenings", "openings", "columns", "walls", "supports", "mats"];
-
-function build(document: FloorDocument, kind: Kind): TableView {
-  const items = itemsOf(document, kind);
-  const empty = `No ${SINGULAR[kind].toLowerCase()} on this floor yet.`;
-  const title = {
-    slabs: "Slabs",
-    thickenings: "Thickenings",
-    openings: "Openings",
-    columns: "Columns",
-    walls: "Walls",
-    supports: "Supports",
-    mats: "Mats",
-  }[kind as string] as string;
-  const line = (id: string, cells: Cell[], at?: unknown): Line => ({
-    key: id,
-    cells: [text(id), ...cells],
-    opens: object(kind, id),
-    at: Array.isArray(at) ? (at as [number, number]) : null,
-  });
-  const storey = (s: unknown) => figure((s as { height_m?: number } | null)?.height_m, "m", 2);
-  if (kind === "slabs")
-    return {
-      title,
-      empty,
-      columns: columns(
-        "Slab",
-        "#Thickness mm",
-        "#Top offset mm",
-        "Concrete",
-        "Steel",
-        "#Cover top mm",
-        "#Cover bottom mm",
-      ),
-      lines: document.slabs.map((s) =>
-        line(s.id, [
-          figure(1000 * s.thickness_m, "", 0),
-          figure(1000 * (s.top_offset_m ?? 0), "", 0),
-          text(s.concrete),
-          text(s.rebar),
-          figure((s.cover_top_mm as number) ?? 25, "", 0),
-          figure((s.cover_bottom_mm as number) ?? 25, "", 0),
-        ]),
-      ),
-    };
-  if (kind === "mats")
-    return {
-      title,
-      empty,
-      columns: columns("Mat", "Face", "Direction", "#Bar mm", "#Spacing mm", "Region"),
-      lines: (document.mats ?? []).map((m) =>
-        line(m.id, [
-          text(m.face),
-          text(m.direction),
-          figure(m.bar_mm, "", 0),
-          figure(m.spacing_mm, "", 0),
-          text(m.outline ? "an outline" : "the whole floor"),
-        ]),
-      ),
-    };
-  if (kind === "columns")
-    return {
-      title,
-      empty,
-      columns: columns("Column", "#x m", "#y m", "Section mm", "Concrete", "#Below m", "#Above m"),
-      lines: (document.columns ?? []).map((c) =>
-        line(
-          c.id,
-          [
-            figure(c.at[0], "m"),
-            figure(c.at[1], "m"),
-            text(
-              c.shape.kind === "circle"
-                ? `⌀ ${shown(1000 * c.shape.diameter_m, "", 0)}`
-                : `${shown(1000 * c.shape.b_m, "", 0)} × ${shown(1000 * c.shape.d_m, "", 0)}`,
-            ),
-            text(c.concrete),
-            storey(c.below),
-            storey(c.above),
-          ],
-          c.at,
-        ),
-      ),
-    };
-  return {
-    title,
-    empty,
-    columns: columns(SINGULAR[kind], "Kind", "#Thickness mm", "#Below m"),
-    lines: items.map((i) =>
-      line(
-        i.id,
-        [
-          text(i.kind ?? "–"),
-          figure(i.thickness_m == null ? null : 1000 * (i.thickness_m as number), "", 0),
-          storey(i.below),
-        ],
-        i.at,
-      ),
-    ),
-  };
-}
-
 /** What the current step is about, as a table. */
-export function tableOf(step: StepName, document: FloorDocument, results: Results | null, kind: Kind): TableView {
+export function tableOf(step: StepName, document: FloorDocument, results: Results | null): TableView {
   const none = "No results yet; they come by themselves when the run ends.";
   switch (step) {
-    case "setout":
-      return {
-        title: "Materials",
-        empty: "No materials yet.",
-        columns: columns("Material", "Kind", "#Strength MPa", "#Unit weight kN/m³", "#Creep φ"),
-        lines: [
-          ...document.concretes.map((c) => ({
-            key: `c${c.id}`,
-            cells: [
-              text(c.id),
-              text("concrete"),
-              figure(c.strength_MPa as number, "", 0),
-              figure((c.unit_weight_kN_m3 as number) ?? 25, "", 1),
-              figure((c.creep_coefficient as number) ?? 2, "", 2),
-            ],
-            opens: object("concretes", c.id),
-          })),
-          ...document.rebars.map((r) => ({
-            key: `r${r.id}`,
-            cells: [text(r.id), text("reinforcing steel"), figure(r.yield_MPa as number, "", 0), text("–"), text("–")],
-            opens: object("rebars", r.id),
-          })),
-        ],
-      };
-    case "build":
-      return build(document, kind);
     case "load":
       return {
-        title: "Loads",
+        title: "Sums of the loads",
         empty: "No loads yet.",
         columns: columns("Load", "Case", "Kind", "Value", "#On the floor kN", "#Lost kN"),
         lines: (document.loads ?? []).map((l) => {

@@ -26,7 +26,11 @@ function labels(document: FloorDocument, kind: Kind): Set<string> {
 }
 
 /** The document with new objects, each under the label it has if that is free, or the next number. */
-export function added(document: FloorDocument, kind: Kind, items: Omit<Labelled, "id">[]): { document: FloorDocument; refs: Ref[] } {
+export function added(
+  document: FloorDocument,
+  kind: Kind,
+  items: Omit<Labelled, "id">[],
+): { document: FloorDocument; refs: Ref[] } {
   const taken = labels(document, kind);
   const made = items.map((item) => {
     const wanted = (item as { id?: string }).id;
@@ -53,11 +57,17 @@ export function removed(document: FloorDocument, refs: Ref[]): FloorDocument {
 }
 
 /** The document with the picked objects replaced. */
-export function mapped(document: FloorDocument, refs: Ref[], change: (item: Labelled, kind: Kind) => Labelled): FloorDocument {
+export function mapped(
+  document: FloorDocument,
+  refs: Ref[],
+  change: (item: Labelled, kind: Kind) => Labelled,
+): FloorDocument {
   const picked = new Set(refs.map(keyOf));
   const out = { ...document };
   for (const kind of new Set(refs.map((r) => r.kind)))
-    out[kind] = itemsOf(document, kind).map((i) => (picked.has(keyOf({ kind, id: i.id })) ? change(i, kind) : i)) as never;
+    out[kind] = itemsOf(document, kind).map((i) =>
+      picked.has(keyOf({ kind, id: i.id })) ? change(i, kind) : i,
+    ) as never;
   return out;
 }
 
@@ -109,8 +119,7 @@ export function mirror([ax, ay]: Point, [bx, by]: Point): Motion {
 
 /** Brings one point onto another and the direction to a second one onto that to a fourth, without stretching. */
 export function align(from: Point, to: Point, from2: Point, to2: Point): Motion {
-  const angle =
-    Math.atan2(to2[1] - to[1], to2[0] - to[0]) - Math.atan2(from2[1] - from[1], from2[0] - from[0]);
+  const angle = Math.atan2(to2[1] - to[1], to2[0] - to[0]) - Math.atan2(from2[1] - from[1], from2[0] - from[0]);
   const turned = turn([0, 0], angle);
   const [x, y] = movedPoint(from, turned);
   return { ...turned, dx: to[0] - x, dy: to[1] - y };
@@ -134,7 +143,8 @@ const DIRECTIONS = ["angle_deg", "bar_angle_deg"];
 export function moved(item: Labelled, m: Motion): Labelled {
   const out: Labelled = { ...item };
   if (Array.isArray(item.at)) out.at = vertex(...movedPoint(item.at as Vertex, m));
-  for (const key of ["outline", "line"]) if (Array.isArray(item[key])) out[key] = (item[key] as Vertex[]).map((v) => movedVertex(v, m));
+  for (const key of ["outline", "line"])
+    if (Array.isArray(item[key])) out[key] = (item[key] as Vertex[]).map((v) => movedVertex(v, m));
   const degrees = (m.angle * 180) / Math.PI;
   if (Math.abs(degrees) > 1e-9 || m.flip) {
     const turns = "shape" in item || "angle_deg" in item ? ["angle_deg"] : [];
@@ -157,7 +167,11 @@ export function moved(item: Labelled, m: Motion): Labelled {
 }
 
 /** The document with copies of objects under each of the motions. */
-export function copied(document: FloorDocument, refs: Ref[], motions: Motion[]): { document: FloorDocument; refs: Ref[] } {
+export function copied(
+  document: FloorDocument,
+  refs: Ref[],
+  motions: Motion[],
+): { document: FloorDocument; refs: Ref[] } {
   let out = document;
   const made: Ref[] = [];
   for (const m of motions)

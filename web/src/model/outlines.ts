@@ -9,7 +9,13 @@ export function arcOf(a: Vertex, b: Vertex, bulge: number) {
   const offset = (1 - bulge * bulge) / (4 * bulge);
   const cx = (ax + bx) / 2 - (by - ay) * offset;
   const cy = (ay + by) / 2 + (bx - ax) * offset;
-  return { cx, cy, radius: Math.hypot(ax - cx, ay - cy), start: Math.atan2(ay - cy, ax - cx), sweep: 4 * Math.atan(bulge) };
+  return {
+    cx,
+    cy,
+    radius: Math.hypot(ax - cx, ay - cy),
+    start: Math.atan2(ay - cy, ax - cx),
+    sweep: 4 * Math.atan(bulge),
+  };
 }
 
 /** The bulge of an arc from a to b through a third point. */
@@ -18,7 +24,10 @@ export function bulgeThrough(a: Vertex, b: Vertex, via: Vertex): number {
   const [bx = 0, by = 0] = b;
   const [px = 0, py = 0] = via;
   // The angle at `via` between the chords to both ends is half of what the arc leaves of the circle.
-  const angle = Math.atan2((ax - px) * (by - py) - (ay - py) * (bx - px), (ax - px) * (bx - px) + (ay - py) * (by - py));
+  const angle = Math.atan2(
+    (ax - px) * (by - py) - (ay - py) * (bx - px),
+    (ax - px) * (bx - px) + (ay - py) * (by - py),
+  );
   const half = (angle > 0 ? angle - Math.PI : angle + Math.PI) / 2;
   return Math.abs(half) < 1e-9 ? 0 : Math.tan(half);
 }
@@ -59,7 +68,9 @@ export function areaOf(outline: Vertex[]): number {
 
 export function lengthOf(line: Vertex[]): number {
   const list = points(line, false);
-  return list.slice(1).reduce((t, [x, y], i) => t + Math.hypot(x - (list[i] as Point)[0], y - (list[i] as Point)[1]), 0);
+  return list
+    .slice(1)
+    .reduce((t, [x, y], i) => t + Math.hypot(x - (list[i] as Point)[0], y - (list[i] as Point)[1]), 0);
 }
 
 export function isInside([x, y]: Point, outline: Vertex[]): boolean {
@@ -119,12 +130,13 @@ export function withMovedCorner(outline: Vertex[], index: number, [x, y]: Point)
 export function withMovedEdge(outline: Vertex[], edge: number, distance: number): Vertex[] | string {
   const n = outline.length;
   const at = (i: number) => outline[(i + n) % n] as Vertex;
-  if (at(edge)[2] || at(edge - 1)[2] || at(edge + 1)[2]) return "The edge or one beside it is an arc; move its corners instead.";
+  if (at(edge)[2] || at(edge - 1)[2] || at(edge + 1)[2])
+    return "The edge or one beside it is an arc; move its corners instead.";
   const side = isAnticlockwise(outline) ? 1 : -1;
   const [a, b] = [at(edge), at(edge + 1)] as [Vertex, Vertex];
   const [dx, dy] = [(b[0] ?? 0) - (a[0] ?? 0), (b[1] ?? 0) - (a[1] ?? 0)];
   const l = Math.hypot(dx, dy);
-  const [ox, oy] = [((dy / l) * distance) * side, ((-dx / l) * distance) * side];
+  const [ox, oy] = [(dy / l) * distance * side, (-dx / l) * distance * side];
   const slide = (from: Vertex, corner: Vertex): Vertex => {
     const [ux, uy] = [(corner[0] ?? 0) - (from[0] ?? 0), (corner[1] ?? 0) - (from[1] ?? 0)];
     const across = ux * dy - uy * dx;
@@ -159,7 +171,9 @@ export function withCantilever(outline: Vertex[], from: Point, to: Point, distan
     const on = (d: number): Point => [ax + (dx * d) / l, ay + (dy * d) / l];
     const bump = [on(s), [on(s)[0] + nx, on(s)[1] + ny], [on(t)[0] + nx, on(t)[1] + ny], on(t)] as Point[];
     const out = outline.map((v) => [...v]);
-    const inner = bump.filter(([x, y]) => Math.hypot(x - ax, y - ay) > 1e-3 && Math.hypot(x - (b[0] ?? 0), y - (b[1] ?? 0)) > 1e-3);
+    const inner = bump.filter(
+      ([x, y]) => Math.hypot(x - ax, y - ay) > 1e-3 && Math.hypot(x - (b[0] ?? 0), y - (b[1] ?? 0)) > 1e-3,
+    );
     out.splice(i + 1, 0, ...inner.map(([x, y]) => vertex(x, y)));
     return out;
   }
@@ -197,7 +211,9 @@ export function bayAround([x, y]: Point, lines: Vertex[][]): Vertex[] | null {
   }
   const pairs = families
     .map((family) => {
-      const off = family.map((l) => ({ l, d: l.nx * x + l.ny * y - l.c })).sort((p, q) => Math.abs(p.d) - Math.abs(q.d));
+      const off = family
+        .map((l) => ({ l, d: l.nx * x + l.ny * y - l.c }))
+        .sort((p, q) => Math.abs(p.d) - Math.abs(q.d));
       const left = off.find((o) => o.d > 0);
       const right = off.find((o) => o.d <= 0);
       return left && right ? ([left.l, right.l] as [Line, Line]) : null;

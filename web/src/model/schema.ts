@@ -193,7 +193,11 @@ export const PROPERTIES: Record<Kind, Property[]> = {
     number("poisson", "Poisson's ratio", "none", { fallback: 0.2 }),
     number("creep_coefficient", "Creep φ", "none", { fallback: 2 }),
   ],
-  rebars: [label, number("yield_MPa", "Yield strength", "stress"), number("E_MPa", "E", "stress", { fallback: 200000 })],
+  rebars: [
+    label,
+    number("yield_MPa", "Yield strength", "stress"),
+    number("E_MPa", "E", "stress", { fallback: 200000 }),
+  ],
 };
 
 /** The properties of one object; a combination's are its factors. */
@@ -303,7 +307,9 @@ export function parsed(property: Property, text: string, document: FloorDocument
     const value = Number(given);
     return Number.isFinite(value) && value >= 0
       ? { value }
-      : { problem: `“${given}” is not fixed, free or a stiffness (${property.path === "vertical" ? "kN/m" : "kNm/rad"})` };
+      : {
+          problem: `“${given}” is not fixed, free or a stiffness (${property.path === "vertical" ? "kN/m" : "kNm/rad"})`,
+        };
   }
   return { value: given };
 }

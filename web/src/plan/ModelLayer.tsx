@@ -1,82 +1,147 @@
-import type { KeyboardEvent, ReactNode } from "react";
-import type { Selection } from "../app/session";
-import type { FloorDocument, Kind, Vertex } from "../model/floor";
+import { type KeyboardEvent, type MouseEvent, memo, type ReactNode } from "react";
+import { type FloorDocument, itemOf, type Kind, type Labelled, type Ref, SINGULAR, type Vertex } from "../model/floor";
 import { columnOutline, path, points, wallOutline } from "./shapes";
 
-type Pick = (kind: Kind, id: string) => void;
+type Pick = (ref: Ref, more: boolean) => void;
 
 /** Everything that stands on the plan, in plan coordinates; each shape can be reached and picked by keyboard. */
-export function ModelLayer(props: {
+export const ModelLayer = memo(function ModelLayer(props: {
   document: FloorDocument;
-  selection: Selection;
+  hidden: Set<Kind>;
   pick: Pick;
   loads: boolean;
   mats: boolean;
 }) {
-  const { document, selection, pick, loads, mats } = props;
-  const chosen = (kind: Kind, id: string) =>
-    selection?.type === "object" && selection.kind === kind && selection.id === id;
+  const { document, hidden, pick, loads, mats } = props;
+  const seen = (kind: Kind) => !hidden.has(kind);
+  const draw = (kind: Kind, list: Labelled[] | undefined): ReactNode[] =>
+    seen(kind)
+      ? (list ?? []).map((item) => {
+          const d = outlineOf(kind, item);
+          return d ? (
+            <Shape key={`${kind}:${item.id}`} kind={kind} id={item.id} d={d} name={classOf(kind, item)} />
+          ) : null;
+        })
+      : [];
 
-  const shape = (kind: Kind, id: string, d: string, name: string, extra = ""): ReactNode => (
-    <path
-      key={`${kind}:${id}`}
-      d={d}
-      className={`${name} ${extra} ${chosen(kind, id) ? "chosen" : ""}`}
-      data-kind={kind}
-      data-id={id}
-      role="button"
-      tabIndex={0}
-      aria-label={`${name} ${id}`}
-      aria-pressed={chosen(kind, id)}
+  const found = (event: MouseEvent | KeyboardEvent): Ref | null => {
+    const element = (event.target as Element).closest("[data-kind]") as SVGElement | null;
+    return element ? { kind: element.dataset.kind as Kind, id: element.dataset.id as string } : null;
+  };
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: the shapes inside are the buttons
+    <g
+      className="model"
       onClick={(event) => {
+        const ref = found(event);
+        if (!ref) return;
         event.stopPropagation();
-        pick(kind, id);
+        pick(ref, event.ctrlKey || event.metaKey || event.shiftKey);
       }}
-      onKeyDown={(event: KeyboardEvent) => {
-        if (event.key === "Enter" || event.key === " ") {
+      onKeyDown={(event) => {
+        const ref = found(event);
+        if (ref && (event.key === "Enter" || event.key === " ")) {
           event.preventDefault();
-          pick(kind, id);
+          event.stopPropagation();
+          pick(ref, event.ctrlKey || event.metaKey || event.shiftKey);
         }
       }}
-    />
-  );
-  const line = (l: Vertex[]) => path(l.map(([x = 0, y = 0]) => [x, y]) as [number, number][], false);
-
-  return (
-    <g className="model">
-      {document.slabs.map((s) => shape("slabs", s.id, path(points(s.outline)), "slab"))}
-      {(document.supports ?? []).map((s) =>
-        s.kind === "area"
-          ? shape("supports", s.id, path(points(s.outline ?? [])), "bedding")
-          : s.kind === "line"
-            ? shape("supports", s.id, line(s.line ?? []), "line-support")
-            : shape("supports", s.id, path(disc(s.at ?? [0, 0], 0.14)), "point-support"),
-      )}
-      {(document.thickenings ?? []).map((t) => shape("thickenings", t.id, path(points(t.outline)), "thickening"))}
-      {mats &&
-        (document.mats ?? []).map(
-          (m) => m.outline && shape("mats", m.id, path(points(m.outline)), "mat", m.direction === "x" ? "" : "across"),
-        )}
-      {(document.openings ?? []).map((o) => (
-        <g key={o.id}>
-          {shape("openings", o.id, path(points(o.outline)), "opening")}
-          <path d={cross(points(o.outline))} className="opening-cross" />
-        </g>
-      ))}
-      {loads &&
-        (document.loads ?? []).map((l) =>
-          l.kind === "area"
-            ? l.outline && shape("loads", l.id, path(points(l.outline)), "area-load")
-            : l.kind === "line"
-              ? shape("loads", l.id, line(l.line ?? []), "line-load")
-              : shape("loads", l.id, path(disc(l.at ?? [0, 0], 0.3)), "point-load"),
-        )}
-      {(document.walls ?? []).map((w) => shape("walls", w.id, path(wallOutline(w.line, w.thickness_m)), "wall"))}
-      {(document.columns ?? []).map((c) =>
-        shape("columns", c.id, path(columnOutline(c)), "column", c.below ? "" : "above-only"),
-      )}
+    >
+      {draw("slabs", document.slabs)}
+      {draw("supports", document.supports)}
+      {draw("one_way_areas", document.one_way_areas)}
+      {seen("one_way_areas") &&
+        (document.one_way_areas ?? []).map((a) => (
+          <path key={a.id} d={arrow(points(a.outline), a.angle_deg ?? 0)} className="span-arrow" />
+        ))}
+      {draw("stiffness_areas", document.stiffness_areas)}
+      {draw("thickenings", document.thickenings)}
+      {mats && draw("mats", document.mats)}
+      {draw("openings", document.openings)}
+      {seen("openings") &&
+        (document.openings ?? []).map((o) => (
+          <path key={o.id} d={cross(points(o.outline))} className="opening-cross" />
+        ))}
+      {draw("beams", document.beams)}
+      {loads && draw("loads", document.loads)}
+      {draw("walls", document.walls)}
+      {draw("columns", document.columns)}
+      {draw("probes", document.probes)}
     </g>
   );
+});
+
+const Shape = memo(function Shape(props: { kind: Kind; id: string; d: string; name: string }) {
+  return (
+    <path
+      d={props.d}
+      className={props.name}
+      data-kind={props.kind}
+      data-id={props.id}
+      role="button"
+      tabIndex={0}
+      aria-label={`${SINGULAR[props.kind]} ${props.id}`}
+    />
+  );
+});
+
+/** The outlines of what is selected, on top. */
+export function ChosenLayer(props: { document: FloorDocument; chosen: Ref[] }) {
+  return (
+    <g className="chosen-layer">
+      {props.chosen.map((ref) => {
+        const item = itemOf(props.document, ref);
+        const d = item && outlineOf(ref.kind, item);
+        return d ? (
+          <path
+            key={`${ref.kind}:${ref.id}`}
+            d={d}
+            className={item.line && !item.thickness_m && !item.width_m ? "chosen open" : "chosen"}
+            data-chosen={ref.id}
+          />
+        ) : null;
+      })}
+    </g>
+  );
+}
+
+/** The outline of an object on the plan as a path, or nothing. */
+export function outlineOf(kind: Kind, item: Labelled): string | null {
+  if (kind === "columns") return path(columnOutline(item as never));
+  if (kind === "walls") return path(wallOutline(item.line as Vertex[], item.thickness_m as number));
+  if (kind === "beams") return path(wallOutline(item.line as Vertex[], item.width_m as number));
+  if (item.outline) return path(points(item.outline as Vertex[]));
+  if (item.line) return path(points(item.line as Vertex[], false), false);
+  if (item.at) return path(disc(item.at as Vertex, kind === "loads" ? 0.3 : kind === "probes" ? 0.1 : 0.14));
+  return null;
+}
+
+function classOf(kind: Kind, item: Labelled): string {
+  switch (kind) {
+    case "supports":
+      return item.kind === "area" ? "bedding" : item.kind === "line" ? "line-support" : "point-support";
+    case "loads":
+      return `${item.kind}-load`;
+    case "mats":
+      return item.direction === "x" ? "mat" : "mat across";
+    case "columns":
+      return item.below ? "column" : "column above-only";
+    case "thickenings":
+      return `thickening ${item.kind}`;
+    case "walls":
+      return item.below ? "wall" : "wall above-only";
+    default:
+      return (
+        {
+          slabs: "slab",
+          openings: "opening",
+          beams: "beam",
+          one_way_areas: "one-way",
+          stiffness_areas: "stiffness",
+          probes: "probe",
+        } as Partial<Record<Kind, string>>
+      )[kind] as string;
+  }
 }
 
 function disc([x = 0, y = 0]: Vertex, r: number): [number, number][] {
@@ -90,4 +155,16 @@ function cross(list: [number, number][]): string {
   if (list.length !== 4) return "";
   const [a, b, c, d] = list as [number, number][];
   return `M${a}L${c}M${b}L${d}`;
+}
+
+/** A double-headed arrow through the middle of a region, in the direction in which it spans. */
+function arrow(list: [number, number][], degrees: number): string {
+  const n = list.length;
+  const cx = list.reduce((t, p) => t + p[0], 0) / n;
+  const cy = list.reduce((t, p) => t + p[1], 0) / n;
+  const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];
+  const reach = 0.35 * Math.max(...list.map(([x, y]) => Math.abs((x - cx) * c + (y - cy) * s)));
+  const h = Math.min(0.25, reach / 3);
+  const at = (u: number, v: number) => `${cx + u * c - v * s} ${cy + u * s + v * c}`;
+  return `M${at(-reach, 0)}L${at(reach, 0)}M${at(reach - h, h)}L${at(reach, 0)}L${at(reach - h, -h)}M${at(h - reach, h)}L${at(-reach, 0)}L${at(h - reach, -h)}`;
 }

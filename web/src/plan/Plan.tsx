@@ -1,17 +1,31 @@
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useSession, useStale } from "../app/session";
-import type { Kind } from "../model/floor";
+import { type FloorDocument, itemOf, type Ref, type Vertex } from "../model/floor";
 import { markOf, SIGN, shown, use } from "../units/format";
+import { measured, useUnits } from "../units/quantities";
+import { type Drawing, DrawingLayer, useDrawing, useFloorDrawing } from "./DrawingLayer";
 import { chosenField, fieldLabel, QUANTITIES, useDisplay } from "./display";
 import { FieldCanvas } from "./FieldCanvas";
 import { Legend } from "./Legend";
-import { place, type Wanted } from "./labels";
+import { type Placed, place, type Wanted } from "./labels";
 import { Lookup } from "./lookup";
-import { ModelLayer } from "./ModelLayer";
+import { MeshLayer } from "./MeshLayer";
+import { ChosenLayer, ModelLayer } from "./ModelLayer";
+import { PinLayer } from "./PinLayer";
+import { modelLabels } from "./planLabels";
 import { scaleOf } from "./ramps";
 import { StripLayer, stripLabels } from "./StripLayer";
+import { useSettled } from "./settled";
 import { bounds, path, points } from "./shapes";
 import { Toolbar } from "./Toolbar";
+import { DrawBar } from "./tools/DrawBar";
+import { EntryStrip } from "./tools/EntryStrip";
+import { GestureLayer } from "./tools/GestureLayer";
+import { basis, useGesture } from "./tools/gesture";
+import { Handles } from "./tools/Handles";
+import { copySelected, deleteSelected, everything, inWindow, paste } from "./tools/selection";
+import { type Snap, SnapIndex } from "./tools/snap";
+import { pointsOf, TOOLS, toolOf } from "./tools/tools";
 import { useView } from "./view";
 import { ZoneLayer } from "./ZoneLayer";
 
@@ -19,7 +33,25 @@ const NUDGE = 60;
 
 /** The plan: result field below, model above it, labels on top. */
 export function Plan() {
-  const { document, results, fields, selection, step, select, openRow, flight, floor } = useSession();
+  const {
+    document,
+    results,
+    fields,
+    selection,
+    chosen: picked,
+    findings,
+    step,
+    select,
+    openRow,
+    flight,
+    floor,
+  } = useSession();
+  const tool = useGesture((g) => g.tool);
+  const system = useUnits((u) => u.system);
+  const drawing = useDrawing((d) => d.shown);
+  useFloorDrawing();
+  const [span, setSpan] = useState<{ x0: number; y0: number; x1: number; y1: number } | null>(null);
+  const editing = ["setout", "build", "load"].includes(step);
   const display = useDisplay();
   const stale = useStale();
   const frame = useRef<HTMLDivElement>(null);
@@ -36,7 +68,7 @@ export function Plan() {
     return () => watch.disconnect();
   }, []);
 
-  const box = useMemo(() => bounds((document?.slabs ?? []).map((s) => points(s.outline))), [document?.slabs]);
+  const box = useMemo(() => extent(document, drawing), [document, drawing]);
   const fitted = useRef<number | null>(null);
   useEffect(() => {
     if (document && floor && size.width > 50 && fitted.current !== floor.id) {
@@ -56,21 +88,57 @@ export function Plan() {
   useEffect(() => {
     const key = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (target.closest("input, select, textarea, [role=dialog]") || event.ctrlKey || event.metaKey) return;
-      if (event.key === "f" || event.key === "F") fit(box);
-      else if (event.key === "+" || event.key === "=") by(0, 0, 1.25);
-      else if (event.key === "-") by(0, 0, 0.8);
-      else if (event.key === "Escape") select(null);
+      if (target.closest("input, select, textarea, [role=dialog], .sheet")) return;
+      const gesture = useGesture.getState();
+      const drawing = toolOf(gesture.tool ?? "");
+      const control = event.ctrlKey || event.metaKey;
+      const letter = event.key.toUpperCase();
+      const focused = target.closest(".model [data-kind], .corner, button");
+      if (control && letter === "C") copySelected();
+      else if (control && letter === "V") void paste();
+      else if (control && letter === "A" && document)
+        useSession.getState().choose(everything(document, display.hidden));
+      else if (control) return;
+      else if (event.key === "Enter" && drawing && !focused) gesture.enter();
+      else if (event.key === "Backspace" && drawing) gesture.back();
+      else if ((event.key === "Delete" || event.key === "Backspace") && !drawing) void deleteSelected();
+      else if (event.key === "Escape") {
+        if (drawing || gesture.kept) gesture.cancel();
+        else select(null);
+      } else if (letter === "A" && drawing && pointsOf(drawing, gesture.shape) === null && gesture.points.length)
+        gesture.set({ via: gesture.via === undefined ? null : undefined });
       else if (event.shiftKey && event.key === "ArrowLeft") by(NUDGE, 0);
       else if (event.shiftKey && event.key === "ArrowRight") by(-NUDGE, 0);
       else if (event.shiftKey && event.key === "ArrowUp") by(0, NUDGE);
       else if (event.shiftKey && event.key === "ArrowDown") by(0, -NUDGE);
-      else return;
+      else if (letter === "F") fit(box);
+      else if (event.key === "+" || event.key === "=") by(0, 0, 1.25);
+      else if (event.key === "-") by(0, 0, 0.8);
+      else {
+        const wanted = TOOLS.find((t) => t.letter === letter);
+        if (!wanted || event.altKey) return;
+        gesture.begin(wanted.key);
+      }
       event.preventDefault();
     };
     window.addEventListener("keydown", key);
     return () => window.removeEventListener("keydown", key);
-  }, [fit, by, box, select]);
+  }, [fit, by, box, select, document, display.hidden]);
+
+  const index = useMemo(
+    () =>
+      document
+        ? new SnapIndex(document, display.hidden, drawing && display.drawing ? drawing.lines.map((l) => l.points) : [])
+        : null,
+    [document, display.hidden, drawing, display.drawing],
+  );
+  const snap = useCallback(
+    (x: number, y: number, free: boolean): Snap => {
+      if (free || !index) return { x, y, kind: null };
+      return index.find(x, y, 11 / view.k, basis(useGesture.getState().points));
+    },
+    [index, view.k],
+  );
 
   const chosen = fields ? chosenField(fields.heads, display) : -1;
   const head = chosen >= 0 ? (fields?.heads[chosen] ?? null) : null;
@@ -88,7 +156,13 @@ export function Plan() {
   const lookup = useMemo(() => (fields ? new Lookup(fields) : null), [fields]);
   const unit = head ? (fields?.units[head.quantity] ?? "") : "";
   const title = head ? `${QUANTITIES.find(([k]) => k === head.quantity)?.[1]}, ${fieldLabel(head)}` : "";
-  const toScreen = useCallback((x: number, y: number) => ({ x: view.x + view.k * x, y: view.y - view.k * y }), [view]);
+  const settled = useSettled(view);
+  const toScreen = useCallback(
+    (x: number, y: number) => ({ x: settled.x + settled.k * x, y: settled.y - settled.k * y }),
+    [settled],
+  );
+  const live = (x: number, y: number) => ({ x: view.x + view.k * x, y: view.y - view.k * y });
+  const slide = view.k / settled.k;
 
   const extremes = useMemo(() => {
     if (!fields || !values) return [];
@@ -130,55 +204,52 @@ export function Plan() {
       ? results?.sags.find((s) => s.where === selection.where)
       : null;
 
-  const wanted: Wanted[] = [];
-  if (extremes.length && display.quantity !== "none")
-    for (const e of extremes)
-      wanted.push({ ...toScreen(e.x, e.y), text: `${shown(e.v, unit)} ${unit}`, priority: 50, callout: true });
-  if (display.zones)
-    for (const z of worstZones) {
-      const mark = markOf(z.utilisation);
-      wanted.push({
-        ...toScreen(...z.at),
-        text: `${z.column} ${use(z.utilisation)} ${SIGN[mark]}`,
-        tone: mark,
-        priority: 10 + z.utilisation,
-        callout: mark === "fail" || zoneChosen === z.column,
-      });
-    }
-  if (display.strips !== "off" && results) wanted.push(...stripLabels(strips, view));
-  if (display.labels && document) {
-    for (const c of document.columns ?? [])
-      if (view.k > 17 && !display.zones) {
-        const [x = 0, y = 0] = c.at;
-        wanted.push({ ...toScreen(x, y), text: c.id, tone: "id", priority: 2 });
+  const labels = useMemo(() => {
+    const wanted: Wanted[] = [];
+    if (extremes.length && display.quantity !== "none")
+      for (const e of extremes)
+        wanted.push({ ...toScreen(e.x, e.y), text: `${shown(e.v, unit)} ${unit}`, priority: 50, callout: true });
+    if (display.zones)
+      for (const z of worstZones) {
+        const mark = markOf(z.utilisation);
+        wanted.push({
+          ...toScreen(...z.at),
+          text: `${z.column} ${use(z.utilisation)} ${SIGN[mark]}`,
+          tone: mark,
+          priority: 10 + z.utilisation,
+          callout: mark === "fail" || zoneChosen === z.column,
+        });
       }
-    if (view.k > 14 && ["build", "arrange", "load"].includes(step))
-      for (const s of [...document.slabs, ...(document.openings ?? [])]) {
-        const b = bounds([points(s.outline)]);
-        wanted.push({ ...toScreen((b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2), text: s.id, tone: "id", priority: 1 });
-      }
-    if (step === "load")
-      for (const l of document.loads ?? []) {
-        const at = l.at ?? (l.line ? mid(l.line) : l.outline ? mid(l.outline) : null);
-        if (!at) continue;
-        const value =
-          l.kind === "area"
-            ? `${shown(l.q_kPa ?? 0, "kPa", 1)} kPa`
-            : l.kind === "line"
-              ? `${shown(l.q_kN_m?.[0] ?? 0, "kN/m", 1)} kN/m`
-              : `${shown(l.F_kN ?? 0, "kN")} kN`;
-        wanted.push({ ...toScreen(at[0] ?? 0, at[1] ?? 0), text: value, tone: "load", priority: 4 });
-      }
-    if (step === "arrange")
-      for (const p of results?.panels ?? []) {
-        const b = bounds([p.outline]);
-        wanted.push({ ...toScreen((b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2), text: p.id, tone: "id", priority: 3 });
-      }
-  }
-  const labels = place(wanted, size.width, size.height, CORNERS(size.width));
+    if (display.strips !== "off") wanted.push(...stripLabels(strips, settled));
+    if (display.labels && document)
+      wanted.push(...modelLabels(document, results, step, display, settled.k, toScreen, system));
+    return place(wanted, size.width, size.height, CORNERS(size.width, editing));
+  }, [
+    extremes,
+    display,
+    worstZones,
+    zoneChosen,
+    strips,
+    settled,
+    document,
+    results,
+    step,
+    system,
+    size,
+    toScreen,
+    unit,
+    editing,
+  ]);
   const governing = governingPanels(useSession.getState().results, selection);
 
-  const pick = (kind: Kind, id: string) => select({ type: "object", kind, id });
+  const pick = useCallback((ref: Ref, more: boolean) => {
+    const session = useSession.getState();
+    if (!more) session.choose([ref]);
+    else {
+      const rest = session.chosen.filter((r) => r.kind !== ref.kind || r.id !== ref.id);
+      session.choose(rest.length < session.chosen.length ? rest : [...rest, ref]);
+    }
+  }, []);
   const openZone = (column: string) => {
     const row = results?.rows
       .filter((r) => r.check === "punching" && r.where === column)
@@ -196,8 +267,18 @@ export function Plan() {
       : null;
   const bar = niceLength(110 / view.k);
 
+  const [only] = picked;
+  const handled =
+    editing && !tool && picked.length === 1 && only && document
+      ? ((item) => (item?.outline ?? item?.line ?? null) as Vertex[] | null)(itemOf(document, only))
+      : null;
+  const planOf = (event: { clientX: number; clientY: number }) => {
+    const r = (svg.current as SVGSVGElement).getBoundingClientRect();
+    return { x: (event.clientX - r.left - view.x) / view.k, y: (view.y - event.clientY + r.top) / view.k };
+  };
+
   return (
-    <div className="plan" ref={frame}>
+    <div className={`plan ${tool ? "drawing" : ""}`} ref={frame}>
       <FieldCanvas
         fields={fields}
         values={values}
@@ -213,27 +294,55 @@ export function Plan() {
         height={size.height}
         role="group"
         aria-label="Plan"
-        onClick={() => select(null)}
+        onClickCapture={(event) => {
+          if (!tool) return;
+          event.stopPropagation();
+          const at = planOf(event);
+          const s = snap(at.x, at.y, event.altKey);
+          useGesture.getState().set({ cursor: s });
+          useGesture.getState().point([s.x, s.y]);
+        }}
+        onDoubleClick={() => tool && useGesture.getState().finish()}
+        onClick={(event) => !event.shiftKey && select(null)}
         onKeyDown={() => undefined}
+        onPointerDown={(event) => {
+          if (!event.shiftKey || tool || event.button) return;
+          const at = planOf(event);
+          setSpan({ x0: at.x, y0: at.y, x1: at.x, y1: at.y });
+          event.currentTarget.setPointerCapture(event.pointerId);
+        }}
         onPointerMove={(e) => {
           const r = e.currentTarget.getBoundingClientRect();
           setPointer({ x: e.clientX - r.left, y: e.clientY - r.top });
+          const at = planOf(e);
+          if (tool) useGesture.getState().set({ cursor: snap(at.x, at.y, e.altKey) });
+          if (span) setSpan({ ...span, x1: at.x, y1: at.y });
+        }}
+        onPointerUp={(event) => {
+          if (!span || !document) return;
+          setSpan(null);
+          const found = inWindow(document, display.hidden, span, event.altKey);
+          if (Math.abs(span.x1 - span.x0) * view.k > 4) useSession.getState().choose(found);
         }}
         onPointerLeave={() => setPointer(null)}
       >
         <g transform={`translate(${view.x} ${view.y}) scale(${view.k} ${-view.k})`}>
-          {(document?.grid ?? []).map((g) => (
-            <path key={g.id} d={path(g.line as [number, number][], false)} className="grid" />
-          ))}
+          {drawing && display.drawing && <DrawingLayer drawing={drawing} />}
+          {!display.hidden.has("grid") &&
+            (document?.grid ?? []).map((g) => (
+              <path key={g.id} d={path(g.line as [number, number][], false)} className="grid" />
+            ))}
           {document && (
             <ModelLayer
               document={document}
-              selection={selection}
+              hidden={display.hidden}
               pick={pick}
               loads={step === "load"}
               mats={step === "steel" && view.k > 24}
             />
           )}
+          {display.mesh && fields && <MeshLayer fields={fields} />}
+          {document && <ChosenLayer document={document} chosen={picked} />}
           {(step === "arrange" || governing.size > 0) &&
             (results?.panels ?? []).map((p) => (
               <path key={p.id} d={path(p.outline)} className={`panel ${governing.has(p.id) ? "loaded" : ""}`} />
@@ -241,51 +350,72 @@ export function Plan() {
           {results && display.strips !== "off" && <StripLayer strips={strips} chosen={stripChosen} pick={openStrip} />}
           {results && display.zones && <ZoneLayer zones={results.zones} chosen={zoneChosen} pick={openZone} />}
           {sagChosen && <path d={path(sagChosen.ends, false)} className="sag-line" />}
+          {span && (
+            <rect
+              x={Math.min(span.x0, span.x1)}
+              y={Math.min(span.y0, span.y1)}
+              width={Math.abs(span.x1 - span.x0)}
+              height={Math.abs(span.y1 - span.y0)}
+              className="window"
+            />
+          )}
         </g>
-        {(document?.grid ?? []).map((g) => {
-          const [[ax = 0, ay = 0]] = g.line as [[number, number]];
-          const p = toScreen(ax, ay);
-          return (
-            <text key={g.id} x={p.x} y={p.y} className="grid-label" dy={4}>
-              {g.id}
-            </text>
-          );
-        })}
+        {!display.hidden.has("grid") &&
+          (document?.grid ?? []).map((g) => {
+            const [[ax = 0, ay = 0]] = g.line as [[number, number]];
+            const p = live(ax, ay);
+            return (
+              <text key={g.id} x={p.x} y={p.y} className="grid-label" dy={4}>
+                {g.id}
+              </text>
+            );
+          })}
         {extremes.map((e) => {
-          const p = toScreen(e.x, e.y);
+          const p = live(e.x, e.y);
           return <circle key={`${e.x},${e.y},${e.v}`} cx={p.x} cy={p.y} r={3.5} className="extreme" />;
         })}
-        {labels.map((l) => (
-          <g key={`${l.text}${l.x},${l.y}`} className={`label ${l.tone ?? ""} ${l.leader ? "callout" : ""}`}>
-            {l.leader && (
-              <line
-                x1={l.x}
-                y1={l.y}
-                x2={l.left + (l.left > l.x ? 0 : l.width)}
-                y2={l.top + l.height / 2}
-                className="leader"
-              />
-            )}
-            <rect x={l.left} y={l.top} width={l.width} height={l.height} rx={3} />
-            <text x={l.left + l.width / 2} y={l.top + l.height / 2 + 4}>
-              {l.text}
-            </text>
-          </g>
-        ))}
+        <LabelLayer
+          labels={labels}
+          transform={`translate(${view.x - slide * settled.x} ${view.y - slide * settled.y}) scale(${slide})`}
+        />
+        {editing && <PinLayer findings={findings} view={view} />}
+        {handled && only && document && (
+          <Handles
+            view={view}
+            target={only}
+            vertices={handled}
+            closed={Boolean(itemOf(document, only)?.outline)}
+            snap={snap}
+          />
+        )}
+        {document && <GestureLayer view={view} document={document} />}
         <g className="scale-bar" transform={`translate(${size.width - 24 - bar * view.k} ${size.height - 14})`}>
           <path d={`M0 -5V0H${bar * view.k}V-5`} />
           <text x={(bar * view.k) / 2} y={-5}>
-            {shown(bar, "", bar < 1 ? 1 : 0)} m
+            {system === "SI" ? `${shown(bar, "", bar < 1 ? 1 : 0)} m` : measured(bar, "length", system)}
           </text>
         </g>
       </svg>
-      <Toolbar heads={fields?.heads ?? []} shown={head} fit={() => fit(box)} />
-      {head && scale && <Legend title={title} unit={unit} scale={scale} stale={stale} />}
+      {editing ? <DrawBar /> : <Toolbar heads={fields?.heads ?? []} shown={head} fit={() => fit(box)} />}
+      <EntryStrip />
+      {document && document.slabs.length === 0 && !tool && (
+        <p className="invitation">
+          An empty floor. Press <kbd>S</kbd> to draw a slab, <kbd>G</kbd> for a grid line, or bring in a drawing from
+          the “Set out” step.
+        </p>
+      )}
+      {head && scale && !editing && <Legend title={title} unit={unit} scale={scale} stale={stale} />}
       {display.strips !== "off" && results && (
         <p className="legend words">
           Column strips along {display.strips}: ultimate moment, kNm a strip, over all arrangements. Sagging on the side
           of the stretched face.
         </p>
+      )}
+      {pointer && editing && (
+        <output className="place-reading mono">
+          {measured((pointer.x - view.x) / view.k, "length", system)},{" "}
+          {measured((view.y - pointer.y) / view.k, "length", system)}
+        </output>
       )}
       {pointer && under !== null && (
         <output className="reading" style={{ left: Math.min(pointer.x + 14, size.width - 150), top: pointer.y + 16 }}>
@@ -296,16 +426,50 @@ export function Plan() {
   );
 }
 
+const LabelLayer = memo(function LabelLayer({ labels, transform }: { labels: Placed[]; transform: string }) {
+  return (
+    <g transform={transform}>
+      <Labels labels={labels} />
+    </g>
+  );
+});
+
+const Labels = memo(function Labels({ labels }: { labels: Placed[] }) {
+  return labels.map((l) => (
+    <g key={`${l.text}${l.x},${l.y}`} className={`label ${l.tone ?? ""} ${l.leader ? "callout" : ""}`}>
+      {l.leader && (
+        <line
+          x1={l.x}
+          y1={l.y}
+          x2={l.left + (l.left > l.x ? 0 : l.width)}
+          y2={l.top + l.height / 2}
+          className="leader"
+        />
+      )}
+      <rect x={l.left} y={l.top} width={l.width} height={l.height} rx={3} />
+      <text x={l.left + l.width / 2} y={l.top + l.height / 2 + 4}>
+        {l.text}
+      </text>
+    </g>
+  ));
+});
+
+/** What the plan is to show whole: the slabs, or the grid and the drawing where there are none yet. */
+function extent(document: FloorDocument | null, drawing: Drawing | null) {
+  const slabs = (document?.slabs ?? []).map((s) => points(s.outline));
+  if (slabs.length) return bounds(slabs);
+  const lines = [
+    ...(document?.grid ?? []).map((g) => points(g.line, false)),
+    ...(drawing?.lines ?? []).map((l) => l.points),
+  ];
+  return lines.length ? bounds(lines) : { x0: -2, y0: -2, x1: 22, y1: 16 };
+}
+
 /** Where the toolbar and the legend lie; labels keep out of there. */
-const CORNERS = (width: number) => [
-  new DOMRect(0, 0, Math.min(620, width * 0.8), 52),
+const CORNERS = (width: number, editing: boolean) => [
+  new DOMRect(0, 0, editing ? width : Math.min(620, width * 0.8), 52),
   new DOMRect(width - 300, 44, 300, 84),
 ];
-
-function mid(list: number[][]): [number, number] {
-  const n = list.length;
-  return [list.reduce((t, p) => t + (p[0] ?? 0), 0) / n, list.reduce((t, p) => t + (p[1] ?? 0), 0) / n];
-}
 
 function niceLength(rough: number): number {
   const power = 10 ** Math.floor(Math.log10(rough));

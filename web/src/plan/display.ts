@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import type { FieldHead } from "../api/fields";
 import type { StepName } from "../app/session";
+import type { Kind } from "../model/floor";
 
 /** What the plan shows of the results. */
 export type Display = {
@@ -11,6 +12,11 @@ export type Display = {
   strips: "off" | "x" | "y";
   zones: boolean;
   labels: boolean;
+  /** The elements of the newest run. */
+  mesh: boolean;
+  /** The drawing that lies beneath. */
+  drawing: boolean;
+  hidden: Set<Kind>;
 };
 
 type DisplayStore = Display & { show: (part: Partial<Display>) => void };
@@ -22,6 +28,9 @@ export const useDisplay = create<DisplayStore>((set) => ({
   strips: "off",
   zones: false,
   labels: true,
+  mesh: false,
+  drawing: true,
+  hidden: new Set<Kind>(),
   show: (part) => set(part),
 }));
 

@@ -1,31 +1,10 @@
 import type { Column, Vertex } from "../model/floor";
+import { type Point, points } from "../model/outlines";
 
-/** Points of a closed outline, arcs as chords (the bulge is the tangent of a quarter of the arc's angle). */
-export function points(outline: Vertex[]): [number, number][] {
-  const out: [number, number][] = [];
-  outline.forEach((a, i) => {
-    const b = outline[(i + 1) % outline.length] as Vertex;
-    const [ax = 0, ay = 0, bulge = 0] = a;
-    const [bx = 0, by = 0] = b;
-    out.push([ax, ay]);
-    if (!bulge) return;
-    const sweep = 4 * Math.atan(bulge);
-    const offset = (1 - bulge * bulge) / (4 * bulge);
-    const cx = (ax + bx) / 2 - (by - ay) * offset;
-    const cy = (ay + by) / 2 + (bx - ax) * offset;
-    const radius = Math.hypot(ax - cx, ay - cy);
-    const start = Math.atan2(ay - cy, ax - cx);
-    const count = Math.max(8, Math.ceil(Math.abs(sweep) * 16));
-    for (let k = 1; k < count; k++) {
-      const t = start + (sweep * k) / count;
-      out.push([cx + radius * Math.cos(t), cy + radius * Math.sin(t)]);
-    }
-  });
-  return out;
-}
+export { points } from "../model/outlines";
 
 export function path(list: [number, number][], close = true): string {
-  return `M${list.map(([x, y]) => `${x.toFixed(4)} ${y.toFixed(4)}`).join("L")}${close ? "Z" : ""}`;
+  return list.length ? `M${list.map(([x, y]) => `${x.toFixed(4)} ${y.toFixed(4)}`).join("L")}${close ? "Z" : ""}` : "";
 }
 
 export function columnOutline(column: Column): [number, number][] {
@@ -49,24 +28,43 @@ export function columnOutline(column: Column): [number, number][] {
   ].map(([p = 0, q = 0]) => [x + p * c - q * s, y + p * s + q * c]);
 }
 
-export function wallOutline(line: Vertex[], thickness: number): [number, number][] {
-  const [[ax = 0, ay = 0], [bx = 0, by = 0]] = line as [Vertex, Vertex];
-  const l = Math.hypot(bx - ax, by - ay) || 1;
-  const ux = ((bx - ax) / l) * (thickness / 2);
-  const uy = ((by - ay) / l) * (thickness / 2);
-  return [
-    [ax - ux + uy, ay - uy - ux],
-    [bx + ux + uy, by + uy - ux],
-    [bx + ux - uy, by + uy + ux],
-    [ax - ux - uy, ay - uy + ux],
-  ];
+/** The outline of a line with a width (walls, beams): both sides offset by half of it, corners mitred. */
+export function wallOutline(line: Vertex[], width: number): [number, number][] {
+  const list = points(line, false);
+  const side = (sign: number): Point[] =>
+    list.map(([x, y], i) => {
+      const before = list[i - 1];
+      const after = list[i + 1];
+      const way = (p: Point, q: Point): Point => {
+        const l = Math.hypot(q[0] - p[0], q[1] - p[1]) || 1;
+        return [(q[0] - p[0]) / l, (q[1] - p[1]) / l];
+      };
+      const u = before ? way(before, [x, y]) : way([x, y], after as Point);
+      const v = after ? way([x, y], after) : u;
+      const [nx, ny] = [-(u[1] + v[1]), u[0] + v[0]];
+      const l2 = nx * nx + ny * ny || 1;
+      // The mitre reaches as far out as both sides' offsets meet.
+      const reach = ((sign * width) / 2) * (2 / l2);
+      return [x + nx * reach, y + ny * reach];
+    });
+  return [...side(1), ...side(-1).reverse()];
 }
 
 export type Box = { x0: number; y0: number; x1: number; y1: number };
 
 export function bounds(lists: [number, number][][]): Box {
-  const all = lists.flat();
-  const xs = all.map((p) => p[0]);
-  const ys = all.map((p) => p[1]);
-  return { x0: Math.min(...xs), y0: Math.min(...ys), x1: Math.max(...xs), y1: Math.max(...ys) };
+  const box = {
+    x0: Number.POSITIVE_INFINITY,
+    y0: Number.POSITIVE_INFINITY,
+    x1: Number.NEGATIVE_INFINITY,
+    y1: Number.NEGATIVE_INFINITY,
+  };
+  for (const list of lists)
+    for (const [x, y] of list) {
+      box.x0 = Math.min(box.x0, x);
+      box.x1 = Math.max(box.x1, x);
+      box.y0 = Math.min(box.y0, y);
+      box.y1 = Math.max(box.y1, y);
+    }
+  return box;
 }

@@ -18,6 +18,10 @@ export function useView(svg: RefObject<SVGSVGElement | null>, width: number, hei
     const made = zoom<SVGSVGElement, unknown>()
       .scaleExtent([4, 600])
       .clickDistance(4)
+      // Shift and drag draws a window; the middle button pans whatever the pointer is on.
+      .filter(
+        (event) => event.type === "wheel" || event.button === 1 || (!event.shiftKey && !event.ctrlKey && !event.button),
+      )
       .on("start", (event) => {
         if (event.sourceEvent) cancelAnimationFrame(running.current);
       })

@@ -6,7 +6,7 @@ const MARK = { empty: "", attention: "!", running: "…", fresh: "✓", failing:
 
 /** The ordered steps of the work, each with its state. */
 export function Route() {
-  const { document, results, run, step, setStep } = useSession();
+  const { document, results, run, step, setStep, findings } = useSession();
   const show = useDisplay((d) => d.show);
   const stale = useStale();
   return (
@@ -14,7 +14,7 @@ export function Route() {
       <ol>
         {STEPS.map((s, i) => {
           const view = document
-            ? stepView(s.key, document, results, run, stale)
+            ? stepView(s.key, document, results, run, stale, findings.length)
             : { state: "empty" as const, told: "" };
           return (
             <li key={s.key} className={`${s.key === step ? "current" : ""} ${view.state}`}>

@@ -33,13 +33,18 @@ export function stepView(
   results: Results | null,
   run: RunEvent | null,
   behind: boolean,
+  findings: number,
 ): StepView {
   const count = (list: unknown[] | undefined) => list?.length ?? 0;
   const warnings = results?.messages.filter((m) => m.severity === "warning") ?? [];
   switch (step) {
     case "setout":
-      return { state: "fresh", told: `${count(document.grid)} grid lines` };
+      return count(document.grid)
+        ? { state: "fresh", told: `${count(document.grid)} grid lines` }
+        : { state: "empty", told: "no grid yet" };
     case "build": {
+      if (!count(document.slabs)) return { state: "empty", told: "nothing built yet" };
+      if (findings) return { state: "attention", told: `audit: ${findings} finding${findings > 1 ? "s" : ""}` };
       const told = `${count(document.slabs)} slabs, ${count(document.columns)} columns`;
       return warnings.length
         ? { state: "attention", told: `${warnings.length} warning${warnings.length > 1 ? "s" : ""}` }

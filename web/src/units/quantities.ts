@@ -18,7 +18,7 @@ export type Dimension =
   | "none";
 export type System = "SI" | "US";
 
-type Unit = { unit: string; /** Shown value over stored value. */ factor: number; digits: number };
+type Unit = { unit: string /** Shown value over stored value. */; factor: number; digits: number };
 
 const FOOT = 0.3048;
 const INCH = 0.0254;
@@ -31,11 +31,17 @@ const UNITS: Record<Dimension, Record<System, Unit>> = {
   bar: { SI: { unit: "mm", factor: 1, digits: 0 }, US: { unit: "in", factor: 0.001 / INCH, digits: 3 } },
   area: { SI: { unit: "m²", factor: 1, digits: 1 }, US: { unit: "ft²", factor: 1 / FOOT ** 2, digits: 0 } },
   angle: { SI: { unit: "°", factor: 1, digits: 2 }, US: { unit: "°", factor: 1, digits: 2 } },
-  stress: { SI: { unit: "MPa", factor: 1, digits: 1 }, US: { unit: "psi", factor: (1000 * INCH ** 2) / POUND, digits: 0 } },
+  stress: {
+    SI: { unit: "MPa", factor: 1, digits: 1 },
+    US: { unit: "psi", factor: (1000 * INCH ** 2) / POUND, digits: 0 },
+  },
   pressure: { SI: { unit: "kPa", factor: 1, digits: 2 }, US: { unit: "psf", factor: FOOT ** 2 / POUND, digits: 1 } },
   lineload: { SI: { unit: "kN/m", factor: 1, digits: 2 }, US: { unit: "plf", factor: FOOT / POUND, digits: 1 } },
   force: { SI: { unit: "kN", factor: 1, digits: 1 }, US: { unit: "kip", factor: 1e-3 / POUND, digits: 2 } },
-  moment: { SI: { unit: "kNm", factor: 1, digits: 1 }, US: { unit: "kip-ft", factor: 1e-3 / (POUND * FOOT), digits: 2 } },
+  moment: {
+    SI: { unit: "kNm", factor: 1, digits: 1 },
+    US: { unit: "kip-ft", factor: 1e-3 / (POUND * FOOT), digits: 2 },
+  },
   weight: { SI: { unit: "kN/m³", factor: 1, digits: 1 }, US: { unit: "pcf", factor: FOOT ** 3 / POUND, digits: 1 } },
   none: { SI: { unit: "", factor: 1, digits: 2 }, US: { unit: "", factor: 1, digits: 2 } },
 };

@@ -1,0 +1,46 @@
+"""Drawings under floors through the API."""
+
+import io
+
+import ezdxf
+import pytest
+
+from piastra.demo.architect import architects_drawing
+
+
+@pytest.fixture(scope="module")
+def floor(server):
+    with server.client() as client:
+        made = client.post("/api/projects", json={"name": "Drawn quay"}).json()
+        yield client, made["floor"]
+
+
+def test_a_drawing_is_laid_under_a_floor_recognised_and_taken_away(floor):
+    client, number = floor
+    assert client.get(f"/api/floors/{number}/drawing").json() is None
+    assert client.post(f"/api/floors/{number}/drawing/recognise", json={"layers": {"A": "slabs"}}).status_code == 404
+    laid = client.post(f"/api/floors/{number}/drawing?name=ground.dxf", content=architects_drawing())
+    assert laid.status_code == 201
+    kept = client.get(f"/api/floors/{number}/drawing").json()
+    assert kept == laid.json()
+    assert {layer["name"] for layer in kept["layers"]} >= {"A-SLAB EDGE", "A-COLS", "A-FURNITURE"}
+    got = client.post(f"/api/floors/{number}/drawing/recognise", json={"layers": {"A-COLS": "columns"}}).json()
+    assert (len(got["columns"]), got["slabs"]) == (12, [])
+    refused = client.post(f"/api/floors/{number}/drawing/recognise", json={"layers": {"A-COLS": "pillars"}})
+    assert (refused.status_code, refused.json()["problems"][0]["path"]) == (422, "layers")
+    broken = client.post(f"/api/floors/{number}/drawing", content=b"no drawing")
+    assert broken.status_code == 422
+    assert client.get(f"/api/floors/{number}/drawing").json() == kept
+    assert client.delete(f"/api/floors/{number}/drawing").status_code == 204
+    assert client.get(f"/api/floors/{number}/drawing").json() is None
+
+
+def test_a_floor_is_given_as_a_drawing_and_as_a_file(server):
+    with server.client() as client:
+        projects = {p["name"]: p["floors"] for p in client.get("/api/projects").json()}
+        number = projects["Saltmarsh Field Station"][0]["id"]
+        got = client.get(f"/api/floors/{number}/dxf")
+        assert got.headers["content-disposition"].endswith('.dxf"')
+        layers = {e.dxf.layer for e in ezdxf.read(io.StringIO(got.text)).modelspace()}
+        assert {"SLABS", "COLUMNS", "WALLS", "GRID"} <= layers
+        assert client.get(f"/api/floors/{number}/file").json()["format"] == "piastra-floor"

@@ -1,0 +1,208 @@
+"""Drawings: a messy one becomes a floor, a floor goes out and comes back, and hostile ones get a sentence."""
+
+import io
+
+import ezdxf
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from shapely.geometry import LineString
+
+from piastra.core.geometry.arcs import polygon, polyline
+from piastra.core.model import RefusedError, floor_from
+from piastra.demo.architect import architects_drawing
+from piastra.demo.saltmarsh import level_1
+from piastra.exchange.dxf.drawing import Path
+from piastra.exchange.dxf.linework import faces_of
+from piastra.exchange.dxf.reading import parse, read_dxf
+from piastra.exchange.dxf.recognise import recognise
+from piastra.exchange.dxf.writing import write_dxf
+
+CHOSEN = {"A-SLAB EDGE": "slabs", "A-COLS": "columns", "A-WALL": "walls", "A-VOID": "openings", "A-GRID": "grid"}
+
+
+@pytest.fixture(scope="module")
+def messy():
+    drawing = read_dxf(architects_drawing(), "ground.dxf")
+    return drawing, recognise(drawing, CHOSEN)
+
+
+def test_the_messy_drawing_is_read_in_metres(messy):
+    drawing, _ = messy
+    assert (drawing.unit, drawing.shift, drawing.notes) == ("mm", [0.0, 0.0], [])
+    assert set(CHOSEN) < set(drawing.layers)
+
+
+def test_the_slab_of_split_lines_with_gaps_is_one_outline_with_its_arc(messy):
+    _, found = messy
+    (slab,) = found.slabs
+    arcs = [v for v in slab["outline"] if len(v) > 2]
+    assert len(slab["outline"]) == 4
+    # Rise 1.5 m over half a chord of 6.8 m.
+    assert [abs(v[2]) for v in arcs] == [pytest.approx(1.5 / 6.8, rel=1e-3)]
+    half, rise = 6.8, 1.5
+    radius = (half**2 + rise**2) / (2 * rise)
+    angle = np.arcsin(half / radius)
+    segment = radius**2 * (angle - np.sin(angle) * np.cos(angle))
+    assert polygon(slab["outline"]).area == pytest.approx(22.0 * 13.6 + segment, rel=1e-4)
+
+
+def test_columns_come_out_of_blocks_circles_and_loose_lines_once_each(messy):
+    _, found = messy
+    assert len(found.columns) == 12
+    at = {tuple(np.round(c["at"], 2)): c for c in found.columns}
+    assert at[7.2, 6.6]["shape"] == {"kind": "circle", "diameter_m": 0.55}
+    assert at[14.4, 13.2]["angle_deg"] == pytest.approx(30)
+    assert at[21.6, 13.2]["shape"] == {"kind": "rectangle", "b_m": 0.6, "d_m": 0.3}
+    square = {"kind": "rectangle", "b_m": 0.4, "d_m": 0.4}
+    assert sum(c["shape"] == square for c in found.columns) == 9
+
+
+def test_walls_are_centre_lines_that_meet(messy):
+    _, found = messy
+    lines = {w["thickness_m"]: [] for w in found.walls}
+    for w in found.walls:
+        lines[w["thickness_m"]].append(sorted(map(tuple, w["line"])))
+    assert lines[0.25] == [[(2.0, 9.125), (5.0, 9.125)]]
+    assert sorted(lines[0.2]) == [[(9.1, 8.1), (9.1, 11.0)], [(9.1, 8.1), (12.0, 8.1)]]
+
+
+def test_openings_and_grid(messy):
+    _, found = messy
+    areas = sorted(polygon(o["outline"]).area for o in found.openings)
+    assert areas == pytest.approx([np.pi * 0.3**2, 2.4 * 2.4], rel=5e-3)
+    grid = {g["label"]: g["line"] for g in found.grid}
+    assert sorted(grid) == ["1", "2", "3", "A", "B", "C", "D"]
+    assert grid["B"] == [[7.2, -2.0], [7.2, 15.2]]
+
+
+def test_what_was_not_used_is_reported(messy):
+    _, found = messy
+    told = {(u.layer, u.what): u for u in found.unused}
+    assert told["A-FURNITURE", "line"].count == 6
+    assert told["A-TEXT", "text"].count >= 2
+    assert told["A-WALL", "HATCH"].count == 1
+    assert "drawn twice" in told["A-SLAB EDGE", "line"].why or "twice" in str(found.unused)
+    assert told["A-TEXT", "DIMENSION"].why == "dimensions are not needed"
+    assert all(u.count > 0 and u.why for u in found.unused)
+
+
+def nearest(line, others):
+    return min(LineString(line).hausdorff_distance(LineString(o)) for o in others)
+
+
+def test_a_floor_goes_out_and_comes_back_to_a_millimetre():
+    floor = level_1()
+    drawing = read_dxf(write_dxf(floor), "level 1.dxf")
+    layers = {
+        "SLABS": "slabs",
+        "OPENINGS": "openings",
+        "DROP PANELS": "drop_panels",
+        "COLUMNS": "columns",
+        "WALLS": "walls",
+        "GRID": "grid",
+    }
+    found = recognise(drawing, layers)
+    # Slabs that overlap come back as the faces between them: the same concrete all the same.
+    import shapely
+
+    def union(outlines):
+        return shapely.unary_union([polygon(o) for o in outlines])
+
+    for mine, theirs in ((floor.slabs, found.slabs), (floor.openings, found.openings), (floor.thickenings, found.drop_panels)):
+        a, b = union([x.outline for x in mine]), union([x["outline"] for x in theirs])
+        assert a.boundary.hausdorff_distance(b.boundary) < 1e-3
+    assert len(found.openings) == len(floor.openings)
+    assert len(found.columns) == len(floor.columns)
+    for c in floor.columns:
+        twin = min(found.columns, key=lambda t: np.hypot(*(np.array(t["at"]) - c.at)))
+        assert np.hypot(*(np.array(twin["at"]) - c.at)) < 1e-3
+        for key, value in twin["shape"].items():
+            assert value == getattr(c.shape, key) or abs(value - getattr(c.shape, key)) < 1e-3
+    assert len(found.walls) == len(floor.walls)
+    for w in floor.walls:
+        assert nearest(polyline(w.line), [t["line"] for t in found.walls]) < 1e-3
+    assert {g["label"] for g in found.grid} == {g.id for g in floor.grid}
+    # What came back is a floor file again.
+    items = {
+        "slabs": [
+            {"id": f"S{k}", **s, "thickness_m": 0.26, "concrete": "C40", "rebar": "B500"} for k, s in enumerate(found.slabs)
+        ],
+        "columns": [{"id": f"C{k}", **c, "concrete": "C40"} for k, c in enumerate(found.columns)],
+    }
+    floor_from({**floor.model_dump(mode="json", include={"format", "version", "concretes", "rebars"}), **items})
+
+
+def drawing_of(add, units=6):
+    document = ezdxf.new("R2010", units=units)
+    add(document.modelspace(), document)
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue().encode()
+
+
+def test_a_drawing_far_off_is_brought_to_the_origin_and_says_so():
+    drawing = parse(drawing_of(lambda s, d: s.add_line((512_000, 4_100_000), (512_010, 4_100_000))), "x", None, False)
+    assert drawing.paths[0].vertices[0] == [0.0, 0.0]
+    assert "km off the origin" in drawing.notes[0]
+
+
+def test_a_drawing_without_a_unit_is_guessed_and_can_be_told():
+    content = drawing_of(lambda s, d: s.add_line((0, 0), (24_000, 0)), units=0)
+    guessed = parse(content, "x", None, False)
+    assert (guessed.unit, len(guessed.notes)) == ("mm", 1)
+    assert parse(content, "x", "cm", False).paths[0].vertices[1] == [240.0, 0.0]
+
+
+def _bomb(space, document):
+    inner = document.blocks.new("B0")
+    for k in range(40):
+        inner.add_line((0, k), (1, k))
+    for level in range(1, 7):
+        block = document.blocks.new(f"B{level}")
+        for k in range(20):
+            block.add_blockref(f"B{level - 1}", (0, k))
+    space.add_blockref("B6", (0, 0))
+
+
+@pytest.mark.parametrize(
+    ("content", "words"),
+    [
+        (b"", "nothing that can be read"),
+        (b"not a drawing at all\n" * 50, "cannot be read"),
+        (b"\x00\xff" * 4000, "cannot be read"),
+        (architects_drawing()[:2000], "nothing that can be read"),
+        (b"0" * 40_000_001, "40 MB can be read"),
+        (drawing_of(lambda s, d: None), "nothing that can be read"),
+    ],
+    ids=["empty", "prose", "binary", "cut off", "huge", "nothing drawn"],
+)
+def test_a_broken_or_huge_file_gets_a_sentence(content, words):
+    with pytest.raises(RefusedError) as caught:
+        read_dxf(content, "x.dxf")
+    assert words in caught.value.refusals[0].sentence
+
+
+def test_blocks_in_blocks_without_end_are_cut_off():
+    drawing = read_dxf(drawing_of(_bomb), "bomb.dxf")
+    assert any("Only the first" in n for n in drawing.notes)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.floats(0.05, 0.95), min_size=0, max_size=5), st.floats(0, 0.004), st.floats(-180, 180), st.booleans())
+def test_a_square_survives_splitting_gaps_turning_and_doubling(cuts, gap, degrees, doubled):
+    t = np.radians(degrees)
+    R = np.array([[np.cos(t), -np.sin(t)], [np.sin(t), np.cos(t)]])
+    corners = np.array([[0, 0], [5, 0], [5, 3], [0, 3]]) @ R.T
+    paths = []
+    for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+        marks = [0.0, *sorted(c for c in {round(c, 2) for c in cuts}), 1.0]
+        for s, e in zip(marks[:-1], marks[1:], strict=True):
+            shy = gap / np.hypot(*(b - a))
+            piece = Path("L", [list(a + (b - a) * s), list(a + (b - a) * (e - shy))], False)
+            paths += [piece, piece] if doubled else [piece]
+    faces = faces_of(paths)
+    assert len(faces.faces) == 1
+    assert faces.faces[0].area == pytest.approx(15, rel=5e-3)
+    assert (faces.doubles > 0) == doubled

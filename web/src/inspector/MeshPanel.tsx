@@ -1,0 +1,122 @@
+import { useState } from "react";
+import { useSession } from "../app/session";
+import type { FloorDocument } from "../model/floor";
+import type { Results } from "../model/results";
+import { useDisplay } from "../plan/display";
+import { shown } from "../units/format";
+import { read, unitOf, unreadable, useUnits, written } from "../units/quantities";
+
+/** The mesh of the newest run: how large, how good, where not; and its size for the whole floor and by place. */
+export function MeshPanel(props: { document: FloorDocument; results: Results }) {
+  const { document, results } = props;
+  const { edit, flyTo } = useSession();
+  const { mesh, show } = useDisplay();
+  const system = useUnits((u) => u.system);
+  const [problem, setProblem] = useState("");
+  const unit = unitOf("length", system).unit;
+  const options = document.mesh ?? {};
+  const finer = options.refinements ?? [];
+  const put = (next: NonNullable<FloorDocument["mesh"]>, line: string) =>
+    edit({ line, change: (d) => ({ ...d, mesh: next }) });
+  const size = (text: string) => {
+    const value = text.trim() ? read(text, "length", system) : null;
+    if (text.trim() && value === null) setProblem(unreadable(text, "length", system));
+    else {
+      setProblem("");
+      void put({ ...options, size_m: value }, `mesh size ${text.trim() ? `${text} ${unit}` : "by the spans"}`);
+    }
+  };
+  const places = results.messages.filter((m) => m.where === "mesh" && m.at);
+  return (
+    <>
+      <h3>Mesh</h3>
+      <div className="figure-line">
+        <span>Elements, nodes</span>
+        <span className="mono">
+          {results.mesh.elements.toLocaleString("en")}, {results.mesh.nodes.toLocaleString("en")}
+        </span>
+      </div>
+      <div className="figure-line">
+        <span>Least angle</span>
+        <span className="mono">{shown(results.mesh.least_angle_deg, "", 0)}°</span>
+      </div>
+      <div className="number-field">
+        <label htmlFor="mesh-size">Greatest size</label>
+        <input
+          id="mesh-size"
+          key={String(options.size_m) + system}
+          defaultValue={options.size_m ? written(options.size_m, "length", system) : ""}
+          placeholder="by spans"
+          onBlur={(e) => e.target.value !== e.target.defaultValue && size(e.target.value)}
+          onKeyDown={(e) => e.key === "Enter" && (e.target as HTMLInputElement).blur()}
+        />
+        <span className="unit">{unit}</span>
+        {problem && (
+          <p className="error" role="alert">
+            {problem}
+          </p>
+        )}
+      </div>
+      {finer.map((r, i) => (
+        <div className="figure-line" key={`${r.at}${r.size_m}`}>
+          <span>
+            Finer at {written(r.at[0] ?? 0, "length", system)}, {written(r.at[1] ?? 0, "length", system)}
+          </span>
+          <span className="mono">
+            {written(r.size_m, "length", system)} {unit}{" "}
+            <button
+              type="button"
+              className="small"
+              aria-label="Take this finer place out"
+              onClick={() =>
+                void put(
+                  { ...options, refinements: finer.filter((_, k) => k !== i) },
+                  "a finer place of the mesh taken out",
+                )
+              }
+            >
+              −
+            </button>
+          </span>
+        </div>
+      ))}
+      <div className="button-row">
+        <button type="button" className="small" aria-pressed={mesh} onClick={() => show({ mesh: !mesh })}>
+          {mesh ? "Hide mesh" : "Show mesh"}
+        </button>
+        <FinerButton put={(r) => put({ ...options, refinements: [...finer, r] }, "mesh finer at a place")} />
+      </div>
+      {places.length === 0 && <p className="quiet">No place spoils it.</p>}
+      {places.map((m) => (
+        <button type="button" className="row-link" key={m.sentence} onClick={() => flyTo(m.at as [number, number])}>
+          <span>{m.sentence}</span>
+        </button>
+      ))}
+    </>
+  );
+}
+
+/** A finer mesh around what is selected: half the size within a metre of it. */
+function FinerButton(props: { put: (r: { at: number[]; size_m: number; radius_m: number }) => Promise<boolean> }) {
+  const { chosen, document, results } = useSession();
+  const [only] = chosen;
+  const item =
+    only && document
+      ? (document[only.kind] as { id: string; at?: number[]; outline?: number[][] }[]).find((i) => i.id === only.id)
+      : null;
+  const outline = item?.outline;
+  const at =
+    item?.at ?? (outline ? [0, 1].map((k) => outline.reduce((t, v) => t + (v[k] ?? 0), 0) / outline.length) : null);
+  const size = (document?.mesh?.size_m ?? 0.6) / 2;
+  return (
+    <button
+      type="button"
+      className="small"
+      disabled={!at || !results}
+      title="Select a column, an opening or a slab: the mesh becomes twice as fine around it"
+      onClick={() => at && void props.put({ at: at.slice(0, 2), size_m: Number(size.toFixed(3)), radius_m: 1.5 })}
+    >
+      Finer at the selection
+    </button>
+  );
+}

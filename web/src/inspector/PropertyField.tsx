@@ -1,0 +1,97 @@
+import { useEffect, useId, useState } from "react";
+import type { FloorDocument, Labelled } from "../model/floor";
+import { cellText, type Property, parsed, pointsBrief, valueAt } from "../model/schema";
+import { unitOf, useUnits } from "../units/quantities";
+
+/** One property of what is selected; several objects that differ show none of their values until one is typed. */
+export function PropertyField(props: {
+  property: Property;
+  items: Labelled[];
+  document: FloorDocument;
+  save: (value: unknown, told: string) => Promise<boolean>;
+}) {
+  const { property, items, document, save } = props;
+  const id = useId();
+  const system = useUnits((u) => u.system);
+  const texts = new Set(items.map((i) => cellText(property, i, system)));
+  const same = texts.size === 1;
+  const shownText = same ? ([...texts][0] as string).replace("−", "-") : "";
+  const [text, setText] = useState(shownText);
+  const [error, setError] = useState("");
+  useEffect(() => {
+    setText(shownText);
+    setError("");
+  }, [shownText]);
+  const unit = property.dimension ? unitOf(property.dimension, system).unit : "";
+  const first = items[0] as Labelled;
+
+  const commit = async (given: string) => {
+    if (given === shownText) return;
+    const result = parsed(property, given, document, system);
+    if ("problem" in result) {
+      setError(result.problem);
+      return;
+    }
+    setError("");
+    if (same && JSON.stringify(result.value) === JSON.stringify(valueAt(first, property.path))) setText(shownText);
+    else if (!(await save(result.value, given.trim() || "none"))) setText(shownText);
+  };
+  if (property.type === "points")
+    return (
+      <div className="number-field brief">
+        <span>{property.name}</span>
+        <span className="mono">{items.length === 1 ? pointsBrief(property, first, system) : ""}</span>
+      </div>
+    );
+  return (
+    <div className="number-field">
+      <label htmlFor={id}>{property.name}</label>
+      {property.type === "choice" ? (
+        <select
+          id={id}
+          value={same ? String(valueAt(first, property.path) ?? property.fallback ?? "") : ""}
+          onChange={(e) => void save(e.target.value, e.target.value.replaceAll("_", " "))}
+        >
+          {!same && <option value="">varies</option>}
+          {(property.choices?.(document) ?? []).map((c) => (
+            <option key={c} value={c}>
+              {c.replaceAll("_", " ")}
+            </option>
+          ))}
+        </select>
+      ) : property.type === "check" ? (
+        <input
+          id={id}
+          type="checkbox"
+          checked={same && text === "yes"}
+          onChange={(e) => void save(e.target.checked, e.target.checked ? "yes" : "no")}
+        />
+      ) : (
+        <input
+          id={id}
+          className={property.type === "text" ? "text" : ""}
+          value={text}
+          placeholder={same ? (property.empty ? "none" : "") : "varies"}
+          inputMode={property.type === "number" ? "decimal" : undefined}
+          aria-invalid={error !== ""}
+          onFocus={(e) => e.target.select()}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={() => void commit(text)}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") void commit(text);
+            if (e.key === "Escape") {
+              setText(shownText);
+              setError("");
+            }
+          }}
+        />
+      )}
+      <span className="unit">{unit}</span>
+      {error && (
+        <p className="error" role="alert">
+          {error}
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,102 @@
+import { useMemo } from "react";
+import { useSession } from "../app/session";
+import { added, mapped, relabelled, removed } from "../model/edits";
+import {
+  type FloorDocument,
+  itemsOf,
+  type Kind,
+  type Labelled,
+  nameOf,
+  PLURAL,
+  SINGULAR,
+  type Vertex,
+} from "../model/floor";
+import { PROPERTIES, type Property, withValue } from "../model/schema";
+import { storeysHere } from "../plan/tools/gesture";
+import { templateOf } from "../plan/tools/templates";
+import { type CellChange, Sheet } from "./Sheet";
+
+/** Tools whose template stands for a kind when rows are pasted. */
+const TEMPLATE: Partial<Record<Kind, string>> = { columns: "column", probes: "probe" };
+
+export function withCells(document: FloorDocument, kind: Kind, changes: CellChange[]): FloorDocument {
+  let out = document;
+  // Labels last, so that the other cells of a row still find it.
+  for (const c of [...changes.filter((x) => x.path !== "id"), ...changes.filter((x) => x.path === "id")]) {
+    const ref = { kind, id: c.id };
+    out =
+      c.path === "id"
+        ? relabelled(out, ref, String(c.value))
+        : mapped(out, [ref], (i) => withValue(i, c.path, c.value));
+  }
+  return out;
+}
+
+/** The table of one kind of the floor's objects. */
+export function FloorSheet(props: { document: FloorDocument; kind: Kind }) {
+  const { document, kind } = props;
+  const { chosen, choose, edit, flyTo } = useSession();
+  const rows = itemsOf(document, kind);
+  // Only columns that some row has; a wall table of straight walls needs no far end above.
+  const properties = useMemo<Property[]>(() => {
+    const all =
+      kind === "supports" || kind === "loads"
+        ? [PROPERTIES[kind][0] as Property, kindColumn, ...PROPERTIES[kind].slice(1)]
+        : PROPERTIES[kind];
+    return all
+      .filter((p) => p === kindColumn || !p.when || rows.some((r) => (p.when as (i: Labelled) => boolean)(r)))
+      .filter((p) => p.path !== "kind" || p === kindColumn || kind === "thickenings");
+  }, [kind, rows]);
+  const ids = useMemo(() => chosen.filter((r) => r.kind === kind).map((r) => r.id), [chosen, kind]);
+  const template = TEMPLATE[kind];
+  return (
+    <Sheet
+      key={kind}
+      list={kind}
+      title={PLURAL[kind]}
+      rows={rows}
+      properties={properties}
+      document={document}
+      chosen={ids}
+      choose={(picked, fly) => {
+        choose(picked.map((id) => ({ kind, id })));
+        const item = fly && picked.length === 1 ? rows.find((r) => r.id === picked[0]) : undefined;
+        const at = item && placeOf(item);
+        if (at) flyTo(at);
+      }}
+      set={(changes, line) => edit({ line, change: (d) => withCells(d, kind, changes) })}
+      append={
+        template
+          ? (made) => {
+              const start = templateOf(template, kind, document, storeysHere());
+              const items = made.map((values) => {
+                let item: Labelled = { ...start, at: [0, 0] };
+                for (const [path, value] of Object.entries(values)) item = withValue(item, path, value);
+                return item;
+              });
+              const { refs } = added(document, kind, items);
+              return edit({
+                line: `${nameOf(refs)} pasted`,
+                change: (d) => added(d, kind, items).document,
+                picks: refs,
+              });
+            }
+          : undefined
+      }
+      remove={(gone) => {
+        const refs = gone.map((id) => ({ kind, id }));
+        void edit({ line: `${nameOf(refs)} deleted`, change: (d) => removed(d, refs), picks: [] });
+      }}
+      empty={`No ${SINGULAR[kind].toLowerCase()} on this floor yet. Draw one on the plan.`}
+    />
+  );
+}
+
+const kindColumn: Property = { path: "kind", name: "Kind", type: "choice", choices: () => [], when: () => true };
+
+function placeOf(item: Labelled): [number, number] | null {
+  const list = (item.at ? [item.at] : (item.outline ?? item.line)) as Vertex[] | undefined | null;
+  if (!list?.length) return null;
+  const n = list.length;
+  return [list.reduce((t, v) => t + (v[0] ?? 0), 0) / n, list.reduce((t, v) => t + (v[1] ?? 0), 0) / n];
+}

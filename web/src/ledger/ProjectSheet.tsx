@@ -1,0 +1,167 @@
+import { useSession } from "../app/session";
+import type { FloorDocument, Labelled } from "../model/floor";
+import { type GridSet, labelsFrom, type ProjectDocument, spacingsOf, spacingsText, withShared } from "../model/project";
+import { PROPERTIES, type Property, withValue } from "../model/schema";
+import { useUnits } from "../units/quantities";
+import { type CellChange, Sheet } from "./Sheet";
+
+export type ProjectList = "levels" | "grid_sets" | "concretes" | "rebars";
+
+const figure = (
+  path: string,
+  name: string,
+  dimension: Property["dimension"],
+  more: Partial<Property> = {},
+): Property => ({
+  path,
+  name,
+  type: "number",
+  dimension,
+  ...more,
+});
+
+const LEVELS: Property[] = [
+  { path: "id", name: "Level", type: "text" },
+  figure("height_m", "Height from below", "length"),
+  { ...figure("elevation_m", "Elevation", "length"), when: () => true },
+  { path: "floors", name: "Floors", type: "text" },
+];
+const parallel = (item: Labelled) => item.kind === "parallel";
+const GRID: Property[] = [
+  { path: "id", name: "Set", type: "text" },
+  { path: "labels", name: "Labels", type: "text", when: parallel },
+  { path: "spacings", name: "Spacings", type: "text", wide: true, when: parallel, fallback: "" },
+  figure("angle_deg", "At", "angle", { fallback: 0, when: parallel }),
+  figure("origin.0", "First line x", "length", { when: parallel }),
+  figure("origin.1", "y", "length", { when: parallel }),
+  figure("start_m", "From", "length", { when: parallel }),
+  figure("end_m", "To", "length", { when: parallel }),
+  { path: "line", name: "Line", type: "points", when: (i) => i.kind === "single" },
+];
+
+/** A grid set as its row shows it: spacings and labels as text. */
+function shownSet(set: GridSet, system: "SI" | "US"): Labelled {
+  if (set.kind === "single") return set;
+  return {
+    ...set,
+    origin: set.origin ?? [0, 0],
+    labels: set.labels.join(" "),
+    spacings: spacingsText(set.spacings_m, system),
+  };
+}
+
+function changedSet(set: GridSet, path: string, value: unknown, system: "SI" | "US"): GridSet | string {
+  if (set.kind === "single" || !["labels", "spacings"].includes(path)) {
+    const whole = set.kind === "parallel" ? { ...set, origin: set.origin ?? [0, 0] } : set;
+    return withValue(whole, path, value) as GridSet;
+  }
+  const text = String(value ?? "").trim();
+  if (path === "labels") {
+    const labels = text.split(/[\s,;]+/).filter(Boolean);
+    // One label is enough: the others count on from it.
+    return {
+      ...set,
+      labels: labels.length === 1 ? labelsFrom(labels[0] as string, set.spacings_m.length + 1) : labels,
+    };
+  }
+  const spacings = spacingsOf(text, system);
+  if (!spacings) return `“${text}” is not a list of spacings; write them like 3@7.2, 6.6`;
+  const first = set.labels[0] ?? "A";
+  const count = spacings.length + 1;
+  const labels =
+    set.labels.length >= count
+      ? set.labels.slice(0, count)
+      : [
+          ...set.labels,
+          ...labelsFrom(set.labels[set.labels.length - 1] ?? first, count - set.labels.length + 1).slice(1),
+        ];
+  return { ...set, spacings_m: spacings, labels };
+}
+
+/** Levels, grid sets and materials of the project as tables. */
+export function ProjectSheet(props: { list: ProjectList; document: FloorDocument }) {
+  const { list, document } = props;
+  const { project, projects, editProject, chosen, choose } = useSession();
+  const system = useUnits((u) => u.system);
+  if (!project) return null;
+  const shared = project.document as unknown as ProjectDocument;
+  const floors = projects.find((p) => p.id === project.id)?.floors ?? [];
+  const material = list === "concretes" || list === "rebars";
+  const rows: Labelled[] =
+    list === "levels"
+      ? (shared.levels ?? []).map((l) => ({
+          ...l,
+          elevation_m: project.storeys.find((s) => s.id === l.id)?.elevation_m,
+          floors: floors
+            .filter((f) => f.level === l.id)
+            .map((f) => f.name)
+            .join(", "),
+        }))
+      : list === "grid_sets"
+        ? (shared.grid_sets ?? []).map((s) => shownSet(s, system))
+        : (shared[list] as Labelled[]);
+  const properties = list === "levels" ? LEVELS : list === "grid_sets" ? GRID : PROPERTIES[list];
+
+  const set = async (changes: CellChange[], line: string): Promise<boolean> => {
+    const computed = changes.find((c) => c.path === "elevation_m" || c.path === "floors");
+    if (computed) {
+      useSession.getState().say("Elevations follow from the heights; floors choose their level themselves.", true);
+      return false;
+    }
+    let problem = "";
+    const done = await editProject({
+      line,
+      change: (p) => {
+        let out = p;
+        for (const c of [...changes.filter((x) => x.path !== "id"), ...changes.filter((x) => x.path === "id")]) {
+          if (material) out = withShared(out, list, [{ kind: list, id: c.id }], c.path, c.value);
+          else if (list === "levels")
+            out = {
+              ...out,
+              levels: (out.levels ?? []).map((l) => (l.id === c.id ? { ...l, [c.path]: c.value as never } : l)),
+            };
+          else
+            out = {
+              ...out,
+              grid_sets: (out.grid_sets ?? []).map((s) => {
+                if (s.id !== c.id) return s;
+                const next = changedSet(s, c.path, c.value, system);
+                if (typeof next !== "string") return next;
+                problem = next;
+                return s;
+              }),
+            };
+        }
+        return out;
+      },
+    });
+    if (problem) useSession.getState().say(problem, true);
+    return done;
+  };
+  return (
+    <Sheet
+      key={list}
+      list={list}
+      title={{ levels: "Levels", grid_sets: "Grid sets", concretes: "Concretes", rebars: "Steels" }[list]}
+      rows={rows}
+      properties={properties}
+      document={document}
+      chosen={chosen.filter((r) => (r.kind as string) === list).map((r) => r.id)}
+      choose={(ids) => choose(material ? ids.map((id) => ({ kind: list, id })) : [])}
+      set={set}
+      remove={(ids) =>
+        void editProject({
+          line: `${ids.join(", ")} deleted`,
+          change: (p) => ({ ...p, [list]: ((p[list] as Labelled[]) ?? []).filter((i) => !ids.includes(i.id)) }),
+        })
+      }
+      empty={
+        list === "levels"
+          ? "No levels yet. Add one in the inspector."
+          : list === "grid_sets"
+            ? "No grid yet. Add a set of parallel lines in the inspector, or draw single lines on the plan (G)."
+            : "No material yet."
+      }
+    />
+  );
+}

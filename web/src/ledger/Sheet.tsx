@@ -1,0 +1,476 @@
+import {
+  type ClipboardEvent,
+  type KeyboardEvent,
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
+import type { Problem } from "../api/client";
+import { useSession } from "../app/session";
+import type { FloorDocument, Labelled } from "../model/floor";
+import { cellText, type Property, parsed, pointsBrief } from "../model/schema";
+import { unitOf, useUnits } from "../units/quantities";
+
+export type CellChange = { id: string; path: string; value: unknown };
+
+const ROW = 25;
+
+type Place = { row: number; column: number };
+type Wrong = { text: string; told: string };
+
+/** A table that is edited like a spreadsheet: typing, filling down, setting a range, pasting a block. */
+export function Sheet(props: {
+  /** Name of the list in the floor file, by which the server tells of a value that it refuses. */
+  list: string;
+  title: string;
+  rows: Labelled[];
+  properties: Property[];
+  document: FloorDocument;
+  chosen: string[];
+  choose: (ids: string[], fly: boolean) => void;
+  set: (changes: CellChange[], line: string) => Promise<boolean>;
+  /** Makes rows of the pasted values that reach beyond the last one. */
+  append?: (rows: Record<string, unknown>[]) => Promise<boolean>;
+  remove?: (ids: string[]) => void;
+  empty: string;
+}) {
+  const { list, title, rows, properties, document, chosen, choose, set, append, remove, empty } = props;
+  const system = useUnits((u) => u.system);
+  const [active, setActive] = useState<Place>({ row: 0, column: 0 });
+  const [anchor, setAnchor] = useState<Place>({ row: 0, column: 0 });
+  const [editing, setEditing] = useState<string | null>(null);
+  const [wrong, setWrong] = useState<Record<string, Wrong>>({});
+  const [filter, setFilter] = useState("");
+  const [sort, setSort] = useState<{ path: string; down: boolean } | null>(null);
+  const [top, setTop] = useState(0);
+  const [height, setHeight] = useState(200);
+  const body = useRef<HTMLDivElement>(null);
+  const input = useRef<HTMLInputElement>(null);
+
+  const shown = useMemo(() => {
+    const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
+    const kept = words.length
+      ? rows.filter((r) => {
+          const text = properties
+            .map((p) => cellText(p, r, system))
+            .join(" ")
+            .toLowerCase();
+          return words.every((w) => text.includes(w));
+        })
+      : rows;
+    const by = sort && properties.find((p) => p.path === sort.path);
+    if (!by) return kept;
+    const key = (r: Labelled) => cellText(by, r, system).replace("−", "-");
+    return [...kept].sort((a, b) => {
+      const [p, q] = [key(a), key(b)];
+      const order = p.localeCompare(q, "en", { numeric: true });
+      const numbers = Number(p) - Number(q);
+      return ((Number.isFinite(numbers) ? numbers : order) || order) * (sort.down ? -1 : 1);
+    });
+  }, [rows, properties, filter, sort, system]);
+
+  const last = { row: shown.length - 1, column: properties.length - 1 };
+  const range = {
+    r0: Math.min(active.row, anchor.row),
+    r1: Math.min(last.row, Math.max(active.row, anchor.row)),
+    c0: Math.min(active.column, anchor.column),
+    c1: Math.min(last.column, Math.max(active.column, anchor.column)),
+  };
+  const key = (r: Labelled, p: Property) => `${r.id}\n${p.path}`;
+
+  useLayoutEffect(() => {
+    const watch = new ResizeObserver(([entry]) => entry && setHeight(entry.contentRect.height));
+    if (body.current) watch.observe(body.current);
+    return () => watch.disconnect();
+  }, []);
+  useEffect(() => {
+    if (editing !== null) input.current?.focus();
+  }, [editing]);
+
+  const scrollTo = useCallback((row: number) => {
+    const b = body.current;
+    if (!b) return;
+    if (row * ROW < b.scrollTop) b.scrollTop = row * ROW;
+    else if ((row + 2) * ROW > b.scrollTop + b.clientHeight) b.scrollTop = (row + 2) * ROW - b.clientHeight;
+  }, []);
+
+  // What is selected on the plan becomes the current row.
+  const lastChosen = chosen[chosen.length - 1];
+  useEffect(() => {
+    const row = shown.findIndex((r) => r.id === lastChosen);
+    if (row < 0) return;
+    setActive((a) => (a.row === row ? a : { row, column: a.column }));
+    setAnchor((a) => (shown[a.row] && chosen.includes((shown[a.row] as Labelled).id) ? a : { row, column: a.column }));
+    scrollTo(row);
+  }, [lastChosen, shown, chosen, scrollTo]);
+
+  function go(to: Place, extend: boolean) {
+    const next = {
+      row: Math.max(0, Math.min(last.row, to.row)),
+      column: Math.max(0, Math.min(last.column, to.column)),
+    };
+    setActive(next);
+    const from = extend ? anchor : next;
+    if (!extend) setAnchor(next);
+    scrollTo(next.row);
+    const [a, b] = [Math.min(from.row, next.row), Math.max(from.row, next.row)];
+    choose(
+      shown.slice(a, b + 1).map((r) => r.id),
+      false,
+    );
+  }
+
+  /** Reads texts into cells; what cannot be read stays in its cell with the reason, the rest is set. */
+  async function put(cells: { row: Labelled; property: Property; text: string }[], line: string): Promise<void> {
+    const next = { ...wrong };
+    const changes: CellChange[] = [];
+    for (const { row, property, text } of cells) {
+      const k = key(row, property);
+      delete next[k];
+      if (property.when && !property.when(row)) {
+        next[k] = { text, told: `${row.id} has no ${property.name.toLowerCase()}` };
+        continue;
+      }
+      if (text === cellText(property, row, system)) continue;
+      const result = parsed(property, text, document, system);
+      if ("problem" in result) next[k] = { text, told: result.problem };
+      else changes.push({ id: row.id, path: property.path, value: result.value });
+    }
+    setWrong(next);
+    if (!changes.length || (await set(changes, line))) return;
+    const refused = useSession.getState().problems;
+    const told = refusedCells(refused, list, rows);
+    if (told.length) {
+      const after = { ...next };
+      for (const t of told) {
+        const cell = cells.find(
+          (c) =>
+            c.row.id === t.id &&
+            (c.property.path === t.path || t.path.startsWith(c.property.path) || c.property.path.startsWith(t.path)),
+        );
+        const c = cell ?? cells[0];
+        if (c) after[key(c.row, c.property)] = { text: c.text, told: t.sentence };
+      }
+      setWrong(after);
+      useSession.setState({ problems: [] });
+    }
+  }
+
+  const cellsOf = (text: (row: Labelled, r: number, c: number) => string | null) => {
+    const out: { row: Labelled; property: Property; text: string }[] = [];
+    for (let r = range.r0; r <= range.r1; r++)
+      for (let c = range.c0; c <= range.c1; c++) {
+        const row = shown[r];
+        const property = properties[c];
+        const t = row && property ? text(row, r - range.r0, c - range.c0) : null;
+        if (row && property && t !== null) out.push({ row, property, text: t });
+      }
+    return out;
+  };
+  const nameOf = (cells: { row: Labelled; property: Property }[]) => {
+    const columns = [...new Set(cells.map((c) => c.property.name.toLowerCase()))];
+    const many = new Set(cells.map((c) => c.row.id)).size;
+    const what = columns.length > 2 ? `${columns.length} columns` : columns.join(", ");
+    return many === 1 ? `${cells[0]?.row.id}: ${what}` : `${title}: ${what} of ${many}`;
+  };
+
+  async function commit(all: boolean, then: Place | null) {
+    const row = shown[active.row];
+    const property = properties[active.column];
+    const text = editing;
+    setEditing(null);
+    if (then) go(then, false);
+    body.current?.focus();
+    if (!row || !property || text === null) return;
+    const cells = all
+      ? cellsOf((_, __, c) => (c === active.column - range.c0 ? text : null))
+      : [{ row, property, text }];
+    await put(cells, `${nameOf(cells)} ${text.trim() || "none"}`);
+  }
+
+  function keys(event: KeyboardEvent) {
+    if (editing !== null) return;
+    const control = event.ctrlKey || event.metaKey;
+    const step: Record<string, [number, number]> = {
+      ArrowDown: [1, 0],
+      ArrowUp: [-1, 0],
+      ArrowRight: [0, 1],
+      ArrowLeft: [0, -1],
+      PageDown: [8, 0],
+      PageUp: [-8, 0],
+      Home: [0, -1e6],
+      End: [0, 1e6],
+    };
+    const by = step[event.key];
+    const property = properties[active.column];
+    const row = shown[active.row];
+    if (by) {
+      const far = control && event.key.startsWith("Arrow") ? 1e6 : 1;
+      go({ row: active.row + by[0] * far, column: active.column + by[1] * far }, event.shiftKey);
+    } else if (event.key === "Enter" || event.key === "F2") {
+      if (row && property) setEditing(cellText(property, row, system).replace("−", "-"));
+    } else if (control && event.key.toLowerCase() === "d") {
+      const first = shown[range.r0];
+      const cells = cellsOf((_, r, c) => {
+        const p = properties[range.c0 + c];
+        return r === 0 || !first || !p ? null : cellText(p, first, system);
+      });
+      if (cells.length) void put(cells, `${nameOf(cells)} filled down`);
+    } else if (control && event.key.toLowerCase() === "a") {
+      setAnchor({ row: 0, column: active.column });
+      setActive({ row: last.row, column: active.column });
+      choose(
+        shown.map((r) => r.id),
+        false,
+      );
+    } else if (event.key === "Delete") {
+      if (control || event.shiftKey) remove?.(shown.slice(range.r0, range.r1 + 1).map((r) => r.id));
+      else {
+        const cells = cellsOf(() => "");
+        void put(cells, `${nameOf(cells)} cleared`);
+      }
+    } else if (event.key.length === 1 && !control && !event.altKey) setEditing(event.key);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  function copy(event: ClipboardEvent) {
+    if (editing !== null) return;
+    const lines: string[] = [];
+    for (let r = range.r0; r <= range.r1; r++)
+      lines.push(
+        properties
+          .slice(range.c0, range.c1 + 1)
+          .map((p) => cellText(p, shown[r] as Labelled, system).replace("−", "-"))
+          .join("\t"),
+      );
+    event.clipboardData.setData("text/plain", lines.join("\n"));
+    event.preventDefault();
+  }
+
+  function paste(event: ClipboardEvent) {
+    if (editing !== null) return;
+    event.preventDefault();
+    const block = event.clipboardData
+      .getData("text/plain")
+      .replace(/\r/g, "")
+      .replace(/\n$/, "")
+      .split("\n")
+      .map((l) => l.split("\t"));
+    const single = block.length === 1 && block[0]?.length === 1;
+    if (single) {
+      const text = block[0]?.[0] ?? "";
+      const cells = cellsOf(() => text);
+      void put(cells, `${nameOf(cells)} pasted`);
+      return;
+    }
+    const cells: { row: Labelled; property: Property; text: string }[] = [];
+    const beyond: Record<string, unknown>[] = [];
+    block.forEach((line, r) => {
+      const row = shown[range.r0 + r];
+      const made: Record<string, unknown> = {};
+      line.forEach((text, c) => {
+        const property = properties[range.c0 + c];
+        if (!property) return;
+        if (row) cells.push({ row, property, text });
+        else {
+          const result = parsed(property, text, document, system);
+          if ("value" in result && result.value !== undefined) made[property.path] = result.value;
+        }
+      });
+      if (!row && Object.keys(made).length) beyond.push(made);
+    });
+    void (async () => {
+      if (cells.length) await put(cells, `${nameOf(cells)} pasted`);
+      if (beyond.length && append) await append(beyond);
+    })();
+  }
+
+  const from = Math.max(0, Math.floor(top / ROW) - 6);
+  const to = Math.min(shown.length, Math.ceil((top + height) / ROW) + 6);
+  const current = shown[active.row];
+  const wrongHere =
+    current && properties[active.column] ? wrong[key(current, properties[active.column] as Property)] : undefined;
+  const wrongs = Object.keys(wrong).length;
+  return (
+    <div className="sheet-frame">
+      <div className="sheet-tools">
+        <input
+          className="filter"
+          value={filter}
+          placeholder={`Filter ${title.toLowerCase()}`}
+          aria-label={`Filter ${title.toLowerCase()}`}
+          onChange={(e) => setFilter(e.target.value)}
+        />
+        {shown.length < rows.length && (
+          <span className="quiet">
+            {shown.length} of {rows.length}
+          </span>
+        )}
+        {wrongs > 0 && (
+          <span className="problem" role="alert">
+            {wrongHere
+              ? wrongHere.told
+              : `${wrongs} cell${wrongs > 1 ? "s" : ""} could not be read; select one to see why`}
+            <button type="button" className="small" onClick={() => setWrong({})}>
+              Drop
+            </button>
+          </span>
+        )}
+      </div>
+      <div
+        className="sheet"
+        ref={body}
+        role="grid"
+        tabIndex={0}
+        aria-label={`${title} table`}
+        aria-rowcount={shown.length}
+        onKeyDown={keys}
+        onCopy={copy}
+        onPaste={paste}
+        onScroll={(e) => setTop(e.currentTarget.scrollTop)}
+      >
+        <table>
+          <thead>
+            <tr>
+              {properties.map((p) => {
+                const unit = p.dimension ? unitOf(p.dimension, system).unit : "";
+                const mine = sort?.path === p.path;
+                return (
+                  <th
+                    key={p.path}
+                    className={p.type === "number" || p.type === "whole" ? "figure" : ""}
+                    aria-sort={mine ? (sort.down ? "descending" : "ascending") : "none"}
+                  >
+                    <button
+                      type="button"
+                      tabIndex={-1}
+                      onClick={() => setSort(mine && sort.down ? null : { path: p.path, down: mine })}
+                    >
+                      {p.name} <span className="quiet">{unit}</span>
+                      {mine ? (sort.down ? " ↓" : " ↑") : ""}
+                    </button>
+                  </th>
+                );
+              })}
+            </tr>
+          </thead>
+          <tbody>
+            {from > 0 && (
+              <tr style={{ height: from * ROW }}>
+                <td colSpan={properties.length} />
+              </tr>
+            )}
+            {shown.slice(from, to).map((row, k) => {
+              const r = from + k;
+              return (
+                <tr
+                  key={row.id}
+                  data-line={row.id}
+                  aria-selected={chosen.includes(row.id)}
+                  className={chosen.includes(row.id) ? "current" : ""}
+                >
+                  {properties.map((p, c) => {
+                    const here = r === active.row && c === active.column;
+                    const picked =
+                      r >= range.r0 && r <= range.r1 && c >= range.c0 && c <= range.c1 && chosen.includes(row.id);
+                    const bad = wrong[key(row, p)];
+                    const off = p.when && !p.when(row);
+                    const text = bad
+                      ? bad.text
+                      : p.type === "points"
+                        ? pointsBrief(p, row, system)
+                        : cellText(p, row, system);
+                    return (
+                      <td
+                        key={p.path}
+                        className={`${p.type === "number" || p.type === "whole" ? "figure" : ""} ${here ? "active" : ""} ${picked ? "picked" : ""} ${bad ? "wrong" : ""} ${off ? "off" : ""}`}
+                        title={bad?.told}
+                        data-cell={`${row.id}/${p.path}`}
+                        onMouseDown={(e) => {
+                          if (here && editing !== null) return;
+                          if (editing !== null) void commit(false, null);
+                          const next = { row: r, column: c };
+                          setActive(next);
+                          if (!e.shiftKey) setAnchor(next);
+                          const a = e.shiftKey ? Math.min(anchor.row, r) : r;
+                          const b = e.shiftKey ? Math.max(anchor.row, r) : r;
+                          choose(
+                            shown.slice(a, b + 1).map((x) => x.id),
+                            c === 0,
+                          );
+                        }}
+                        onDoubleClick={() => !off && setEditing(cellText(p, row, system).replace("−", "-"))}
+                      >
+                        {here && editing !== null ? (
+                          <>
+                            <input
+                              ref={input}
+                              value={editing}
+                              aria-label={`${p.name} of ${row.id}`}
+                              list={p.type === "choice" ? `choices-${p.path}` : undefined}
+                              onChange={(e) => setEditing(e.target.value)}
+                              onBlur={() => editing !== null && void commit(false, null)}
+                              onKeyDown={(e) => {
+                                e.stopPropagation();
+                                if (e.key === "Enter") {
+                                  e.preventDefault();
+                                  void commit(
+                                    e.ctrlKey || e.metaKey,
+                                    e.ctrlKey || e.metaKey ? null : { row: r + (e.shiftKey ? -1 : 1), column: c },
+                                  );
+                                } else if (e.key === "Tab") {
+                                  e.preventDefault();
+                                  void commit(false, { row: r, column: c + (e.shiftKey ? -1 : 1) });
+                                } else if (e.key === "Escape") {
+                                  e.preventDefault();
+                                  setEditing(null);
+                                  body.current?.focus();
+                                }
+                              }}
+                            />
+                            {p.type === "choice" && (
+                              <datalist id={`choices-${p.path}`}>
+                                {(p.choices?.(document) ?? []).map((o) => (
+                                  <option key={o} value={o.replaceAll("_", " ")} />
+                                ))}
+                              </datalist>
+                            )}
+                          </>
+                        ) : (
+                          text
+                        )}
+                      </td>
+                    );
+                  })}
+                </tr>
+              );
+            })}
+            {to < shown.length && (
+              <tr style={{ height: (shown.length - to) * ROW }}>
+                <td colSpan={properties.length} />
+              </tr>
+            )}
+          </tbody>
+        </table>
+        {rows.length === 0 && <p className="empty">{empty}</p>}
+        {rows.length > 0 && shown.length === 0 && <p className="empty">Nothing matches “{filter}”.</p>}
+      </div>
+    </div>
+  );
+}
+
+/** Which cells the server refused, from the paths it tells: `columns[3].at[0]` is cell `at.0` of the fourth column. */
+function refusedCells(problems: Problem[], list: string, rows: Labelled[]) {
+  return problems.flatMap((p) => {
+    const match = /^(?:[^:]*: )?(\w+)\[(\d+)\]\.?(.*)$/.exec(p.path);
+    const row = match?.[1] === list ? rows[Number(match[2])] : undefined;
+    return row && match
+      ? [{ id: row.id, path: (match[3] ?? "").replace(/\[(\d+)\]/g, ".$1"), sentence: p.sentence }]
+      : [];
+  });
+}

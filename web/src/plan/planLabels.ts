@@ -1,0 +1,67 @@
+import type { StepName } from "../app/session";
+import type { FloorDocument, Vertex } from "../model/floor";
+import type { Results } from "../model/results";
+import { measured, type System } from "../units/quantities";
+import type { Display } from "./display";
+import type { Wanted } from "./labels";
+import { bounds, points } from "./shapes";
+
+type Place = (x: number, y: number) => { x: number; y: number };
+
+/** Labels of what stands on the plan at a step of the route. */
+export function modelLabels(
+  document: FloorDocument,
+  results: Results | null,
+  step: StepName,
+  display: Display,
+  scale: number,
+  place: Place,
+  system: System,
+): Wanted[] {
+  const out: Wanted[] = [];
+  const seen = (kind: string) => !display.hidden.has(kind as never);
+  const middle = (list: [number, number][]) => {
+    const b = bounds([list]);
+    return place((b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2);
+  };
+  if (scale > 17 && !display.zones && seen("columns"))
+    for (const c of document.columns ?? []) {
+      const [x = 0, y = 0] = c.at;
+      out.push({ ...place(x, y), text: c.id, tone: "id", priority: 2 });
+    }
+  if (scale > 14 && ["setout", "build", "arrange", "load"].includes(step)) {
+    for (const s of seen("slabs") ? document.slabs : [])
+      out.push({
+        ...middle(points(s.outline)),
+        text: step === "build" ? `${s.id} ${measured(s.thickness_m, "size", system)}` : s.id,
+        tone: "id",
+        priority: 1,
+      });
+    for (const o of seen("openings") ? (document.openings ?? []) : [])
+      out.push({ ...middle(points(o.outline)), text: o.id, tone: "id", priority: 1 });
+  }
+  if (step === "build" && scale > 17)
+    for (const kind of ["beams", "walls"] as const)
+      for (const item of seen(kind) ? (document[kind] ?? []) : [])
+        out.push({ ...middle(points(item.line, false)), text: item.id, tone: "id", priority: 1 });
+  if (step === "load")
+    for (const l of seen("loads") ? (document.loads ?? []) : []) {
+      const at = l.at ?? (l.line ? mid(l.line) : l.outline ? mid(l.outline) : null);
+      if (!at) continue;
+      const text =
+        l.kind === "area"
+          ? measured(l.q_kPa ?? 0, "pressure", system)
+          : l.kind === "line"
+            ? measured(l.q_kN_m?.[0] ?? 0, "lineload", system)
+            : measured(l.F_kN ?? 0, "force", system);
+      out.push({ ...place(at[0] ?? 0, at[1] ?? 0), text, tone: "load", priority: 4 });
+    }
+  if (step === "arrange")
+    for (const p of results?.panels ?? []) out.push({ ...middle(p.outline), text: p.id, tone: "id", priority: 3 });
+  return out;
+}
+
+function mid(list: Vertex[]): [number, number] {
+  const n = list.length;
+  return [list.reduce((t, p) => t + (p[0] ?? 0), 0) / n, list.reduce((t, p) => t + (p[1] ?? 0), 0) / n];
+}

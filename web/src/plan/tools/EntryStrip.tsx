@@ -1,0 +1,149 @@
+import { useEffect, useRef } from "react";
+import { unitOf, useUnits } from "../../units/quantities";
+import { basis, type Mode, useGesture } from "./gesture";
+import { pointsOf, type Shape, toolOf } from "./tools";
+
+const SHAPES: [Shape, string][] = [
+  ["corners", "Corners"],
+  ["rectangle", "Rectangle"],
+  ["circle", "Circle"],
+  ["bay", "Bay of the grid"],
+];
+const MODES: [Mode, string][] = [
+  ["offset", "Δx, Δy"],
+  ["polar", "Length, angle"],
+  ["absolute", "x, y"],
+];
+
+/** What the tool asks for, and where it can be typed: a digit at any moment begins to fill it in. */
+export function EntryStrip() {
+  const g = useGesture();
+  const system = useUnits((u) => u.system);
+  const first = useRef<HTMLInputElement>(null);
+  const second = useRef<HTMLInputElement>(null);
+  const tool = toolOf(g.tool ?? "");
+
+  useEffect(() => {
+    if (!tool) return;
+    const key = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (target.closest("input, select, textarea, [role=dialog]") || event.ctrlKey || event.metaKey || event.altKey)
+        return;
+      if (/^[\d.,'+-]$/.test(event.key)) {
+        // The character goes into the first field, as if it had been the focus all along.
+        useGesture.getState().set({ typed: [event.key, useGesture.getState().typed[1]], problem: "" });
+        first.current?.focus();
+        event.preventDefault();
+        event.stopImmediatePropagation();
+      }
+    };
+    window.addEventListener("keydown", key, true);
+    return () => window.removeEventListener("keydown", key, true);
+  }, [tool]);
+
+  if (!tool) return null;
+  const count = g.points.length;
+  const asks =
+    g.via === null ? "a point that the arc passes through" : tool.asks[Math.min(count, tool.asks.length - 1)];
+  const last = basis(g.points);
+  const mode: Mode = last ? g.mode : "absolute";
+  const unit = unitOf("length", system).unit;
+  const open = pointsOf(tool, g.shape) === null;
+  const names = mode === "polar" ? ["Length", "Angle"] : mode === "offset" ? ["Δx", "Δy"] : ["x", "y"];
+  const next = () => {
+    const order = MODES.map(([m]) => m);
+    g.set({ mode: order[(order.indexOf(g.mode) + 1) % order.length] as Mode });
+  };
+  const keys = (event: React.KeyboardEvent) => {
+    if (event.key === "Enter") {
+      event.preventDefault();
+      g.enter();
+      first.current?.focus();
+      first.current?.select();
+    } else if (event.key === "Escape") {
+      event.preventDefault();
+      event.stopPropagation();
+      g.set({ typed: ["", ""], problem: "" });
+      (document.activeElement as HTMLElement | null)?.blur();
+    } else if (event.key === "/" && last && !event.ctrlKey && (event.target as HTMLInputElement).value === "") {
+      event.preventDefault();
+      next();
+    }
+  };
+  return (
+    <div className="entry" role="group" aria-label={`${tool.name}: ${asks}`} data-testid="entry">
+      <b>{tool.name}</b>
+      <span className="asks">{asks}</span>
+      {tool.form === "outline" && count === 0 && (
+        <span className="segments">
+          {SHAPES.map(([key, name]) => (
+            <button type="button" key={key} aria-pressed={g.shape === key} onClick={() => g.set({ shape: key })}>
+              {name}
+            </button>
+          ))}
+        </span>
+      )}
+      {last && (
+        <span className="segments">
+          {MODES.map(([key, name]) => (
+            <button type="button" key={key} aria-pressed={mode === key} onClick={() => g.set({ mode: key })}>
+              {name}
+            </button>
+          ))}
+        </span>
+      )}
+      <label>
+        {names[0]}
+        <input
+          ref={first}
+          aria-label={names[0]}
+          value={g.typed[0]}
+          placeholder={unit}
+          onChange={(e) => g.set({ typed: [e.target.value, g.typed[1]], problem: "" })}
+          onKeyDown={keys}
+        />
+      </label>
+      <label>
+        {names[1]}
+        <input
+          ref={second}
+          aria-label={names[1]}
+          value={g.typed[1]}
+          placeholder={mode === "polar" ? "°" : unit}
+          onChange={(e) => g.set({ typed: [g.typed[0], e.target.value], problem: "" })}
+          onKeyDown={keys}
+        />
+      </label>
+      {tool.key === "array" && (
+        <label>
+          Copies
+          <input
+            aria-label="Copies"
+            className="narrow"
+            value={String(g.times)}
+            onChange={(e) => /^\d{0,3}$/.test(e.target.value) && g.set({ times: Math.max(1, Number(e.target.value)) })}
+          />
+        </label>
+      )}
+      {open && count > 0 && (
+        <button
+          type="button"
+          aria-pressed={g.via !== undefined}
+          onClick={() => g.set({ via: g.via === undefined ? null : undefined })}
+        >
+          Arc <kbd>A</kbd>
+        </button>
+      )}
+      {open && count > 1 && (
+        <button type="button" className="accent" onClick={() => g.finish()}>
+          {tool.form === "outline" ? "Close" : "End"} <kbd>Enter</kbd>
+        </button>
+      )}
+      {g.problem && (
+        <span className="problem" role="alert">
+          {g.problem}
+        </span>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,233 @@
+import type { Edit } from "../../app/session";
+import { added, align, copied, mapped, mirror, moved, shift, turn } from "../../model/edits";
+import {
+  type FloorDocument,
+  type Kind,
+  type Labelled,
+  nameOf,
+  type Ref,
+  SINGULAR,
+  type Vertex,
+} from "../../model/floor";
+import { type Point, vertex, withCantilever } from "../../model/outlines";
+
+export type Form = "outline" | "path" | "point" | "two" | "three" | "four";
+export type Shape = "corners" | "rectangle" | "circle" | "bay";
+
+/** One way of pointing something out on the plan. */
+export type Tool = {
+  key: string;
+  name: string;
+  letter: string;
+  form: Form;
+  kind?: Kind;
+  group: "draw" | "change" | "measure";
+  /** What to point at next, by the number of points so far. */
+  asks: string[];
+  /** Needs something selected. */
+  selected?: boolean;
+};
+
+const outline = ["first corner", "next corner"];
+const path = ["first point", "next point"];
+
+export const TOOLS: Tool[] = [
+  { key: "slab", name: "Slab", letter: "S", form: "outline", kind: "slabs", group: "draw", asks: outline },
+  { key: "opening", name: "Opening", letter: "O", form: "outline", kind: "openings", group: "draw", asks: outline },
+  { key: "drop", name: "Drop panel", letter: "D", form: "outline", kind: "thickenings", group: "draw", asks: outline },
+  { key: "recess", name: "Recess", letter: "E", form: "outline", kind: "thickenings", group: "draw", asks: outline },
+  { key: "beam", name: "Beam", letter: "B", form: "path", kind: "beams", group: "draw", asks: path },
+  {
+    key: "column",
+    name: "Column",
+    letter: "C",
+    form: "point",
+    kind: "columns",
+    group: "draw",
+    asks: ["the column's middle"],
+  },
+  { key: "wall", name: "Wall", letter: "W", form: "path", kind: "walls", group: "draw", asks: path },
+  { key: "linesupport", name: "Line support", letter: "I", form: "path", kind: "supports", group: "draw", asks: path },
+  {
+    key: "pointsupport",
+    name: "Point support",
+    letter: "P",
+    form: "point",
+    kind: "supports",
+    group: "draw",
+    asks: ["the support"],
+  },
+  { key: "bedding", name: "Bedding", letter: "U", form: "outline", kind: "supports", group: "draw", asks: outline },
+  {
+    key: "oneway",
+    name: "One-way area",
+    letter: "Y",
+    form: "outline",
+    kind: "one_way_areas",
+    group: "draw",
+    asks: outline,
+  },
+  {
+    key: "stiffness",
+    name: "Stiffness area",
+    letter: "H",
+    form: "outline",
+    kind: "stiffness_areas",
+    group: "draw",
+    asks: outline,
+  },
+  { key: "mat", name: "Mat", letter: "J", form: "outline", kind: "mats", group: "draw", asks: outline },
+  { key: "probe", name: "Probe", letter: "Q", form: "point", kind: "probes", group: "draw", asks: ["the probe"] },
+  {
+    key: "gridline",
+    name: "Grid line",
+    letter: "G",
+    form: "two",
+    kind: "grid",
+    group: "draw",
+    asks: ["one end", "the other end"],
+  },
+  {
+    key: "cantilever",
+    name: "Cantilever",
+    letter: "L",
+    form: "three",
+    group: "change",
+    asks: ["where the stretch of edge begins", "where it ends", "how far it stands out"],
+  },
+  { key: "move", name: "Move", letter: "M", form: "two", group: "change", selected: true, asks: ["from", "to"] },
+  { key: "copy", name: "Copy", letter: "K", form: "two", group: "change", selected: true, asks: ["from", "to"] },
+  {
+    key: "array",
+    name: "Array",
+    letter: "A",
+    form: "two",
+    group: "change",
+    selected: true,
+    asks: ["from", "to the next one"],
+  },
+  {
+    key: "rotate",
+    name: "Turn",
+    letter: "R",
+    form: "three",
+    group: "change",
+    selected: true,
+    asks: ["centre", "from direction", "to direction"],
+  },
+  {
+    key: "mirror",
+    name: "Mirror",
+    letter: "X",
+    form: "two",
+    group: "change",
+    selected: true,
+    asks: ["one point of the axis", "another one"],
+  },
+  {
+    key: "align",
+    name: "Align",
+    letter: "N",
+    form: "four",
+    group: "change",
+    selected: true,
+    asks: ["a point of it", "where that goes", "a second point of it", "the direction to that"],
+  },
+  {
+    key: "cut",
+    name: "Cut",
+    letter: "T",
+    form: "two",
+    group: "change",
+    selected: true,
+    asks: ["one point of the cut", "another one"],
+  },
+  { key: "measure", name: "Measure", letter: "Z", form: "two", group: "measure", asks: ["from", "to"] },
+  { key: "section", name: "Section", letter: "V", form: "two", group: "measure", asks: ["from", "to"] },
+];
+
+export const toolOf = (key: string): Tool | undefined => TOOLS.find((t) => t.key === key);
+
+/** How many points a tool takes; null: as many as one likes. */
+export function pointsOf(tool: Tool, shape: Shape): number | null {
+  if (tool.form === "outline") return shape === "corners" ? null : shape === "bay" ? 1 : 2;
+  return { path: null, point: 1, two: 2, three: 3, four: 4 }[tool.form];
+}
+
+/** The edit that draws an object of a tool's kind. */
+export function drawn(tool: Tool, template: Labelled, points: Vertex[], document: FloorDocument): Edit | null {
+  const kind = tool.kind as Kind;
+  const { id: _id, ...rest } = template;
+  let items: Omit<Labelled, "id">[];
+  if (tool.form === "outline") items = [{ ...rest, outline: points }];
+  else if (tool.form === "point") {
+    const [x = 0, y = 0] = points[0] ?? [];
+    items = [{ ...rest, at: vertex(x, y) }];
+  } else if (kind === "walls")
+    // Each stretch is a wall of its own, so that strips and reactions tell them apart.
+    items = points.slice(1).map((p, i) => {
+      const a = points[i] as Vertex;
+      return { ...rest, line: [a, vertex(p[0] ?? 0, p[1] ?? 0)] };
+    });
+  else items = [{ ...rest, line: points }];
+  const { refs } = added(document, kind, items);
+  return {
+    line: `${nameOf(refs)} drawn`,
+    change: (d) => added(d, kind, items).document,
+    picks: refs,
+  };
+}
+
+/** The edit of a tool that changes what is selected; a string says why there is none. */
+export function changed(tool: Tool, refs: Ref[], p: Point[], times: number, document: FloorDocument): Edit | string {
+  const [a, b, c, d] = p as [Point, Point, Point, Point];
+  const name = nameOf(refs);
+  switch (tool.key) {
+    case "move": {
+      const m = shift(b[0] - a[0], b[1] - a[1]);
+      return { line: `${name} moved`, change: (doc) => mapped(doc, refs, (i) => moved(i, m)), picks: refs };
+    }
+    case "copy":
+    case "array": {
+      const motions = Array.from({ length: times }, (_, k) => shift((b[0] - a[0]) * (k + 1), (b[1] - a[1]) * (k + 1)));
+      const made = copied(document, refs, motions);
+      const what = times > 1 ? `copied ${times} times` : "copied";
+      return { line: `${name} ${what}`, change: (doc) => copied(doc, refs, motions).document, picks: made.refs };
+    }
+    case "rotate": {
+      const angle = Math.atan2(c[1] - a[1], c[0] - a[0]) - Math.atan2(b[1] - a[1], b[0] - a[0]);
+      const m = turn(a, angle);
+      const degrees = Number(((angle * 180) / Math.PI).toFixed(3));
+      return {
+        line: `${name} turned by ${degrees}°`,
+        change: (doc) => mapped(doc, refs, (i) => moved(i, m)),
+        picks: refs,
+      };
+    }
+    case "mirror": {
+      const m = mirror(a, b);
+      const made = copied(document, refs, [m]);
+      return { line: `${name} mirrored`, change: (doc) => copied(doc, refs, [m]).document, picks: made.refs };
+    }
+    case "align": {
+      const m = align(a, b, c, d);
+      return { line: `${name} aligned`, change: (doc) => mapped(doc, refs, (i) => moved(i, m)), picks: refs };
+    }
+    case "cantilever": {
+      const way = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
+      const out = Math.abs(((c[0] - a[0]) * (b[1] - a[1]) - (c[1] - a[1]) * (b[0] - a[0])) / way);
+      for (const slab of document.slabs) {
+        const made = withCantilever(slab.outline, a, b, out);
+        if (typeof made !== "string")
+          return {
+            line: `${SINGULAR.slabs} ${slab.id}: cantilever of ${Number(out.toFixed(3))} m`,
+            change: (doc) => mapped(doc, [{ kind: "slabs", id: slab.id }], (i) => ({ ...i, outline: made })),
+            picks: [{ kind: "slabs", id: slab.id }],
+          };
+      }
+      return "The two points do not lie on one straight edge of a slab.";
+    }
+    default:
+      return "";
+  }
+}
