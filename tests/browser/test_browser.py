@@ -3,34 +3,24 @@
 import re
 
 import pytest
-from playwright.sync_api import expect, sync_playwright
+from playwright.sync_api import expect
 
-ARGUMENTS = [
-    "--no-sandbox",
-    "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--no-first-run",
-]
-WAIT = 120_000
+from tests.browser.conftest import WAIT
 
 
 @pytest.fixture(scope="module")
-def page(server):
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.asked = []
-        page.broke = []
-        page.on("request", lambda r: page.asked.append(r.url))
-        page.on("pageerror", lambda e: page.broke.append(str(e)))
-        floor = next(f["id"] for f in server.client().get("/api/projects").json()[0]["floors"] if "wet" in f["name"])
-        server.settled(floor)
-        page.goto(f"{server.address}/?floor={floor}")
-        yield page
-        browser.close()
+def page(server, browser):
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.asked = []
+    page.broke = []
+    page.on("request", lambda r: page.asked.append(r.url))
+    page.on("pageerror", lambda e: page.broke.append(str(e)))
+    floors = [f for p in server.client().get("/api/projects").json() for f in p["floors"]]
+    floor = next(f["id"] for f in floors if "wet" in f["name"])
+    server.settled(floor)
+    page.goto(f"{server.address}/?floor={floor}")
+    yield page
+    page.close()
 
 
 def overall(page):
@@ -46,8 +36,8 @@ def test_a_thinner_slab_fails_by_itself_its_trace_opens_and_undo_brings_the_verd
     settled(page, "✓ works")
     before = page.get_by_test_id("meter-punching").inner_text()
     page.get_by_role("button", name=re.compile("^2 ?Build")).click()
-    page.get_by_role("tab", name="slabs").click()
-    page.locator("tr[data-line=S1]").click()
+    page.get_by_role("tab", name="Slabs").click()
+    page.locator("tr[data-line=S1] td").first.click()
     field = page.get_by_label("Thickness")
     expect(field).to_have_value("260")
     field.fill("200")
@@ -69,8 +59,8 @@ def test_a_thinner_slab_fails_by_itself_its_trace_opens_and_undo_brings_the_verd
 
 def test_bad_numbers_are_refused_in_the_field_and_nothing_is_lost(page):
     page.get_by_role("button", name=re.compile("^2 ?Build")).click()
-    page.get_by_role("tab", name="slabs").click()
-    page.locator("tr[data-line=S1]").click()
+    page.get_by_role("tab", name="Slabs").click()
+    page.locator("tr[data-line=S1] td").first.click()
     field = page.get_by_label("Thickness")
     field.fill("thick")
     field.press("Enter")

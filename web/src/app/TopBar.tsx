@@ -26,6 +26,7 @@ export function TopBar(props: { openPalette: () => void }) {
     <header className="topbar">
       <span className="mark" aria-hidden="true" />
       <span className="place">
+        <b className="project-name">{floor?.project ?? "Piastra"}</b>
         <select
           aria-label="Floor"
           value={floor?.id ?? ""}

@@ -212,6 +212,10 @@ function GridForm({ shared, editProject }: Form) {
             labels: [...labels].reverse(),
           }
         : { angle_deg: 0, origin: [0, 0], spacings_m: gaps, labels };
+    // The form is ready for the next set at once; what could not be made comes back into it.
+    setSpacings("");
+    setFirst("");
+    setWay(way === "x" ? "y" : "x");
     const done = await editProject({
       line: `grid ${name}`,
       change: (p) => ({
@@ -227,10 +231,10 @@ function GridForm({ shared, editProject }: Form) {
         ],
       }),
     });
-    if (done) {
-      setSpacings("");
-      setFirst("");
-      setWay(way === "x" ? "y" : "x");
+    if (!done) {
+      setSpacings(spacings);
+      setFirst(first);
+      setWay(way);
     }
   };
   return (

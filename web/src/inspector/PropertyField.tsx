@@ -86,7 +86,7 @@ export function PropertyField(props: {
           }}
         />
       )}
-      <span className="unit">{unit}</span>
+      {property.type === "number" && <span className="unit">{unit}</span>}
       {error && (
         <p className="error" role="alert">
           {error}

@@ -43,7 +43,7 @@ export function points(vertices: Vertex[], closed = true): Point[] {
     out.push([ax, ay]);
     if (!bulge) continue;
     const { cx, cy, radius, start, sweep } = arcOf(a, b, bulge);
-    const count = Math.max(8, Math.ceil(Math.abs(sweep) * 16));
+    const count = Math.max(12, Math.ceil(Math.abs(sweep) * 28));
     for (let k = 1; k < count; k++) {
       const t = start + (sweep * k) / count;
       out.push([cx + radius * Math.cos(t), cy + radius * Math.sin(t)]);

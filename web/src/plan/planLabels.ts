@@ -24,12 +24,12 @@ export function modelLabels(
     const b = bounds([list]);
     return place((b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2);
   };
-  if (scale > 17 && !display.zones && seen("columns"))
+  if (scale > 11 && !display.zones && seen("columns"))
     for (const c of document.columns ?? []) {
       const [x = 0, y = 0] = c.at;
       out.push({ ...place(x, y), text: c.id, tone: "id", priority: 2 });
     }
-  if (scale > 14 && ["setout", "build", "arrange", "load"].includes(step)) {
+  if (scale > 8 && ["setout", "build", "arrange", "load"].includes(step)) {
     for (const s of seen("slabs") ? document.slabs : [])
       out.push({
         ...middle(points(s.outline)),

@@ -64,8 +64,8 @@ export function useView(svg: RefObject<SVGSVGElement | null>, width: number, hei
   const fit = useCallback(
     (box: Box, smooth = true) => {
       if (width < 50 || height < 50 || !Number.isFinite(box.x0)) return;
-      const k = Math.min((width - 90) / (box.x1 - box.x0 || 1), (height - 130) / (box.y1 - box.y0 || 1));
-      go({ k, x: width / 2 - (k * (box.x0 + box.x1)) / 2, y: (height + 40) / 2 + (k * (box.y0 + box.y1)) / 2 }, smooth);
+      const k = Math.min((width - 90) / (box.x1 - box.x0 || 1), (height - 160) / (box.y1 - box.y0 || 1));
+      go({ k, x: width / 2 - (k * (box.x0 + box.x1)) / 2, y: (height + 14) / 2 + (k * (box.y0 + box.y1)) / 2 }, smooth);
     },
     [go, width, height],
   );

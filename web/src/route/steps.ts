@@ -45,7 +45,8 @@ export function stepView(
     case "build": {
       if (!count(document.slabs)) return { state: "empty", told: "nothing built yet" };
       if (findings) return { state: "attention", told: `audit: ${findings} finding${findings > 1 ? "s" : ""}` };
-      const told = `${count(document.slabs)} slabs, ${count(document.columns)} columns`;
+      const number = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
+      const told = `${number(count(document.slabs), "slab")}, ${number(count(document.columns), "column")}`;
       return warnings.length
         ? { state: "attention", told: `${warnings.length} warning${warnings.length > 1 ? "s" : ""}` }
         : { state: "fresh", told };

@@ -30,7 +30,7 @@ const UNITS: Record<Dimension, Record<System, Unit>> = {
   cover: { SI: { unit: "mm", factor: 1, digits: 0 }, US: { unit: "in", factor: 0.001 / INCH, digits: 2 } },
   bar: { SI: { unit: "mm", factor: 1, digits: 0 }, US: { unit: "in", factor: 0.001 / INCH, digits: 3 } },
   area: { SI: { unit: "m²", factor: 1, digits: 1 }, US: { unit: "ft²", factor: 1 / FOOT ** 2, digits: 0 } },
-  angle: { SI: { unit: "°", factor: 1, digits: 2 }, US: { unit: "°", factor: 1, digits: 2 } },
+  angle: { SI: { unit: "°", factor: 1, digits: 1 }, US: { unit: "°", factor: 1, digits: 1 } },
   stress: {
     SI: { unit: "MPa", factor: 1, digits: 1 },
     US: { unit: "psi", factor: (1000 * INCH ** 2) / POUND, digits: 0 },

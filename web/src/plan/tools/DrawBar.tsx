@@ -72,7 +72,7 @@ export function DrawBar() {
           ))}
         </div>
       )}
-      {chosen > 0 && (
+      {chosen > 0 && !tool && (
         <div className="toolbar change" role="toolbar" aria-label="Change what is selected">
           <span className="quiet">{chosen} selected</span>
           {change.filter((t) => t.selected).map(button)}

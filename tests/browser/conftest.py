@@ -1,0 +1,110 @@
+"""A browser, and what a person does in it: pointing at places of the plan, typing, waiting for the verdict."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect, sync_playwright
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
+WAIT = 120_000
+
+TO_SCREEN = """([x, y]) => {
+  const group = document.querySelector('.plan svg > g');
+  const frame = group.ownerSVGElement.getBoundingClientRect();
+  const m = group.transform.baseVal.consolidate().matrix;
+  return [frame.left + m.a * x + m.e, frame.top + m.d * y + m.f];
+}"""
+
+
+class Desk:
+    """The application in a browser."""
+
+    def __init__(self, page: Page, server) -> None:
+        self.page, self.server = page, server
+        self.broke: list[str] = []
+        self.asked: list[str] = []
+        page.on("pageerror", lambda e: self.broke.append(str(e)))
+        page.on("request", lambda r: self.asked.append(r.url))
+
+    def open(self, floor: int) -> None:
+        """Open a floor and wait for its plan."""
+        self.page.goto(f"{self.server.address}/?floor={floor}")
+        expect(self.page.get_by_test_id("state")).to_have_text(re.compile(r"rev \d"), timeout=WAIT)
+        self.page.locator(".plan svg > g").first.wait_for(state="attached")
+
+    @property
+    def floor(self) -> int:
+        """The open floor's number."""
+        return int(re.search(r"floor=(\d+)", self.page.url).group(1))
+
+    def document(self) -> dict:
+        """The floor file as the server has it."""
+        return self.server.client().get(f"/api/floors/{self.floor}").json()["document"]
+
+    def step(self, name: str) -> None:
+        """Go to a step of the route."""
+        self.page.locator("nav.route button", has_text=name).click()
+
+    def point(self, x: float, y: float, button: str = "left", modifiers: list | None = None) -> None:
+        """Click at a place of the plan, m."""
+        at = self.page.evaluate(TO_SCREEN, [x, y])
+        self.page.mouse.move(at[0] - 4, at[1] - 3)
+        self.page.mouse.move(*at)
+        for key in modifiers or []:
+            self.page.keyboard.down(key)
+        self.page.mouse.click(*at, button=button)
+        for key in modifiers or []:
+            self.page.keyboard.up(key)
+
+    def press(self, *keys: str) -> None:
+        """Press keys one after the other."""
+        for key in keys:
+            self.page.keyboard.press(key)
+
+    def typed(self, first: str, second: str) -> None:
+        """Type the two figures of the next point."""
+        self.page.keyboard.type(first)
+        self.page.keyboard.press("Tab")
+        self.page.keyboard.type(second)
+        self.page.keyboard.press("Enter")
+
+    def said(self, text: str) -> None:
+        """Wait until the application has said that it did something."""
+        expect(self.page.locator(".note", has_text=text).first).to_be_visible(timeout=15_000)
+
+    def settled(self, words: str) -> None:
+        """Wait for a fresh verdict with these words."""
+        expect(self.page.get_by_test_id("overall")).to_have_text(re.compile(words), timeout=WAIT)
+        expect(self.page.get_by_test_id("state")).to_have_text(re.compile("fresh"), timeout=WAIT)
+
+    def cell(self, label: str, path: str):
+        """A cell of the ledger by its row and the path of its value."""
+        return self.page.locator(f"td[data-cell='{label}/{path}']")
+
+
+@pytest.fixture(scope="session")
+def browser():
+    with sync_playwright() as playwright:
+        made = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        yield made
+        made.close()
+
+
+@pytest.fixture
+def desk(browser, server):
+    """A desk of one's own: a fresh browser context, so that nothing is remembered from another test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    made = Desk(context.new_page(), server)
+    yield made
+    context.close()
+    assert made.broke == []
