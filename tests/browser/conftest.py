@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 
 import pytest
@@ -79,8 +80,9 @@ class Desk:
         self.page.keyboard.press("Enter")
 
     def said(self, text: str) -> None:
-        """Wait until the application has said that it did something."""
-        expect(self.page.locator(".note", has_text=text).first).to_be_visible(timeout=15_000)
+        """Wait until the newest revision, of the floor or of the project, has this line."""
+        place = f"[data-testid=state][title*={json.dumps(text)}], .project-line:has-text({json.dumps(text)})"
+        self.page.locator(place).first.wait_for(timeout=30_000)
 
     def settled(self, words: str) -> None:
         """Wait for a fresh verdict with these words."""

@@ -20,7 +20,7 @@ export function ProjectPanel() {
   return (
     <>
       <h2>{shared.name}</h2>
-      <p className="quiet">
+      <p className="quiet project-line">
         Shared by all its floors. Last change: {project.line}.{" "}
         <button type="button" className="link" disabled={!project.undo} onClick={() => void undoProject(true)}>
           Undo

@@ -1,4 +1,4 @@
-import { useEffect, useId, useState } from "react";
+import { useEffect, useId, useRef, useState } from "react";
 import type { FloorDocument, Labelled } from "../model/floor";
 import { cellText, type Property, parsed, pointsBrief, valueAt } from "../model/schema";
 import { unitOf, useUnits } from "../units/quantities";
@@ -18,6 +18,8 @@ export function PropertyField(props: {
   const shownText = same ? ([...texts][0] as string).replace("−", "-") : "";
   const [text, setText] = useState(shownText);
   const [error, setError] = useState("");
+  /** What is being saved: Enter and then leaving the field is one change. */
+  const under = useRef<string | null>(null);
   useEffect(() => {
     setText(shownText);
     setError("");
@@ -26,7 +28,12 @@ export function PropertyField(props: {
   const first = items[0] as Labelled;
 
   const commit = async (given: string) => {
-    if (given === shownText) return;
+    if (given === shownText || given === under.current) return;
+    under.current = given;
+    await take(given);
+    under.current = null;
+  };
+  const take = async (given: string) => {
     const result = parsed(property, given, document, system);
     if ("problem" in result) {
       setError(result.problem);
@@ -76,12 +83,15 @@ export function PropertyField(props: {
           aria-invalid={error !== ""}
           onFocus={(e) => e.target.select()}
           onChange={(e) => setText(e.target.value)}
-          onBlur={() => void commit(text)}
+          onBlur={(e) => void commit(e.target.value)}
           onKeyDown={(e) => {
             if (e.key === "Enter") void commit(text);
             if (e.key === "Escape") {
               setText(shownText);
               setError("");
+              // Leaving the field commits what it holds, so it gets the old text back first.
+              e.currentTarget.value = shownText;
+              e.currentTarget.blur();
             }
           }}
         />

@@ -139,7 +139,7 @@ export function Ledger() {
         </button>
       </header>
       {section && !folded && <SectionView />}
-      {document && step === "build" && <FloorSheet document={document} kind={kind} />}
+      {document && step === "build" && !section && <FloorSheet document={document} kind={kind} />}
       {document && step === "setout" && <ProjectSheet list={list} document={document} />}
       {document && step === "load" && loading !== "sums" && <FloorSheet document={document} kind={loading} />}
       {step !== "build" && step !== "setout" && !(step === "load" && loading !== "sums") && (

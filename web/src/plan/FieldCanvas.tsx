@@ -60,12 +60,15 @@ export function FieldCanvas(props: {
   fields: Fields | null;
   values: Float32Array | null;
   scale: Scale | null;
+  /** The view that the field is drawn for; it slides along with `now` until that stands still. */
   view: View;
+  now: View;
   width: number;
   height: number;
   stale: boolean;
 }) {
-  const { fields, values, scale, view, width, height, stale } = props;
+  const { fields, values, scale, view, now, width, height, stale } = props;
+  const slide = now.k / view.k;
   const canvas = useRef<HTMLCanvasElement>(null);
   const stage = useRef<Stage | null>(null);
 
@@ -142,7 +145,14 @@ export function FieldCanvas(props: {
     <canvas
       ref={canvas}
       className="field"
-      style={{ width, height }}
+      style={{
+        width,
+        height,
+        // A canvas that shows nothing must not be composed on every frame.
+        display: values ? "block" : "none",
+        transformOrigin: "0 0",
+        transform: `translate(${now.x - slide * view.x}px, ${now.y - slide * view.y}px) scale(${slide})`,
+      }}
       tabIndex={-1}
       aria-label="Result field; its values are read under the pointer"
     />

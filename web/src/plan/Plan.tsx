@@ -12,6 +12,7 @@ import { Lookup } from "./lookup";
 import { MeshLayer } from "./MeshLayer";
 import { ChosenLayer, ModelLayer } from "./ModelLayer";
 import { PinLayer } from "./PinLayer";
+import { PointerReading, usePointer } from "./PointerReading";
 import { modelLabels } from "./planLabels";
 import { scaleOf } from "./ramps";
 import { StripLayer, stripLabels } from "./StripLayer";
@@ -57,7 +58,6 @@ export function Plan() {
   const frame = useRef<HTMLDivElement>(null);
   const svg = useRef<SVGSVGElement>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
-  const [pointer, setPointer] = useState<{ x: number; y: number } | null>(null);
   const { view, fit, fly, by } = useView(svg, size.width, size.height);
 
   useLayoutEffect(() => {
@@ -261,10 +261,6 @@ export function Plan() {
     if (row) openRow({ ...row, at: null });
   };
 
-  const under =
-    pointer && lookup && values
-      ? lookup.at(values, (pointer.x - view.x) / view.k, (view.y - pointer.y) / view.k)
-      : null;
   const bar = niceLength(110 / view.k);
 
   const [only] = picked;
@@ -283,7 +279,8 @@ export function Plan() {
         fields={fields}
         values={values}
         scale={scale}
-        view={view}
+        view={settled}
+        now={view}
         width={size.width}
         height={size.height}
         stale={stale}
@@ -313,7 +310,7 @@ export function Plan() {
         }}
         onPointerMove={(e) => {
           const r = e.currentTarget.getBoundingClientRect();
-          setPointer({ x: e.clientX - r.left, y: e.clientY - r.top });
+          usePointer.setState({ at: { x: e.clientX - r.left, y: e.clientY - r.top } });
           const at = planOf(e);
           if (tool) useGesture.getState().set({ cursor: snap(at.x, at.y, e.altKey) });
           if (span) setSpan({ ...span, x1: at.x, y1: at.y });
@@ -324,7 +321,7 @@ export function Plan() {
           const found = inWindow(document, display.hidden, span, event.altKey);
           if (Math.abs(span.x1 - span.x0) * view.k > 4) useSession.getState().choose(found);
         }}
-        onPointerLeave={() => setPointer(null)}
+        onPointerLeave={() => usePointer.setState({ at: null })}
       >
         <g transform={`translate(${view.x} ${view.y}) scale(${view.k} ${-view.k})`}>
           {drawing && display.drawing && <DrawingLayer drawing={drawing} />}
@@ -396,7 +393,11 @@ export function Plan() {
           </text>
         </g>
       </svg>
-      {editing ? <DrawBar /> : <Toolbar heads={fields?.heads ?? []} shown={head} fit={() => fit(box)} />}
+      {editing ? (
+        <DrawBar fit={() => fit(box)} />
+      ) : (
+        <Toolbar heads={fields?.heads ?? []} shown={head} fit={() => fit(box)} />
+      )}
       <EntryStrip />
       {document && document.slabs.length === 0 && !tool && (
         <p className="invitation">
@@ -411,17 +412,7 @@ export function Plan() {
           of the stretched face.
         </p>
       )}
-      {pointer && editing && (
-        <output className="place-reading mono">
-          {measured((pointer.x - view.x) / view.k, "length", system)},{" "}
-          {measured((view.y - pointer.y) / view.k, "length", system)}
-        </output>
-      )}
-      {pointer && under !== null && (
-        <output className="reading" style={{ left: Math.min(pointer.x + 14, size.width - 150), top: pointer.y + 16 }}>
-          {shown(under, unit)} {unit}
-        </output>
-      )}
+      <PointerReading view={view} width={size.width} places={editing} lookup={lookup} values={values} unit={unit} />
     </div>
   );
 }

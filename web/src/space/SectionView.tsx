@@ -31,9 +31,9 @@ export function SectionView() {
   const slabs = pieces.filter((p) => ["slabs", "thickenings", "beams"].includes(p.list));
   const low = Math.min(-0.6, ...slabs.map((p) => p.bottom)) - 0.7;
   const high = Math.max(0.2, ...slabs.map((p) => p.top)) + 0.7;
-  const width = 1000;
-  const k = Math.min(width / (length + 1.6), 150 / (high - low));
-  const left = (width - k * length) / 2;
+  const width = 780;
+  const k = Math.min((width - 130) / length, 190 / (high - low));
+  const left = 100 + (width - 110 - k * length) / 2;
   const across = (s: number) => left + k * s;
   const up = (z: number) => k * (high - z);
   const levels = [...new Set(slabs.flatMap((p) => [p.top, p.bottom]).map((z) => Number(z.toFixed(4))))].sort(

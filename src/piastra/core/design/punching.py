@@ -91,6 +91,10 @@ def _sides(column: Column) -> tuple[float, float]:
     return (shape.b_m, shape.d_m) if isinstance(shape, Rectangle) else (shape.diameter_m, shape.diameter_m)
 
 
+BEAM_SHARE = 0.25
+"""A column with so much of its section under a beam gets its load from that."""
+
+
 def zones(
     floor: Floor, standard: Standard, plan: Plan, elements: Elements, loads: LoadVectors, reactions: Array,
     labels: list[str], combinations: list[Factors], slab_of: npt.NDArray[np.int64], h_of: Array,
@@ -118,7 +122,10 @@ def zones(
         if not len(inner):
             continue
         slab, h = int(slab_of[inner[0]]), float(h_of[inner[0]])
-        beam = next((b.id for b, o in zip(floor.beams, beams, strict=True) if o.contains(shapely.Point(column.at))), None)
+        beam = next(
+            (b.id for b, o in zip(floor.beams, beams, strict=True) if o.intersection(loaded).area > BEAM_SHARE * loaded.area),
+            None,
+        )
         if beam is not None:
             messages.append(Message("note", column.id, f"stands under beam {beam}, which brings it its load by shear; it is not "
                                     "checked for punching", (column.at[0], column.at[1])))  # fmt: skip

@@ -116,7 +116,8 @@ def _sizes(plan: Plan) -> bool:
     """Finer at footprints, graded to the target size; whether anything is finer at all."""
     parts = plan.parts
     field = gmsh.model.mesh.field
-    thresholds = []
+    # One field for all columns of a size: Gmsh asks every field at every point.
+    alike: dict[float, set[int]] = {}
     for column in np.unique(plan.column[plan.column >= 0]):
         corners = {i for f in np.flatnonzero(plan.column == column) for r in parts.rings[f] for e, _ in r
                    for i in parts.edges[e]}  # fmt: skip
@@ -126,7 +127,8 @@ def _sizes(plan: Plan) -> bool:
         fine = min(plan.size, max(sides[0] / 2, sides[1] / 6, 0.02))
         if fine > 0.9 * plan.size:
             continue
-        thresholds.append(_graded([int(i) + 1 for i in corners], fine, plan.size, fine, 4.0))
+        alike.setdefault(round(fine, 6), set()).update(int(i) + 1 for i in corners)
+    thresholds = [_graded(sorted(points), fine, plan.size, fine, 4.0) for fine, points in sorted(alike.items())]
     for at, fine, radius in plan.refinements:
         if fine < plan.size:
             tag = gmsh.model.geo.addPoint(at[0], at[1], 0.0)

@@ -9,7 +9,7 @@ import { TOOLS, type Tool } from "./tools";
 const FIRST = ["slab", "opening", "drop", "beam", "column", "wall"];
 
 /** Everything that can be drawn or changed on the plan; the letter of each is its key. */
-export function DrawBar() {
+export function DrawBar(props: { fit: () => void }) {
   const { tool, begin, set } = useGesture();
   const chosen = useSession((s) => s.chosen.length);
   const [more, setMore] = useState<"draw" | "show" | null>(null);
@@ -46,6 +46,9 @@ export function DrawBar() {
         {measure.map(button)}
         <button type="button" aria-expanded={more === "show"} onClick={() => setMore(more === "show" ? null : "show")}>
           Show{hidden.size > 0 ? ` (${hidden.size} hidden)` : ""}
+        </button>
+        <button type="button" title="Fit the floor (F)" onClick={props.fit}>
+          Fit
         </button>
       </div>
       {more === "draw" && (

@@ -47,7 +47,10 @@ export function GestureLayer(props: { view: View; document: FloorDocument }) {
         <path d={ghost({ ...(templateFor(tool) as Labelled), at }, shift(0, 0), screen)} className="ghost" />
       )}
       {shape.length > 1 && (
-        <path d={screen(shape, tool.form === "outline" && g.points.length > 1)} className="rubber" />
+        <path
+          d={screen(shape, tool.form === "outline" && g.points.length > 1)}
+          className={tool.form === "outline" ? "rubber" : "rubber open"}
+        />
       )}
       {g.points.map(([x = 0, y = 0]) => (
         <circle key={`${x},${y}`} cx={sx(x)} cy={sy(y)} r={3} className="placed" />
