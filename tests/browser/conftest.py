@@ -81,7 +81,8 @@ class Desk:
 
     def said(self, text: str) -> None:
         """Wait until the newest revision, of the floor or of the project, has this line."""
-        place = f"[data-testid=state][title*={json.dumps(text)}], .project-line:has-text({json.dumps(text)})"
+        quoted = json.dumps(text, ensure_ascii=False)
+        place = f"[data-testid=state][title*={quoted}], .project-line:has-text({quoted})"
         self.page.locator(place).first.wait_for(timeout=30_000)
 
     def settled(self, words: str) -> None:

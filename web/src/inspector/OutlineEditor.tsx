@@ -162,7 +162,7 @@ function PlaceInput(props: { label: string; text: string; save: (text: string) =
       onChange={(e) => setText(e.target.value)}
       onBlur={done}
       onKeyDown={(e) => {
-        if (e.key === "Enter") done();
+        if (e.key === "Enter") e.currentTarget.blur();
         if (e.key === "Escape") setText(null);
       }}
     />

@@ -85,7 +85,7 @@ export function PropertyField(props: {
           onChange={(e) => setText(e.target.value)}
           onBlur={(e) => void commit(e.target.value)}
           onKeyDown={(e) => {
-            if (e.key === "Enter") void commit(text);
+            if (e.key === "Enter") e.currentTarget.blur();
             if (e.key === "Escape") {
               setText(shownText);
               setError("");

@@ -41,7 +41,13 @@ export function Sheet(props: {
   const system = useUnits((u) => u.system);
   const [active, setActive] = useState<Place>({ row: 0, column: 0 });
   const [anchor, setAnchor] = useState<Place>({ row: 0, column: 0 });
-  const [editing, setEditing] = useState<string | null>(null);
+  const [editing, setEditingText] = useState<string | null>(null);
+  /** Whether the cell is still being edited: taking its field away makes it lose the focus, which must not commit again. */
+  const open = useRef(false);
+  const setEditing = (text: string | null) => {
+    open.current = text !== null;
+    setEditingText(text);
+  };
   const [wrong, setWrong] = useState<Record<string, Wrong>>({});
   const [filter, setFilter] = useState("");
   const [sort, setSort] = useState<{ path: string; down: boolean } | null>(null);
@@ -178,6 +184,7 @@ export function Sheet(props: {
   };
 
   async function commit(all: boolean, then: Place | null) {
+    if (!open.current) return;
     const row = shown[active.row];
     const property = properties[active.column];
     const text = editing;
@@ -232,6 +239,9 @@ export function Sheet(props: {
         const cells = cellsOf(() => "");
         void put(cells, `${nameOf(cells)} cleared`);
       }
+    } else if (event.key === "Escape") {
+      choose([], false);
+      body.current?.blur();
     } else if (event.key.length === 1 && !control && !event.altKey) setEditing(event.key);
     else return;
     event.preventDefault();
