@@ -20,10 +20,8 @@ ARGUMENTS = [
 WAIT = 120_000
 
 TO_SCREEN = """([x, y]) => {
-  const group = document.querySelector('.plan svg > g');
-  const frame = group.ownerSVGElement.getBoundingClientRect();
-  const m = group.transform.baseVal.consolidate().matrix;
-  return [frame.left + m.a * x + m.e, frame.top + m.d * y + m.f];
+  const m = document.querySelector('.drawn svg > g').getScreenCTM();
+  return [m.a * x + m.e, m.d * y + m.f];
 }"""
 
 
@@ -41,7 +39,7 @@ class Desk:
         """Open a floor and wait for its plan."""
         self.page.goto(f"{self.server.address}/?floor={floor}")
         expect(self.page.get_by_test_id("state")).to_have_text(re.compile(r"rev \d"), timeout=WAIT)
-        self.page.locator(".plan svg > g").first.wait_for(state="attached")
+        self.page.locator(".drawn svg > g").first.wait_for(state="attached")
 
     @property
     def floor(self) -> int:

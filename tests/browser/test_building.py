@@ -71,9 +71,9 @@ def test_a_floor_from_nothing(desk):
         desk.said(f"grid {first}")
     expect(page.locator(".grid-label")).to_have_count(7)
     desk.step("Build")
-    page.locator(".plan svg").click(position={"x": 40, "y": 400})
+    page.locator(".surface").click(position={"x": 40, "y": 400})
     desk.press("f")
-    page.wait_for_timeout(400)
+    page.wait_for_timeout(500)
 
     # The slab, typed: absolute, then offsets, the right-hand edge an arc through a point.
     desk.press("s")
@@ -86,7 +86,7 @@ def test_a_floor_from_nothing(desk):
     page.get_by_role("button", name="Close").click()
     desk.said("Slab S1 drawn")
     desk.press("Escape", "f")
-    page.wait_for_timeout(400)
+    page.wait_for_timeout(500)
 
     # Columns by pointing near the crossings of the grid, which they snap to.
     desk.press("c")

@@ -177,7 +177,7 @@ def test_objects_are_moved_copied_turned_mirrored_arrayed_and_undone(desk, made)
     assert len(columns()) == 2
     for _ in range(5):
         desk.press("Control+z")
-        desk.page.wait_for_timeout(400)
+        desk.page.wait_for_timeout(500)
     desk.said("undid: Column C00 moved")
     assert desk.document()["columns"] == start
     desk.press("Control+Shift+z")

@@ -19,7 +19,7 @@ import { templateFor, useGesture } from "../plan/tools/gesture";
 import { useTemplates } from "../plan/tools/templates";
 import { type Tool, toolOf } from "../plan/tools/tools";
 import { markOf, SIGN, shown, use } from "../units/format";
-import { MeshPanel } from "./MeshPanel";
+import { FinerButton, MeshPanel } from "./MeshPanel";
 import { OutlineEditor } from "./OutlineEditor";
 import { ProjectPanel } from "./ProjectPanel";
 import { PropertyField } from "./PropertyField";
@@ -187,6 +187,9 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
       ))}
       <Properties document={document} refs={[{ kind, id }]} />
       {vertices && <OutlineEditor target={{ kind, id }} vertices={vertices} closed={Boolean(item.outline)} />}
+      <div className="button-row">
+        <FinerButton document={document} item={item} name={nameOf([{ kind, id }])} />
+      </div>
       {same.length > 1 && (
         <button type="button" className="row-link" onClick={() => choose(same)}>
           <span>Select all that are alike</span>

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { useSession } from "../app/session";
-import type { FloorDocument } from "../model/floor";
+import type { FloorDocument, Labelled, Vertex } from "../model/floor";
 import type { Results } from "../model/results";
 import { useDisplay } from "../plan/display";
 import { shown } from "../units/format";
@@ -84,7 +84,6 @@ export function MeshPanel(props: { document: FloorDocument; results: Results }) 
         <button type="button" className="small" aria-pressed={mesh} onClick={() => show({ mesh: !mesh })}>
           {mesh ? "Hide mesh" : "Show mesh"}
         </button>
-        <FinerButton put={(r) => put({ ...options, refinements: [...finer, r] }, "mesh finer at a place")} />
       </div>
       {places.length === 0 && <p className="quiet">No place spoils it.</p>}
       {places.map((m) => (
@@ -96,27 +95,33 @@ export function MeshPanel(props: { document: FloorDocument; results: Results }) 
   );
 }
 
-/** A finer mesh around what is selected: half the size within a metre of it. */
-function FinerButton(props: { put: (r: { at: number[]; size_m: number; radius_m: number }) => Promise<boolean> }) {
-  const { chosen, document, results } = useSession();
-  const [only] = chosen;
-  const item =
-    only && document
-      ? (document[only.kind] as { id: string; at?: number[]; outline?: number[][] }[]).find((i) => i.id === only.id)
-      : null;
-  const outline = item?.outline;
-  const at =
-    item?.at ?? (outline ? [0, 1].map((k) => outline.reduce((t, v) => t + (v[k] ?? 0), 0) / outline.length) : null);
-  const size = (document?.mesh?.size_m ?? 0.6) / 2;
+/** A finer mesh around one object: half the size within 1.5 m of its middle. */
+export function FinerButton(props: { document: FloorDocument; item: Labelled; name: string }) {
+  const { document, item, name } = props;
+  const edit = useSession((s) => s.edit);
+  const list = (item.at ? [item.at] : item.outline) as Vertex[] | null | undefined;
+  if (!list?.length) return null;
+  const middle = [0, 1].map((k) => Number((list.reduce((t, v) => t + (v[k] ?? 0), 0) / list.length).toFixed(4)));
+  const options = document.mesh ?? {};
+  const size = Number(((options.size_m ?? 0.6) / 2).toFixed(3));
   return (
     <button
       type="button"
       className="small"
-      disabled={!at || !results}
-      title="Select a column, an opening or a slab: the mesh becomes twice as fine around it"
-      onClick={() => at && void props.put({ at: at.slice(0, 2), size_m: Number(size.toFixed(3)), radius_m: 1.5 })}
+      onClick={() =>
+        void edit({
+          line: `mesh finer at ${name}`,
+          change: (d) => ({
+            ...d,
+            mesh: {
+              ...options,
+              refinements: [...(options.refinements ?? []), { at: middle, size_m: size, radius_m: 1.5 }],
+            },
+          }),
+        })
+      }
     >
-      Finer at the selection
+      Finer mesh here
     </button>
   );
 }

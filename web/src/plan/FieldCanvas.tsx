@@ -60,15 +60,12 @@ export function FieldCanvas(props: {
   fields: Fields | null;
   values: Float32Array | null;
   scale: Scale | null;
-  /** The view that the field is drawn for; it slides along with `now` until that stands still. */
   view: View;
-  now: View;
   width: number;
   height: number;
   stale: boolean;
 }) {
-  const { fields, values, scale, view, now, width, height, stale } = props;
-  const slide = now.k / view.k;
+  const { fields, values, scale, view, width, height, stale } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const stage = useRef<Stage | null>(null);
 
@@ -150,8 +147,6 @@ export function FieldCanvas(props: {
         height,
         // A canvas that shows nothing must not be composed on every frame.
         display: values ? "block" : "none",
-        transformOrigin: "0 0",
-        transform: `translate(${now.x - slide * view.x}px, ${now.y - slide * view.y}px) scale(${slide})`,
       }}
       tabIndex={-1}
       aria-label="Result field; its values are read under the pointer"

@@ -16,7 +16,7 @@ import { PointerReading, usePointer } from "./PointerReading";
 import { modelLabels } from "./planLabels";
 import { scaleOf } from "./ramps";
 import { StripLayer, stripLabels } from "./StripLayer";
-import { useSettled } from "./settled";
+import { MARGIN, useSettled } from "./settled";
 import { bounds, path, points } from "./shapes";
 import { Toolbar } from "./Toolbar";
 import { DrawBar } from "./tools/DrawBar";
@@ -56,9 +56,9 @@ export function Plan() {
   const display = useDisplay();
   const stale = useStale();
   const frame = useRef<HTMLDivElement>(null);
-  const svg = useRef<SVGSVGElement>(null);
+  const surface = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
-  const { view, fit, fly, by } = useView(svg, size.width, size.height);
+  const { view, fit, fly, by } = useView(surface, size.width, size.height);
 
   useLayoutEffect(() => {
     const watch = new ResizeObserver(([entry]) => {
@@ -156,12 +156,11 @@ export function Plan() {
   const lookup = useMemo(() => (fields ? new Lookup(fields) : null), [fields]);
   const unit = head ? (fields?.units[head.quantity] ?? "") : "";
   const title = head ? `${QUANTITIES.find(([k]) => k === head.quantity)?.[1]}, ${fieldLabel(head)}` : "";
-  const settled = useSettled(view);
+  const settled = useSettled(view, size.width, size.height);
   const toScreen = useCallback(
     (x: number, y: number) => ({ x: settled.x + settled.k * x, y: settled.y - settled.k * y }),
     [settled],
   );
-  const live = (x: number, y: number) => ({ x: view.x + view.k * x, y: view.y - view.k * y });
   const slide = view.k / settled.k;
 
   const extremes = useMemo(() => {
@@ -261,6 +260,15 @@ export function Plan() {
     if (row) openRow({ ...row, at: null });
   };
 
+  // The sheet is drawn for the view at rest, with a margin; panning and zooming only slide it.
+  const margin = useMemo(() => {
+    const [x, y] = [Math.round(MARGIN * size.width), Math.round(MARGIN * size.height)];
+    return { x, y, width: size.width + 2 * x, height: size.height + 2 * y };
+  }, [size]);
+  const drawnView = useMemo(
+    () => ({ x: settled.x + margin.x, y: settled.y + margin.y, k: settled.k }),
+    [settled, margin],
+  );
   const bar = niceLength(110 / view.k);
 
   const [only] = picked;
@@ -269,26 +277,15 @@ export function Plan() {
       ? ((item) => (item?.outline ?? item?.line ?? null) as Vertex[] | null)(itemOf(document, only))
       : null;
   const planOf = (event: { clientX: number; clientY: number }) => {
-    const r = (svg.current as SVGSVGElement).getBoundingClientRect();
+    const r = (surface.current as HTMLElement).getBoundingClientRect();
     return { x: (event.clientX - r.left - view.x) / view.k, y: (view.y - event.clientY + r.top) / view.k };
   };
 
   return (
     <div className={`plan ${tool ? "drawing" : ""}`} ref={frame}>
-      <FieldCanvas
-        fields={fields}
-        values={values}
-        scale={scale}
-        view={settled}
-        now={view}
-        width={size.width}
-        height={size.height}
-        stale={stale}
-      />
-      <svg
-        ref={svg}
-        width={size.width}
-        height={size.height}
+      <div
+        className="surface"
+        ref={surface}
         role="group"
         aria-label="Plan"
         onClickCapture={(event) => {
@@ -323,76 +320,107 @@ export function Plan() {
         }}
         onPointerLeave={() => usePointer.setState({ at: null })}
       >
-        <g transform={`translate(${view.x} ${view.y}) scale(${view.k} ${-view.k})`}>
-          {drawing && display.drawing && <DrawingLayer drawing={drawing} />}
-          {!display.hidden.has("grid") &&
-            (document?.grid ?? []).map((g) => (
-              <path key={g.id} d={path(g.line as [number, number][], false)} className="grid" />
-            ))}
-          {document && (
-            <ModelLayer
-              document={document}
-              hidden={display.hidden}
-              pick={pick}
-              loads={step === "load"}
-              mats={step === "steel" && view.k > 24}
-            />
-          )}
-          {display.mesh && fields && <MeshLayer fields={fields} />}
-          {document && <ChosenLayer document={document} chosen={picked} />}
-          {(step === "arrange" || governing.size > 0) &&
-            (results?.panels ?? []).map((p) => (
-              <path key={p.id} d={path(p.outline)} className={`panel ${governing.has(p.id) ? "loaded" : ""}`} />
-            ))}
-          {results && display.strips !== "off" && <StripLayer strips={strips} chosen={stripChosen} pick={openStrip} />}
-          {results && display.zones && <ZoneLayer zones={results.zones} chosen={zoneChosen} pick={openZone} />}
-          {sagChosen && <path d={path(sagChosen.ends, false)} className="sag-line" />}
-          {span && (
-            <rect
-              x={Math.min(span.x0, span.x1)}
-              y={Math.min(span.y0, span.y1)}
-              width={Math.abs(span.x1 - span.x0)}
-              height={Math.abs(span.y1 - span.y0)}
-              className="window"
-            />
-          )}
-        </g>
-        {!display.hidden.has("grid") &&
-          (document?.grid ?? []).map((g) => {
-            const [[ax = 0, ay = 0]] = g.line as [[number, number]];
-            const p = live(ax, ay);
-            return (
-              <text key={g.id} x={p.x} y={p.y} className="grid-label" dy={4}>
-                {g.id}
-              </text>
-            );
-          })}
-        {extremes.map((e) => {
-          const p = live(e.x, e.y);
-          return <circle key={`${e.x},${e.y},${e.v}`} cx={p.x} cy={p.y} r={3.5} className="extreme" />;
-        })}
-        <LabelLayer
-          labels={labels}
-          transform={`translate(${view.x - slide * settled.x} ${view.y - slide * settled.y}) scale(${slide})`}
-        />
-        {editing && <PinLayer findings={findings} view={view} />}
-        {handled && only && document && (
-          <Handles
-            view={view}
-            target={only}
-            vertices={handled}
-            closed={Boolean(itemOf(document, only)?.outline)}
-            snap={snap}
+        <div
+          className="drawn"
+          style={{
+            left: -margin.x,
+            top: -margin.y,
+            width: margin.width,
+            height: margin.height,
+            transform: `translate(${view.x + margin.x - slide * (settled.x + margin.x)}px, ${view.y + margin.y - slide * (settled.y + margin.y)}px) scale(${slide})`,
+          }}
+        >
+          <FieldCanvas
+            fields={fields}
+            values={values}
+            scale={scale}
+            view={drawnView}
+            width={margin.width}
+            height={margin.height}
+            stale={stale}
           />
-        )}
-        {document && <GestureLayer view={view} document={document} />}
-        <g className="scale-bar" transform={`translate(${size.width - 24 - bar * view.k} ${size.height - 14})`}>
-          <path d={`M0 -5V0H${bar * view.k}V-5`} />
-          <text x={(bar * view.k) / 2} y={-5}>
-            {system === "SI" ? `${shown(bar, "", bar < 1 ? 1 : 0)} m` : measured(bar, "length", system)}
-          </text>
-        </g>
-      </svg>
+          <svg
+            width={margin.width}
+            height={margin.height}
+            viewBox={`${-margin.x} ${-margin.y} ${margin.width} ${margin.height}`}
+            role="group"
+            aria-label="What stands on the plan"
+          >
+            <g transform={`translate(${settled.x} ${settled.y}) scale(${settled.k} ${-settled.k})`}>
+              {drawing && display.drawing && <DrawingLayer drawing={drawing} />}
+              {!display.hidden.has("grid") &&
+                (document?.grid ?? []).map((g) => (
+                  <path key={g.id} d={path(g.line as [number, number][], false)} className="grid" />
+                ))}
+              {document && (
+                <ModelLayer
+                  document={document}
+                  hidden={display.hidden}
+                  pick={pick}
+                  loads={step === "load"}
+                  mats={step === "steel" && settled.k > 24}
+                />
+              )}
+              {display.mesh && fields && <MeshLayer fields={fields} />}
+              {document && <ChosenLayer document={document} chosen={picked} />}
+              {(step === "arrange" || governing.size > 0) &&
+                (results?.panels ?? []).map((p) => (
+                  <path key={p.id} d={path(p.outline)} className={`panel ${governing.has(p.id) ? "loaded" : ""}`} />
+                ))}
+              {results && display.strips !== "off" && (
+                <StripLayer strips={strips} chosen={stripChosen} pick={openStrip} />
+              )}
+              {results && display.zones && <ZoneLayer zones={results.zones} chosen={zoneChosen} pick={openZone} />}
+              {sagChosen && <path d={path(sagChosen.ends, false)} className="sag-line" />}
+            </g>
+            {!display.hidden.has("grid") &&
+              (document?.grid ?? []).map((g) => {
+                const [[ax = 0, ay = 0]] = g.line as [[number, number]];
+                const p = toScreen(ax, ay);
+                return (
+                  <text key={g.id} x={p.x} y={p.y} className="grid-label" dy={4}>
+                    {g.id}
+                  </text>
+                );
+              })}
+            {extremes.map((e) => {
+              const p = toScreen(e.x, e.y);
+              return <circle key={`${e.x},${e.y},${e.v}`} cx={p.x} cy={p.y} r={3.5} className="extreme" />;
+            })}
+            <Labels labels={labels} />
+            {editing && <PinLayer findings={findings} view={settled} />}
+          </svg>
+        </div>
+        <svg className="live" width={size.width} height={size.height} role="group" aria-label="What is being drawn">
+          <g transform={`translate(${view.x} ${view.y}) scale(${view.k} ${-view.k})`}>
+            {span && (
+              <rect
+                x={Math.min(span.x0, span.x1)}
+                y={Math.min(span.y0, span.y1)}
+                width={Math.abs(span.x1 - span.x0)}
+                height={Math.abs(span.y1 - span.y0)}
+                className="window"
+              />
+            )}
+          </g>
+          {handled && only && document && (
+            <Handles
+              view={view}
+              target={only}
+              vertices={handled}
+              closed={Boolean(itemOf(document, only)?.outline)}
+              snap={snap}
+            />
+          )}
+          {document && <GestureLayer view={view} document={document} />}
+          <g className="scale-bar" transform={`translate(${size.width - 24 - bar * view.k} ${size.height - 14})`}>
+            <path d={`M0 -5V0H${bar * view.k}V-5`} />
+            <text x={(bar * view.k) / 2} y={-5}>
+              {system === "SI" ? `${shown(bar, "", bar < 1 ? 1 : 0)} m` : measured(bar, "length", system)}
+            </text>
+          </g>
+        </svg>
+      </div>
       {editing ? (
         <DrawBar fit={() => fit(box)} />
       ) : (
@@ -416,14 +444,6 @@ export function Plan() {
     </div>
   );
 }
-
-const LabelLayer = memo(function LabelLayer({ labels, transform }: { labels: Placed[]; transform: string }) {
-  return (
-    <g transform={transform}>
-      <Labels labels={labels} />
-    </g>
-  );
-});
 
 const Labels = memo(function Labels({ labels }: { labels: Placed[] }) {
   return labels.map((l) => (

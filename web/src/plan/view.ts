@@ -8,14 +8,14 @@ export type View = { x: number; y: number; k: number };
 
 const calm = () => window.matchMedia("(prefers-reduced-motion: reduce)").matches;
 
-export function useView(svg: RefObject<SVGSVGElement | null>, width: number, height: number) {
+export function useView(surface: RefObject<HTMLElement | null>, width: number, height: number) {
   const [view, setView] = useState<View>({ x: 0, y: 0, k: 20 });
-  const behaviour = useRef<ZoomBehavior<SVGSVGElement, unknown> | null>(null);
+  const behaviour = useRef<ZoomBehavior<HTMLElement, unknown> | null>(null);
   const running = useRef(0);
 
   useEffect(() => {
-    if (!svg.current) return;
-    const made = zoom<SVGSVGElement, unknown>()
+    if (!surface.current) return;
+    const made = zoom<HTMLElement, unknown>()
       .scaleExtent([4, 600])
       .clickDistance(4)
       // Shift and drag draws a window; the middle button pans whatever the pointer is on.
@@ -27,12 +27,12 @@ export function useView(svg: RefObject<SVGSVGElement | null>, width: number, hei
       })
       .on("zoom", (event) => setView({ x: event.transform.x, y: event.transform.y, k: event.transform.k }));
     behaviour.current = made;
-    select(svg.current).call(made).on("dblclick.zoom", null);
-  }, [svg]);
+    select(surface.current).call(made).on("dblclick.zoom", null);
+  }, [surface]);
 
   const go = useCallback(
     (target: View, smooth: boolean) => {
-      const element = svg.current;
+      const element = surface.current;
       const made = behaviour.current;
       if (!element || !made) return;
       const put = (v: View) => select(element).call(made.transform, zoomIdentity.translate(v.x, v.y).scale(v.k));
@@ -58,7 +58,7 @@ export function useView(svg: RefObject<SVGSVGElement | null>, width: number, hei
       };
       running.current = requestAnimationFrame(frame);
     },
-    [svg, width, height],
+    [surface, width, height],
   );
 
   const fit = useCallback(
