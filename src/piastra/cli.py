@@ -62,9 +62,16 @@ def solve(
 
 
 @app.command()
-def schema() -> None:
+def schema(
+    markdown: Annotated[Path | None, typer.Option(help="Write the page that explains the keys to this file instead.")] = None,
+) -> None:
     """Print the JSON Schema of the floor file."""
-    typer.echo(json.dumps(Floor.model_json_schema(), indent=1, ensure_ascii=False))
+    if markdown is None:
+        typer.echo(json.dumps(Floor.model_json_schema(), indent=1))
+        return
+    from piastra.exchange.schema_page import schema_page
+
+    markdown.write_text(schema_page(), encoding="utf-8")
 
 
 @app.command()

@@ -44,6 +44,9 @@ def test_a_new_project_has_an_empty_floor_that_is_kept_and_not_run(server):
         made = client.post("/api/projects", json={"name": "Empty quay", "units": "US", "standard": "ACI 318-19"}).json()
         floor = state(client, made["floor"])
         assert (floor["document"]["slabs"], floor["run"], floor["level"]) == ([], None, "Level 1")
+        assert client.put(f"/api/floors/{made['floor']}/level", json={"level": "Attic"}).status_code == 422
+        assert client.put(f"/api/floors/{made['floor']}/level", json={"level": None}).status_code == 204
+        assert state(client, made["floor"])["level"] is None
         taken = client.post("/api/projects", json={"name": "Empty quay"})
         assert (taken.status_code, taken.json()["problems"][0]["path"]) == (422, "name")
         assert client.post("/api/projects", json={"name": "Other", "standard": "BS 1"}).status_code == 422

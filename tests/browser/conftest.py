@@ -65,6 +65,16 @@ class Desk:
         for key in modifiers or []:
             self.page.keyboard.up(key)
 
+    def fit(self) -> None:
+        """Show the whole floor, and wait until the plan stands still."""
+        self.page.get_by_role("button", name="Fit").click()
+        last, still = None, 0
+        while still < 4:
+            self.page.wait_for_timeout(80)
+            now = self.page.evaluate(TO_SCREEN, [1, 1])
+            still = still + 1 if now == last else 0
+            last = now
+
     def press(self, *keys: str) -> None:
         """Press keys one after the other."""
         for key in keys:

@@ -72,8 +72,7 @@ def test_a_floor_from_nothing(desk):
     expect(page.locator(".grid-label")).to_have_count(7)
     desk.step("Build")
     page.locator(".surface").click(position={"x": 40, "y": 400})
-    desk.press("f")
-    page.wait_for_timeout(500)
+    desk.fit()
 
     # The slab, typed: absolute, then offsets, the right-hand edge an arc through a point.
     desk.press("s")
@@ -85,8 +84,8 @@ def test_a_floor_from_nothing(desk):
     desk.typed("-22", "0")
     page.get_by_role("button", name="Close").click()
     desk.said("Slab S1 drawn")
-    desk.press("Escape", "f")
-    page.wait_for_timeout(500)
+    desk.press("Escape")
+    desk.fit()
 
     # Columns by pointing near the crossings of the grid, which they snap to.
     desk.press("c")

@@ -33,8 +33,7 @@ def made(server):
 def building(desk: Desk, floor: int) -> None:
     desk.open(floor)
     desk.step("Build")
-    desk.page.get_by_role("button", name="Fit").click()
-    desk.page.wait_for_timeout(500)
+    desk.fit()
 
 
 def a_slab_typed(desk, corners, thickness):
@@ -87,7 +86,7 @@ def test_feet_inches_and_fractions_and_suffixes_are_read_in_either_system(desk, 
         desk.page.keyboard.type(text)
         desk.press("Enter")
         expect(cell).to_have_text(f"{metres * 1000:g}")
-        desk.page.wait_for_timeout(150)
+        desk.said(f"S1: thickness {text}")
         assert desk.document()["slabs"][0]["thickness_m"] == pytest.approx(metres, abs=1e-12)
     cell.click()
     desk.page.keyboard.type("thick")
@@ -114,6 +113,7 @@ def test_a_block_from_a_spreadsheet_fills_cells_and_makes_columns(desk, made):
         }"""
     )
     expect(desk.page.locator("path[data-kind=columns]")).to_have_count(6)
+    desk.said("2 columns pasted")
     at = {c["id"]: c["at"] for c in desk.document()["columns"]}
     assert at["C11"] == [5.9, 6.1]
     assert [3, 0] in at.values()

@@ -67,6 +67,14 @@ def test_fields_read_back_with_their_limits():
     at += xy.nbytes
     index = np.frombuffer(data, "<u4", 3 * head["triangles"], at).reshape(-1, 3)
     at += index.nbytes
+    sides = np.frombuffer(data, "<u4", 2 * head["edges"], at).reshape(-1, 2)
+    at += sides.nbytes
+    # Every side once, and none as long as a diagonal that only splits a quadrilateral for drawing.
+    assert len(np.unique(np.sort(sides, axis=1), axis=0)) == len(sides)
+    mesh = outcome.meshed.mesh
+    assert len(sides) >= len(
+        np.unique(np.sort(np.concatenate([np.column_stack([q, np.roll(q, -1)]) for q in mesh.quads]), axis=1), axis=0)
+    )
     area = 0.0
     p = xy[index].astype(float)
     d1, d2 = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]

@@ -20,6 +20,7 @@ from piastra.api.messages import (
     FindingState,
     FloorState,
     HistoryEntry,
+    LevelChoice,
     MendState,
     MendStep,
     Named,
@@ -153,6 +154,20 @@ def cut_loose(floor_id: int, body: Author, session: Sessions, manager: Manager) 
     record.begins = made.number
     session.commit()
     return Saved(revision=made.number, line=line, run=start_runs(manager, [(record, made)]).get(floor_id))
+
+
+@router.put("/floors/{floor_id}/level", status_code=204, responses=REFUSED)
+def choose_level(floor_id: int, body: LevelChoice, session: Sessions) -> Response:
+    """Say on which level of the project a floor lies; new columns and walls take its heights."""
+    record = store.floor(session, floor_id)
+    known = [level.id for level in shared.head(session, record.project_id).model.levels]
+    if body.level is not None and body.level not in known:
+        raise RefusedError(
+            [Refusal("level", f"{body.level} is not one of the project's levels: {', '.join(known) or 'none yet'}")]
+        )
+    record.level = body.level
+    session.commit()
+    return Response(status_code=204)
 
 
 @router.post("/floors/{floor_id}/copy", responses=REFUSED)

@@ -332,3 +332,9 @@ class PieceState(BaseModel):
     end: float
     bottom: float
     top: float
+
+
+class LevelChoice(BaseModel):
+    """The level of the project that a floor lies on; null: none."""
+
+    level: str | None

@@ -216,6 +216,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floors/{floor_id}/level": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Level
+         * @description Say on which level of the project a floor lies; new columns and walls take its heights.
+         */
+        put: operations["choose_level"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}/loose": {
         parameters: {
             query?: never;
@@ -718,6 +738,14 @@ export interface components {
             name: string;
             /** Texts */
             texts: number;
+        };
+        /**
+         * LevelChoice
+         * @description The level of the project that a floor lies on; null: none.
+         */
+        LevelChoice: {
+            /** Level */
+            level: string | null;
         };
         /**
          * Made
@@ -1583,6 +1611,48 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["HistoryEntry"][];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    choose_level: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

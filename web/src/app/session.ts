@@ -122,6 +122,7 @@ export const useSession = create<Session>((set, get) => {
     const chosen = get().chosen.filter((r) => itemOf(document, r));
     const selection = get().selection;
     const gone = selection?.type === "object" && !itemOf(document, selection);
+    confirmed = document;
     set({ floor: data, document, chosen, ...(gone ? { selection: null } : {}) });
   }
 
@@ -168,14 +169,30 @@ export const useSession = create<Session>((set, get) => {
     else set({ problems: problemsOf(error) });
   }
 
-  async function save(edit: Edit): Promise<boolean> {
+  /** The floor as the server has it; what is shown may be ahead of it by changes on their way. */
+  let confirmed: FloorDocument | null = null;
+  /** Counts refused saves: a change made on top of a refused one is made anew on what stands. */
+  let refusals = 0;
+  let pending = 0;
+
+  /** Shows a change at once, and saves it when those before it are saved. */
+  function save(edit: Edit): Promise<boolean> {
     const { document } = get();
-    if (!document) return false;
-    const changed = edit.change(document);
-    if (changed === document) return false;
-    const done = await put(changed, edit.line, "ask");
-    if (done && edit.picks) get().choose(edit.picks.filter((r) => itemOf(changed, r)));
-    return done;
+    if (!document) return Promise.resolve(false);
+    const shownNow = edit.change(document);
+    if (shownNow === document) return Promise.resolve(false);
+    const seen = refusals;
+    pending++;
+    set({ document: shownNow, saving: true });
+    if (edit.picks) get().choose(edit.picks.filter((r) => itemOf(shownNow, r)));
+    return inTurn(async () => {
+      const now = get().document;
+      const changed = seen === refusals || !now ? shownNow : edit.change(now);
+      const done = await put(changed, edit.line, "ask");
+      pending--;
+      set({ saving: pending > 0 });
+      return done;
+    });
   }
 
   async function put(
@@ -184,25 +201,25 @@ export const useSession = create<Session>((set, get) => {
     settle: "ask" | "both" | "mine",
     basis?: number,
   ): Promise<boolean> {
-    const { floor, document, user } = get();
-    if (!floor || !document) return false;
-    if (settle === "ask") set({ document: changed });
-    set({ saving: true, problems: [] });
+    const { floor, user } = get();
+    if (!floor) return false;
+    set({ problems: [] });
     const { data, error, response } = await api
       .PUT("/api/floors/{floor_id}", {
         params: { path: { floor_id: floor.id } },
         body: { based_on: basis ?? floor.revision, document: changed, line, author: user, settle },
       })
       .catch(() => ({ data: undefined, error: undefined, response: undefined }));
-    set({ saving: false });
     if (data) {
+      confirmed = changed;
       const now = get().floor as FloorState;
       set({ floor: { ...now, revision: data.revision, line: data.line, author: user, undo: true, redo: false } });
       get().say(data.twins?.length ? `${line}; also on ${data.twins.join(", ")}` : line);
       void loadFindings(floor.id);
       return true;
     }
-    set({ document });
+    refusals++;
+    set({ document: confirmed });
     if (response?.status === 409) set({ conflict: { told: error as Conflict, document: changed, line } });
     else set({ problems: problemsOf(error) });
     return false;
@@ -303,7 +320,7 @@ export const useSession = create<Session>((set, get) => {
       set({ chosen: refs, selection: last ? { type: "object", ...last } : null });
     },
     flyTo: (at) => at && set((s) => ({ flight: { x: at[0], y: at[1], count: (s.flight?.count ?? 0) + 1 } })),
-    edit: (edit) => inTurn(() => save(edit)),
+    edit: save,
     editProject: (edit) => inTurn(() => saveProject(edit)),
     undoProject: (back) =>
       inTurn(async () => {

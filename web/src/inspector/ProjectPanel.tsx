@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { api } from "../api/client";
 import { useDialogs } from "../app/dialogs";
 import { type ProjectEdit, useSession } from "../app/session";
 import { FindingView } from "../audit/FindingView";
@@ -9,7 +10,7 @@ import { read, unreadable, useUnits } from "../units/quantities";
 
 /** Setting out: what the project's floors share, and what lies beneath this one. */
 export function ProjectPanel() {
-  const { project, editProject, undoProject, floor, findings, user, setUser } = useSession();
+  const { project, editProject, undoProject, floor, findings, user, setUser, reload } = useSession();
   const open = useDialogs((d) => d.open);
   const drawing = useDrawing((d) => d.shown);
   const { drawing: seen, show } = useDisplay();
@@ -110,6 +111,26 @@ export function ProjectPanel() {
         })}
       </div>
       <h3>This floor</h3>
+      <div className="number-field">
+        <label htmlFor="floor-on">Level</label>
+        <select
+          id="floor-on"
+          value={floor.level ?? ""}
+          onChange={(e) =>
+            void api
+              .PUT("/api/floors/{floor_id}/level", {
+                params: { path: { floor_id: floor.id } },
+                body: { level: e.target.value || null },
+              })
+              .then(() => reload())
+          }
+        >
+          <option value="">none</option>
+          {project.storeys.map((s) => (
+            <option key={s.id}>{s.id}</option>
+          ))}
+        </select>
+      </div>
       <div className="button-row">
         <button type="button" className="small" onClick={() => open("floor")}>
           New floor

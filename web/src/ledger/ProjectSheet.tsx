@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { useSession } from "../app/session";
 import type { FloorDocument, Labelled } from "../model/floor";
 import { type GridSet, labelsFrom, type ProjectDocument, spacingsOf, spacingsText, withShared } from "../model/project";
@@ -83,6 +84,8 @@ export function ProjectSheet(props: { list: ProjectList; document: FloorDocument
   const { list, document } = props;
   const { project, projects, editProject, chosen, choose } = useSession();
   const system = useUnits((u) => u.system);
+  // Levels and grid sets stand on no plan: their selection is the table's own.
+  const [own, setOwn] = useState<string[]>([]);
   if (!project) return null;
   const shared = project.document as unknown as ProjectDocument;
   const floors = projects.find((p) => p.id === project.id)?.floors ?? [];
@@ -146,8 +149,8 @@ export function ProjectSheet(props: { list: ProjectList; document: FloorDocument
       rows={rows}
       properties={properties}
       document={document}
-      chosen={chosen.filter((r) => (r.kind as string) === list).map((r) => r.id)}
-      choose={(ids) => choose(material ? ids.map((id) => ({ kind: list, id })) : [])}
+      chosen={material ? chosen.filter((r) => r.kind === list).map((r) => r.id) : own}
+      choose={(ids) => (material ? choose(ids.map((id) => ({ kind: list, id }))) : setOwn(ids))}
       set={set}
       remove={(ids) =>
         void editProject({
