@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from piastra.api.messages import Conflict, Problems
 from piastra.core.model.merge import merge, told
+from piastra.core.model.project import SHARED
 from piastra.jobs.manager import RunManager
 from piastra.store import repository as store
 from piastra.store.tables import FloorRecord, Revision
@@ -47,8 +48,11 @@ class LateError(Exception):
 
 
 def late(stale: store.StaleError, mine: dict[str, Any], line: str) -> LateError:
-    """What to tell somebody whose save of ``mine`` came too late."""
-    base, theirs = store.unpack(stale.base), store.unpack(stale.theirs)
+    """What to tell somebody whose save of ``mine`` came too late. What a floor takes from its project is nobody's change."""
+    base, theirs, mine = (
+        {k: v for k, v in d.items() if k not in SHARED or "slabs" not in d}
+        for d in (store.unpack(stale.base), store.unpack(stale.theirs), mine)
+    )
     sentence = (
         f"{stale.author} saved revision {stale.newest} ({stale.line}) after the revision {stale.based_on} that your change "
         "is based on. Your change is not saved yet; choose what is to stand."

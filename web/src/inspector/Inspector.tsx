@@ -293,7 +293,7 @@ function FloorView(props: { document: FloorDocument; results: Results | null }) 
       )}
       {!results && document.slabs.length > 0 && (
         <p className="empty">
-          {run?.state === "refused"
+          {(run?.state ?? floor?.run?.state) === "refused"
             ? "This floor cannot be computed yet; the message says why."
             : "The first run is under way."}
         </p>

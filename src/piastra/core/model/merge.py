@@ -25,7 +25,7 @@ class Change:
             return f"{name} {self.kind}"
         if not self.id:
             return f"{name}: {_short(before)} to {_short(after)}"
-        parts = [f"{k} {_short(before.get(k))} to {_short(after.get(k))}" for k in self.keys]
+        parts = [p for k in self.keys for p in _differing(k, before.get(k), after.get(k))]
         return f"{name}: {', '.join(parts)}"
 
 
@@ -35,6 +35,14 @@ class Merged:
 
     document: Document
     clashes: tuple[str, ...]
+
+
+def _differing(key: str, before: Any, after: Any) -> list[str]:
+    """Words for one key that differs; of nested objects, only what differs in them."""
+    if isinstance(before, dict) and isinstance(after, dict):
+        keys = [k for k in dict.fromkeys([*before, *after]) if before.get(k) != after.get(k)]
+        return [p for k in keys for p in _differing(f"{key} {k}", before.get(k), after.get(k))]
+    return [f"{key} {_short(before)} to {_short(after)}"]
 
 
 def _short(value: Any) -> str:
