@@ -47,7 +47,8 @@ export function solidsOf(document: FloorDocument): Solid[] {
   }
   for (const b of document.beams ?? []) {
     const outline = wallOutline(b.line, b.width_m);
-    const slab = host(middle(outline));
+    // A beam along an edge has its middle on the slab's outline; its corners tell which slab it is cast with.
+    const slab = [middle(outline), ...outline].map(host).find((s) => s !== undefined);
     const top = b.top_offset_m ?? 0;
     const [slabTop, soffit] = slab ? [slab.top_offset_m ?? 0, (slab.top_offset_m ?? 0) - slab.thickness_m] : [top, top];
     solid("beams", b.id, outline, top - b.depth_m, Math.min(top, soffit));

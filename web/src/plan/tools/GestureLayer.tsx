@@ -79,6 +79,7 @@ const MARK: Record<string, string> = {
   centre: "M-6 0H6M0 -6V6",
   middle: "M0 -6L6 5H-6Z",
   "square to": "M-6 -6V5H6M-6 0H0V5",
+  "straight onto": "M-5 -5L5 5M-5 5L5 -5",
   edge: "M-4 0H4",
   "grid line": "M-4 0H4",
   drawing: "M-4 0H4",

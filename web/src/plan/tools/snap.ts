@@ -12,6 +12,7 @@ export type SnapKind =
   | "grid line"
   | "drawing"
   | "in line with"
+  | "straight onto"
   | "straight";
 export type Snap = { x: number; y: number; kind: SnapKind | null; from?: Point };
 export type Segment = { a: Point; b: Point; kind: "edge" | "grid line" | "drawing" };
@@ -23,6 +24,7 @@ const RANK: Record<SnapKind, number> = {
   centre: 1,
   middle: 2,
   "square to": 3,
+  "straight onto": 4,
   edge: 5,
   "grid line": 5,
   drawing: 5,
@@ -157,7 +159,7 @@ export class SnapIndex {
         // Where the straight way from the last point meets a line near the pointer.
         for (const s of close) {
           const p = crossing(last, [last[0] + 1e4 * Math.cos(angle), last[1] + 1e4 * Math.sin(angle)], s.a, s.b);
-          if (p) offer(p[0], p[1], "crossing");
+          if (p) offer(p[0], p[1], "straight onto", last);
         }
       }
     }
