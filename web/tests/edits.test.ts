@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { blockOf, blockText, refusedCells } from "../src/ledger/block";
 import {
   added,
   align,
@@ -205,5 +206,23 @@ describe("grids", () => {
     expect(labelsFrom("Y", 4)).toEqual(["Y", "Z", "AA", "AB"]);
     expect(labelsFrom("9", 3)).toEqual(["9", "10", "11"]);
     expect(labelsFrom("G7", 2)).toEqual(["G7", "G8"]);
+  });
+});
+
+describe("blocks of a spreadsheet", () => {
+  it("come in with either line end, and go out as they came", () => {
+    expect(blockOf("1\t2\r\n3\t4\r\n")).toEqual([
+      ["1", "2"],
+      ["3", "4"],
+    ]);
+    const document = floor();
+    const properties = PROPERTIES.columns.filter((p) => ["id", "at.0", "shape.b_m"].includes(p.path));
+    expect(blockText(document.columns ?? [], properties, "SI")).toBe("C1\t1.000\t600\nC2\t3.000\t600\nC7\t3.000\t600");
+  });
+  it("have their refusals told in the cell", () => {
+    const rows = floor().columns ?? [];
+    const told = refusedCells([{ path: "columns[1].at[0]", sentence: "must be a number" }], "columns", rows);
+    expect(told).toEqual([{ id: "C2", path: "at.0", sentence: "must be a number" }]);
+    expect(refusedCells([{ path: "walls[0].line", sentence: "" }], "columns", rows)).toEqual([]);
   });
 });

@@ -14,19 +14,8 @@ import { type FloorDocument, itemOf, type Kind, type Ref } from "../model/floor"
 import type { ProjectDocument } from "../model/project";
 import type { Results, Row } from "../model/results";
 import { DISPLAY_OF, useDisplay } from "../plan/display";
+import type { StepName } from "../route/stepName";
 import { useUnits } from "../units/quantities";
-
-export type StepName =
-  | "setout"
-  | "build"
-  | "load"
-  | "combine"
-  | "arrange"
-  | "analyse"
-  | "strips"
-  | "steel"
-  | "punching"
-  | "deflection";
 
 export type Selection =
   | { type: "object"; kind: Kind; id: string }

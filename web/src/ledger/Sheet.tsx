@@ -8,11 +8,11 @@ import {
   useRef,
   useState,
 } from "react";
-import type { Problem } from "../api/client";
 import { useSession } from "../app/session";
 import type { FloorDocument, Labelled } from "../model/floor";
 import { cellText, type Property, parsed, pointsBrief } from "../model/schema";
 import { unitOf, useUnits } from "../units/quantities";
+import { blockOf, blockText, refusedCells } from "./block";
 
 export type CellChange = { id: string; path: string; value: unknown };
 
@@ -250,27 +250,15 @@ export function Sheet(props: {
 
   function copy(event: ClipboardEvent) {
     if (editing !== null) return;
-    const lines: string[] = [];
-    for (let r = range.r0; r <= range.r1; r++)
-      lines.push(
-        properties
-          .slice(range.c0, range.c1 + 1)
-          .map((p) => cellText(p, shown[r] as Labelled, system).replace("−", "-"))
-          .join("\t"),
-      );
-    event.clipboardData.setData("text/plain", lines.join("\n"));
+    const picked = shown.slice(range.r0, range.r1 + 1);
+    event.clipboardData.setData("text/plain", blockText(picked, properties.slice(range.c0, range.c1 + 1), system));
     event.preventDefault();
   }
 
   function paste(event: ClipboardEvent) {
     if (editing !== null) return;
     event.preventDefault();
-    const block = event.clipboardData
-      .getData("text/plain")
-      .replace(/\r/g, "")
-      .replace(/\n$/, "")
-      .split("\n")
-      .map((l) => l.split("\t"));
+    const block = blockOf(event.clipboardData.getData("text/plain"));
     const single = block.length === 1 && block[0]?.length === 1;
     if (single) {
       const text = block[0]?.[0] ?? "";
@@ -472,15 +460,4 @@ export function Sheet(props: {
       </div>
     </div>
   );
-}
-
-/** Which cells the server refused, from the paths it tells: `columns[3].at[0]` is cell `at.0` of the fourth column. */
-function refusedCells(problems: Problem[], list: string, rows: Labelled[]) {
-  return problems.flatMap((p) => {
-    const match = /^(?:[^:]*: )?(\w+)\[(\d+)\]\.?(.*)$/.exec(p.path);
-    const row = match?.[1] === list ? rows[Number(match[2])] : undefined;
-    return row && match
-      ? [{ id: row.id, path: (match[3] ?? "").replace(/\[(\d+)\]/g, ".$1"), sentence: p.sentence }]
-      : [];
-  });
 }

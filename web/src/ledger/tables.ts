@@ -1,6 +1,7 @@
-import type { Selection, StepName } from "../app/session";
+import type { Selection } from "../app/session";
 import { type FloorDocument, itemsOf, type Kind } from "../model/floor";
 import type { Results } from "../model/results";
+import type { StepName } from "../route/stepName";
 import { markOf, SIGN, shown, use } from "../units/format";
 
 export type Cell = { text: string; sort: number | string; mark?: string };

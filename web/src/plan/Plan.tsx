@@ -24,13 +24,11 @@ import { EntryStrip } from "./tools/EntryStrip";
 import { GestureLayer } from "./tools/GestureLayer";
 import { basis, useGesture } from "./tools/gesture";
 import { Handles } from "./tools/Handles";
-import { copySelected, deleteSelected, everything, inWindow, paste } from "./tools/selection";
+import { inWindow } from "./tools/selection";
 import { type Snap, SnapIndex } from "./tools/snap";
-import { pointsOf, TOOLS, toolOf } from "./tools/tools";
+import { usePlanKeys } from "./usePlanKeys";
 import { useView } from "./view";
 import { ZoneLayer } from "./ZoneLayer";
-
-const NUDGE = 60;
 
 /** The plan: result field below, model above it, labels on top. */
 export function Plan() {
@@ -85,45 +83,7 @@ export function Plan() {
     }
   }, [flight, fly]);
 
-  useEffect(() => {
-    const key = (event: KeyboardEvent) => {
-      const target = event.target as HTMLElement;
-      if (target.closest("input, select, textarea, [role=dialog], .sheet")) return;
-      const gesture = useGesture.getState();
-      const drawing = toolOf(gesture.tool ?? "");
-      const control = event.ctrlKey || event.metaKey;
-      const letter = event.key.toUpperCase();
-      const focused = target.closest(".model [data-kind], .corner, button");
-      if (control && letter === "C") copySelected();
-      else if (control && letter === "V") void paste();
-      else if (control && letter === "A" && document)
-        useSession.getState().choose(everything(document, display.hidden));
-      else if (control) return;
-      else if (event.key === "Enter" && drawing && !focused) gesture.enter();
-      else if (event.key === "Backspace" && drawing) gesture.back();
-      else if ((event.key === "Delete" || event.key === "Backspace") && !drawing) void deleteSelected();
-      else if (event.key === "Escape") {
-        if (drawing || gesture.kept) gesture.cancel();
-        else select(null);
-      } else if (letter === "A" && drawing && pointsOf(drawing, gesture.shape) === null && gesture.points.length)
-        gesture.set({ via: gesture.via === undefined ? null : undefined });
-      else if (event.shiftKey && event.key === "ArrowLeft") by(NUDGE, 0);
-      else if (event.shiftKey && event.key === "ArrowRight") by(-NUDGE, 0);
-      else if (event.shiftKey && event.key === "ArrowUp") by(0, NUDGE);
-      else if (event.shiftKey && event.key === "ArrowDown") by(0, -NUDGE);
-      else if (letter === "F") fit(box);
-      else if (event.key === "+" || event.key === "=") by(0, 0, 1.25);
-      else if (event.key === "-") by(0, 0, 0.8);
-      else {
-        const wanted = TOOLS.find((t) => t.letter === letter);
-        if (!wanted || event.altKey) return;
-        gesture.begin(wanted.key);
-      }
-      event.preventDefault();
-    };
-    window.addEventListener("keydown", key);
-    return () => window.removeEventListener("keydown", key);
-  }, [fit, by, box, select, document, display.hidden]);
+  usePlanKeys(document, display.hidden, () => fit(box), by);
 
   const index = useMemo(
     () =>

@@ -1,7 +1,7 @@
 import { create } from "zustand";
 import type { FieldHead } from "../api/fields";
-import type { StepName } from "../app/session";
 import type { Kind } from "../model/floor";
+import type { StepName } from "../route/stepName";
 
 /** What the plan shows of the results. */
 export type Display = {

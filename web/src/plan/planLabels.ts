@@ -1,6 +1,6 @@
-import type { StepName } from "../app/session";
 import type { FloorDocument, Vertex } from "../model/floor";
 import type { Results } from "../model/results";
+import type { StepName } from "../route/stepName";
 import { measured, type System } from "../units/quantities";
 import type { Display } from "./display";
 import type { Wanted } from "./labels";

@@ -1,7 +1,8 @@
-import type { RunEvent, StepName } from "../app/session";
+import type { RunEvent } from "../app/session";
 import type { FloorDocument } from "../model/floor";
 import type { Results } from "../model/results";
 import { shown, use } from "../units/format";
+import type { StepName } from "./stepName";
 
 export type StepState = "empty" | "attention" | "running" | "fresh" | "failing";
 export type StepView = { state: StepState; told: string };
