@@ -31,7 +31,7 @@ from piastra.api.messages import (
     Step,
 )
 from piastra.api.projects import run_summary, with_project
-from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, late, start_runs
+from piastra.api.wiring import REFUSED, STALE, LateError, Manager, Sessions, late, start_runs
 from piastra.core.audit import Finding, Remove, audit
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.copying import copied
@@ -97,9 +97,8 @@ def save(floor_id: int, body: Save, session: Sessions, manager: Manager) -> Save
     mine = floor_file.document(floor_file.floor_from(with_project(session, record, body.document)))
     try:
         return _append(session, manager, floor_id, body.based_on, mine, body.author, body.line)
-    except Exception as error:
-        found = getattr(error, "conflict", None)
-        if found is None or body.settle == "ask" or (found.clashes and body.settle == "both"):
+    except LateError as error:
+        if body.settle == "ask" or (error.conflict.clashes and body.settle == "both"):
             raise
     last = store.newest(session, floor_id)
     base = store.unpack(store.revision(session, floor_id, body.based_on).content)
