@@ -1,5 +1,5 @@
 import * as Dialog from "@radix-ui/react-dialog";
-import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
+import { Fragment, lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { api, type HistoryEntry, problemsOf } from "../api/client";
 import { itemsOf, type Kind, PLURAL } from "../model/floor";
 import { DrawingDialog } from "./DrawingDialog";
@@ -47,6 +47,7 @@ export function Dialogs() {
         name="history"
         title="What happened to this floor"
         told="Every revision is kept. Undo and redo go along this line."
+        wide
       >
         <History />
       </Frame>
@@ -284,18 +285,21 @@ function CopyObjects() {
         <fieldset>
           <legend>Kinds</legend>
           {COPIED.filter((k) => itemsOf(document, k).length).map((k) => (
-            <label key={k}>
-              <input type="checkbox" checked={kinds.has(k)} onChange={() => toggle(kinds, k, setKinds)} /> {PLURAL[k]} (
-              {itemsOf(document, k).length})
-            </label>
-          ))}
-          {kinds.has("loads") &&
-            (document.load_cases ?? []).map((c) => (
-              <label key={c.id} className="sub">
-                <input type="checkbox" checked={cases.has(c.id)} onChange={() => toggle(cases, c.id, setCases)} /> only
-                case {c.id}
+            <Fragment key={k}>
+              <label>
+                <input type="checkbox" checked={kinds.has(k)} onChange={() => toggle(kinds, k, setKinds)} /> {PLURAL[k]}{" "}
+                ({itemsOf(document, k).length})
               </label>
-            ))}
+              {k === "loads" &&
+                kinds.has("loads") &&
+                (document.load_cases ?? []).map((c) => (
+                  <label key={c.id} className="sub">
+                    <input type="checkbox" checked={cases.has(c.id)} onChange={() => toggle(cases, c.id, setCases)} />{" "}
+                    only case {c.id}
+                  </label>
+                ))}
+            </Fragment>
+          ))}
         </fieldset>
         <fieldset>
           <legend>To floors</legend>
