@@ -83,3 +83,46 @@ def test_what_does_not_exist_is_told(session):
     for ask in (store.floor, store.newest):
         with pytest.raises(store.MissingError, match="there is no floor 12345"):
             ask(session, 12345)
+
+
+def test_a_project_from_before_documents_gets_one_that_fits_its_floors(session):
+    from piastra.store import projects as shared
+    from tests.floors import one_bay
+
+    old = store.add_project(session, "Old quay")
+    made = store.add_floor(session, old.id, "Level", {**one_bay(), "grid": [{"id": "A", "line": [[0, 0], [0, 5]]}]}, "Ada")
+    with pytest.raises(store.MissingError):
+        shared.head(session, old.id)
+    shared.give_documents(session)
+    shared.give_documents(session)
+    head = shared.head(session, old.id)
+    assert (head.number, head.model.name, [c.id for c in head.model.concretes]) == (1, "Old quay", ["C30"])
+    # Nothing of the floor computes otherwise with it.
+    changed = {**head.document, "units": "US"}
+    assert shared.save(session, old.id, 1, changed, "Ada", "US units") == []
+    assert store.newest(session, made.id).number == 1
+    assert shared.neighbours_in_time(session, old.id) == (1, None)
+    with pytest.raises(store.StaleError):
+        shared.save(session, old.id, 1, changed, "Ben", "late")
+
+
+def test_undo_passes_by_what_the_project_changed(session, floor):
+    store.save(session, floor, 1, {"n": 2}, "Ada", "two")
+    store.save(session, floor, 2, {"n": 3}, "Ada", "project: less creep", carried=True)
+    assert store.neighbours_in_time(session, floor) == (1, None)
+    store.save(session, floor, 3, {"n": 1}, "Ada", "undid: two", restores=1)
+    assert store.neighbours_in_time(session, floor) == (None, 2)
+
+
+def test_a_family_is_saved_as_one_or_not_at_all(session):
+    project = store.add_project(session, "Family")
+    first = store.add_floor(session, project.id, "First", {"name": "First", "n": 1}, "Ada")
+    twin = store.add_floor(session, project.id, "Twin", {"name": "Twin", "n": 1}, "Ada", follows=first.id)
+    made = store.save_family(session, twin.id, 1, {"name": "Twin", "n": 2}, "Ada", "two")
+    assert [(f.name, r.number, store.unpack(r.content)) for f, r in made] == [
+        ("First", 2, {"name": "First", "n": 2}),
+        ("Twin", 2, {"name": "Twin", "n": 2}),
+    ]
+    with pytest.raises(store.StaleError):
+        store.save_family(session, first.id, 1, {"name": "First", "n": 3}, "Ben", "three")
+    assert store.newest(session, twin.id).number == 2
