@@ -5,6 +5,7 @@ import io
 import ezdxf
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import LineString
@@ -104,9 +105,8 @@ def test_a_floor_goes_out_and_comes_back_to_a_millimetre():
         "GRID": "grid",
     }
     found = recognise(drawing, layers)
-    # Slabs that overlap come back as the faces between them: the same concrete all the same.
-    import shapely
 
+    # Slabs that overlap come back as the faces between them: the same concrete all the same.
     def union(outlines):
         return shapely.unary_union([polygon(o) for o in outlines])
 
@@ -132,6 +132,23 @@ def test_a_floor_goes_out_and_comes_back_to_a_millimetre():
         "columns": [{"id": f"C{k}", **c, "concrete": "C40"} for k, c in enumerate(found.columns)],
     }
     floor_from({**floor.model_dump(mode="json", include={"format", "version", "concretes", "rebars"}), **items})
+
+
+def test_curved_and_bent_walls_and_beams_come_back_to_a_millimetre():
+    document = level_1().model_dump(mode="json", exclude_unset=True)
+    storey = {"height_m": 3.2}
+    walls = {"WA": [[2, 2, 0.4], [8, 3]], "WB": [[10, 2], [13, 2], [13, 5]]}
+    document["walls"] = [{"id": k, "line": v, "thickness_m": 0.25, "concrete": "C40", "below": storey} for k, v in walls.items()]
+    beams = {"BA": [[15, 2, -0.7], [20, 6], [24, 6]]}
+    document["beams"] = [{"id": k, "line": v, "width_m": 0.35, "depth_m": 0.6, "concrete": "C40"} for k, v in beams.items()]
+    floor = floor_from(document)
+    found = recognise(read_dxf(write_dxf(floor), "x"), {"WALLS": "walls", "BEAMS": "beams"})
+    assert (len(found.walls), len(found.beams)) == (3, 2)
+    for mine, theirs, key, width in ((walls, found.walls, "thickness_m", 0.25), (beams, found.beams, "width_m", 0.35)):
+        assert all(abs(t[key] - width) < 1e-3 for t in theirs)
+        back = shapely.unary_union([LineString(polyline(t["line"])) for t in theirs])
+        drawn = shapely.unary_union([LineString(polyline(v)) for v in mine.values()])
+        assert drawn.hausdorff_distance(back) < 1e-3
 
 
 def drawing_of(add, units=6):

@@ -94,7 +94,7 @@ def recognised(floor_id: int, body: LayerChoice, session: Sessions) -> Recognise
     except ValueError as error:
         raise RefusedError([Refusal("layers", str(error))]) from None
     return RecognisedState(
-        slabs=made.slabs, openings=made.openings, drop_panels=made.drop_panels, columns=made.columns, walls=made.walls,
+        slabs=made.slabs, openings=made.openings, drop_panels=made.drop_panels, columns=made.columns, beams=made.beams, walls=made.walls,
         grid=made.grid, unused=[UnreadState(**asdict(u)) for u in made.unused],
     )  # fmt: skip
 

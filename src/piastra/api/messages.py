@@ -312,6 +312,7 @@ class RecognisedState(BaseModel):
     openings: list[dict[str, Any]]
     drop_panels: list[dict[str, Any]]
     columns: list[dict[str, Any]]
+    beams: list[dict[str, Any]]
     walls: list[dict[str, Any]]
     grid: list[dict[str, Any]]
     unused: list[UnreadState]

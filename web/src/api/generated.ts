@@ -949,6 +949,10 @@ export interface components {
          * @description Geometry found on the chosen layers, by kind, and what was not used.
          */
         RecognisedState: {
+            /** Beams */
+            beams: {
+                [key: string]: unknown;
+            }[];
             /** Columns */
             columns: {
                 [key: string]: unknown;

@@ -76,6 +76,28 @@ function Frame(props: { name: string; title: string; told: string; wide?: boolea
   );
 }
 
+/** The end of a dialog: what is wrong, and the two ways out. Without `act` the second one sends the form. */
+function Ending(props: { problem: string; ready: boolean; does: string; act?: () => void }) {
+  const close = useDialogs((d) => d.close);
+  return (
+    <>
+      {props.problem && (
+        <p className="error" role="alert">
+          {props.problem}
+        </p>
+      )}
+      <div className="buttons">
+        <button type="button" onClick={close}>
+          Cancel
+        </button>
+        <button type={props.act ? "button" : "submit"} className="accent" disabled={!props.ready} onClick={props.act}>
+          {props.does}
+        </button>
+      </div>
+    </>
+  );
+}
+
 function NewProject() {
   const { open, user } = useSession();
   const close = useDialogs((d) => d.close);
@@ -127,19 +149,7 @@ function NewProject() {
           </select>
         </div>
       </div>
-      {problem && (
-        <p className="error" role="alert">
-          {problem}
-        </p>
-      )}
-      <div className="buttons">
-        <button type="button" onClick={close}>
-          Cancel
-        </button>
-        <button type="submit" className="accent" disabled={!name.trim()}>
-          Begin
-        </button>
-      </div>
+      <Ending problem={problem} ready={name.trim() !== ""} does="Begin" />
     </form>
   );
 }
@@ -210,19 +220,7 @@ function NewFloor() {
           </select>
         </div>
       </div>
-      {problem && (
-        <p className="error" role="alert">
-          {problem}
-        </p>
-      )}
-      <div className="buttons">
-        <button type="button" onClick={close}>
-          Cancel
-        </button>
-        <button type="submit" className="accent" disabled={!name.trim()}>
-          Add floor
-        </button>
-      </div>
+      <Ending problem={problem} ready={name.trim() !== ""} does="Add floor" />
     </form>
   );
 }
@@ -310,19 +308,7 @@ function CopyObjects() {
           ))}
         </fieldset>
       </div>
-      {problem && (
-        <p className="error" role="alert">
-          {problem}
-        </p>
-      )}
-      <div className="buttons">
-        <button type="button" onClick={close}>
-          Cancel
-        </button>
-        <button type="button" className="accent" disabled={!kinds.size || !to.size} onClick={() => void make()}>
-          Copy
-        </button>
-      </div>
+      <Ending problem={problem} ready={kinds.size > 0 && to.size > 0} does="Copy" act={() => void make()} />
     </>
   );
 }

@@ -21,6 +21,7 @@ const KINDS: [string, string][] = [
   ["openings", "openings"],
   ["drop_panels", "drop panels"],
   ["columns", "columns"],
+  ["beams", "beams"],
   ["walls", "walls, by their outlines"],
   ["wall_lines", "walls, by centre lines"],
   ["grid", "grid lines"],
@@ -29,6 +30,7 @@ const KINDS: [string, string][] = [
 const HINTS: [RegExp, string][] = [
   [/slab|floor|deck/i, "slabs"],
   [/col/i, "columns"],
+  [/beam/i, "beams"],
   [/wall/i, "walls"],
   [/void|open|hole|shaft/i, "openings"],
   [/grid|axis|axes/i, "grid"],
@@ -39,6 +41,7 @@ const MADE: [keyof Found & string, Kind, string][] = [
   ["openings", "openings", "opening"],
   ["drop_panels", "thickenings", "drop"],
   ["columns", "columns", "column"],
+  ["beams", "beams", "beam"],
   ["walls", "walls", "wall"],
 ];
 
@@ -299,7 +302,7 @@ function Preview(props: { drawing: Drawing; found: Found | null }) {
       ? path(points(item.outline as Vertex[]))
       : item.shape
         ? path(columnOutline(item as never))
-        : path(wallOutline(item.line as Vertex[], item.thickness_m as number));
+        : path(wallOutline(item.line as Vertex[], (item.thickness_m ?? item.width_m) as number));
   return (
     <svg
       className="preview"

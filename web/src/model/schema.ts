@@ -295,6 +295,7 @@ export function parsed(property: Property, text: string, document: FloorDocument
   }
   if (property.type === "choice") {
     const choices = property.choices?.(document) ?? [];
+    if (!choices.length) return { problem: `${property.name} cannot be changed here` };
     const wanted = given.toLowerCase().replaceAll(" ", "_");
     const found = choices.find((c) => c.toLowerCase().replaceAll(" ", "_") === wanted);
     return found === undefined

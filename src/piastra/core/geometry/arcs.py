@@ -88,6 +88,22 @@ def _stretch(a: Sequence[float], b: Sequence[float], step: float | None) -> Arra
     return np.concatenate([first, arc.at((ticks - arc.start) / arc.sweep)])
 
 
+def stretch_outlines(path: Sequence[Sequence[float]], width: float) -> list[list[list[float]]]:
+    """The outline of each stretch of a line with a width (m): four vertices, ends square, arcs as two arcs about one centre."""
+    out = []
+    for a, b in pairwise(path):
+        bulge = float(a[2]) if len(a) > 2 else 0.0
+        chord = np.arctan2(b[1] - a[1], b[0] - a[0])
+        # A chord's ends differ from the arc's own direction by half of what the arc turns, each its own way.
+        half = 2.0 * np.arctan(bulge)
+        n = [np.array([-np.sin(t), np.cos(t)]) * width / 2 for t in (chord - half, chord + half)]
+        p, q = np.array(a[:2], dtype=np.float64), np.array(b[:2], dtype=np.float64)
+        bent = [bulge] if bulge else []
+        back = [-bulge] if bulge else []
+        out.append([[*(p - n[0]).tolist(), *bent], (q - n[1]).tolist(), [*(q + n[1]).tolist(), *back], (p + n[0]).tolist()])
+    return out
+
+
 def polygon(vertices: Sequence[Sequence[float]], step: float | None = None) -> Polygon:
     """The polygon of an outline (see :func:`chords`), anticlockwise; not checked for validity."""
     return shapely.orient_polygons(Polygon(chords(vertices, step)))

@@ -11,11 +11,11 @@ import numpy as np
 import shapely
 from shapely.geometry import LineString, Point, Polygon
 
-from piastra.core.geometry.arcs import polygon
+from piastra.core.geometry.arcs import polygon, polyline
 from piastra.exchange.dxf.drawing import Drawing, Path, Unread
 from piastra.exchange.dxf.linework import Faces, faces_of, joined, meeting, stretches
 
-KINDS = ("slabs", "openings", "drop_panels", "columns", "walls", "wall_lines", "grid")
+KINDS = ("slabs", "openings", "drop_panels", "columns", "beams", "walls", "wall_lines", "grid")
 """What a layer can be made into; ``wall_lines`` are walls drawn by their centre lines."""
 
 Item = dict[str, Any]
@@ -29,6 +29,7 @@ class Found:
     openings: list[Item] = field(default_factory=list)
     drop_panels: list[Item] = field(default_factory=list)
     columns: list[Item] = field(default_factory=list)
+    beams: list[Item] = field(default_factory=list)
     walls: list[Item] = field(default_factory=list)
     grid: list[Item] = field(default_factory=list)
     unused: list[Unread] = field(default_factory=list)
@@ -63,7 +64,10 @@ def recognise(drawing: Drawing, layers: Mapping[str, str], wall_thickness: float
         elif kind == "columns":
             _columns(found, paths, name)
         elif kind == "walls":
-            _walls(found, paths, name)
+            found.walls += _bodies(found, paths, name, "wall")
+        elif kind == "beams":
+            bodies = _bodies(found, paths, name, "beam")
+            found.beams += [{"line": b["line"], "width_m": b["thickness_m"]} for b in bodies]
         else:
             _regions(found, kind, paths, name, "openings" in layers.values())
     counts = Counter(p.layer for p in drawing.paths if p.layer not in layers)
@@ -176,13 +180,14 @@ THICKEST = 1.0
 """Faces of a wall lie at most so far apart (m)."""
 
 
-def _walls(found: Found, paths: Sequence[Path], name: str) -> None:
-    whole = [p for p in paths if p.closed and len(p.vertices) == 4 and not any(len(v) > 2 and v[2] for v in p.vertices)]
+def _bodies(found: Found, paths: Sequence[Path], name: str, word: str) -> list[Item]:
+    """Walls or beams by their outlines: centre lines with a thickness."""
+    whole = [p for p in paths if p.closed and len(p.vertices) == 4]
     made: list[Item] = []
     rest = list(paths)
     doubles = 0
     for path in whole:
-        wall = _bar(Polygon([v[:2] for v in path.vertices]))
+        wall = _bar(path.vertices)
         if wall is None:
             continue
         rest.remove(path)
@@ -197,17 +202,29 @@ def _walls(found: Found, paths: Sequence[Path], name: str) -> None:
         if not walls:
             found.leave(name, "outline", 1, f"has no two faces within {THICKEST:g} m of each other")
         made += [w for w in walls if not any(_same(w, m) for m in made)]
-    found.leave(name, "wall", doubles, "drawn twice; once is enough")
-    found.walls += made
+    found.leave(name, word, doubles, "drawn twice; once is enough")
+    return made
 
 
 def _same(a: Item, b: Item) -> bool:
-    p, q = LineString(a["line"]), LineString(b["line"])
+    p, q = LineString(polyline(a["line"])), LineString(polyline(b["line"]))
     return bool(p.hausdorff_distance(q) < 0.02)
 
 
-def _bar(shape: Polygon) -> Item | None:
-    """A rectangle longer than wide as a wall."""
+def _bar(vertices: list[list[float]]) -> Item | None:
+    """A rectangle longer than wide, or one bent along an arc, as a centre line with a thickness."""
+    bulges = [v[2] if len(v) > 2 else 0.0 for v in vertices]
+    if any(bulges):
+        i = next(k for k, b in enumerate(bulges) if b)
+        a, b, c, d = (np.array(vertices[(i + k) % 4][:2]) for k in range(4))
+        ends = [float(np.hypot(*(d - a))), float(np.hypot(*(c - b)))]
+        one_centre = abs(bulges[i] + bulges[(i + 2) % 4]) < 1e-3 and not (bulges[(i + 1) % 4] or bulges[(i + 3) % 4])
+        if not one_centre or abs(ends[0] - ends[1]) > 2e-3 or max(ends) > THICKEST:
+            return None
+        p, q = (a + d) / 2, (b + c) / 2
+        line = [[round(float(p[0]), 4), round(float(p[1]), 4), bulges[i]], [round(float(q[0]), 4), round(float(q[1]), 4)]]
+        return {"line": line, "thickness_m": round(sum(ends) / 2, 3)}
+    shape = Polygon(vertices)
     box = shape.minimum_rotated_rectangle
     if not shape.is_valid or not isinstance(box, Polygon) or shape.area < 0.99 * box.area:
         return None

@@ -9,9 +9,9 @@ import ezdxf
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.geometry.arcs import polygon, polyline
+from piastra.core.geometry.arcs import polygon, polyline, stretch_outlines
 from piastra.core.model import Floor
-from piastra.core.model.footprint import beam_outline, footprint
+from piastra.core.model.footprint import footprint
 from piastra.core.model.members import Circle
 
 LAYERS = {
@@ -50,7 +50,8 @@ def write_dxf(floor: Floor) -> bytes:
             outline(item.outline, layer)
             label(item.id, inside(item.outline))
     for beam in floor.beams:
-        shape(beam_outline(beam), "BEAMS")
+        for stretch in stretch_outlines(beam.line, beam.width_m):
+            outline(stretch, "BEAMS")
     for column in floor.columns:
         if isinstance(column.shape, Circle):
             space.add_circle((column.at[0], column.at[1]), column.shape.diameter_m / 2, dxfattribs={"layer": "COLUMNS"})
@@ -58,9 +59,9 @@ def write_dxf(floor: Floor) -> bytes:
             shape(footprint(column), "COLUMNS")
         label(column.id, (column.at[0] + 0.3, column.at[1] + 0.3))
     for wall in floor.walls:
-        line = shapely.LineString(polyline(wall.line))
-        shape(line.buffer(wall.thickness_m / 2, cap_style="flat", join_style="mitre"), "WALLS")
-        middle = line.interpolate(0.5, normalized=True)
+        for stretch in stretch_outlines(wall.line, wall.thickness_m):
+            outline(stretch, "WALLS")
+        middle = shapely.LineString(polyline(wall.line)).interpolate(0.5, normalized=True)
         label(wall.id, (middle.x, middle.y))
     for grid in floor.grid:
         a, b = grid.line
