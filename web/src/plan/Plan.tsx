@@ -2,7 +2,7 @@ import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useStat
 import { useSession, useStale } from "../app/session";
 import { type FloorDocument, itemOf, type Ref, type Vertex } from "../model/floor";
 import { markOf, SIGN, shown, use } from "../units/format";
-import { measured, useUnits } from "../units/quantities";
+import { measured, unitOf, useUnits } from "../units/quantities";
 import { type Drawing, DrawingLayer, useDrawing, useFloorDrawing } from "./DrawingLayer";
 import { chosenField, fieldLabel, QUANTITIES, useDisplay } from "./display";
 import { FieldCanvas } from "./FieldCanvas";
@@ -229,7 +229,9 @@ export function Plan() {
     () => ({ x: settled.x + margin.x, y: settled.y + margin.y, k: settled.k }),
     [settled, margin],
   );
-  const bar = niceLength(110 / view.k);
+  // A round length in the project's own unit.
+  const one = 1 / unitOf("length", system).factor;
+  const bar = one * niceLength(110 / view.k / one);
 
   const [only] = picked;
   const handled =
