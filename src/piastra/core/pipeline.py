@@ -7,8 +7,9 @@ factorised stiffness, and a changed mat re-runs only steel and what follows.
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -17,11 +18,13 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
+from piastra.core.combine.arrangements import Arrangement, arrangements, by_standard, shares_of
 from piastra.core.combine.envelope import Factors, factors_of
 from piastra.core.deflection.sag import Line, Sag, lines, sags
 from piastra.core.design.flexure import StationSteel, point_steel, station_steel
 from piastra.core.design.mats import Provided
-from piastra.core.design.punching import Zone, zones
+from piastra.core.design.punching import Zone, zone_places, zones
+from piastra.core.fe.basis import Basis
 from piastra.core.fe.floor_sections import FaceValues, element_sections, face_values
 from piastra.core.fe.recovery import Places, about_own_plane, places, section_forces
 from piastra.core.fe.restraints import restraints
@@ -29,15 +32,16 @@ from piastra.core.fe.solution import Solution, can_lift, lifts, solve, solve_lif
 from piastra.core.fe.system import System, assemble, families
 from piastra.core.geometry.arcs import polygon
 from piastra.core.geometry.panels import derive_panels
-from piastra.core.loads.vectors import LoadVectors, load_vectors
+from piastra.core.loads.vectors import Ground, LoadVectors, load_vectors
 from piastra.core.mesh.locate import Elements, elements_of, find, weights
 from piastra.core.mesh.mesher import Mesh, make_mesh
 from piastra.core.mesh.plan import Plan, make_plan
 from piastra.core.model import Floor
+from piastra.core.model.loading import LASTING
 from piastra.core.model.message import Message
 from piastra.core.stages import Run, StageCache, key_of
 from piastra.core.standards import Standard, standard_named
-from piastra.core.strips.cuts import Cuts, make_cuts
+from piastra.core.strips.cuts import Cuts, forces_across, place_cuts
 from piastra.core.strips.layout import Layout, make_axes, make_layout, supports_on_plan
 from piastra.core.verdict import Row, row_of, worst
 from piastra.core.verdict.traces import deflection_trace, flexure_trace, punching_trace
@@ -45,7 +49,7 @@ from piastra.core.verdict.traces import deflection_trace, flexure_trace, punchin
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
-STAGES = 14
+STAGES = 15
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +61,7 @@ class Meshed:
     elements: Elements
     face: Ints
     area: BaseGeometry
+    ground: Ground
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,7 +106,8 @@ class Steel:
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """Everything that one run computed; ``long_term`` (n, r) m are deflections with the effective modulus."""
+    """Everything that one run computed; ``long_term`` (n, r) m are deflections with the effective modulus;
+    ``arrangements`` those that have a name, ``required`` those of the standard among them."""
 
     floor: Floor
     standard: Standard
@@ -112,6 +118,8 @@ class Outcome:
     forces: Array
     combined: Combined
     combinations: tuple[Factors, ...]
+    arrangements: tuple[Arrangement, ...]
+    required: tuple[Arrangement, ...]
     strips: Strips
     steel: Steel
     zones: tuple[Zone, ...]
@@ -154,17 +162,29 @@ def plan_inputs(floor: Floor) -> Any:
 def stiffness_inputs(floor: Floor) -> Any:
     """What the stiffness reads besides the plan."""
     return [
-        floor.standard, floor.concretes, [(s.thickness_m, s.top_offset_m, s.concrete) for s in floor.slabs],
+        floor.standard, floor.concretes, [(s.thickness_m, s.top_offset_m, s.concrete, s.fill_kN_m3) for s in floor.slabs],
         [(t.thickness_m, t.top_offset_m, t.fill_kN_m3) for t in floor.thickenings],
         floor.beams, floor.one_way_areas, floor.stiffness_areas,
         floor.columns, floor.walls, floor.supports,
     ]  # fmt: skip
 
 
-def _make_meshed(plan: Plan) -> Meshed:
+def _make_meshed(floor: Floor, plan: Plan) -> Meshed:
     mesh = make_mesh(plan)
     area = shapely.unary_union(plan.parts.polygons)
-    return Meshed(plan, mesh, elements_of(mesh), np.concatenate([mesh.quad_face, mesh.tri_face]), area)
+    elements = elements_of(mesh)
+    polygons = np.array(plan.parts.polygons, dtype=object)
+    slabs = {s.id: shapely.unary_union(polygons[plan.slab == k]) for k, s in enumerate(floor.slabs)}
+    ground = Ground(elements, area, slabs, tuple(mesh.footprints))
+    return Meshed(plan, mesh, elements, np.concatenate([mesh.quad_face, mesh.tri_face]), area, ground)
+
+
+def _load_inputs(floor: Floor) -> Any:
+    """What the load vectors read besides stiffness and panels; names of natures and categories are not among it."""
+    return [
+        [(c.id, c.nature == "self_weight", c.pattern) for c in floor.load_cases], floor.loads,
+        floor.load_materials, floor.build_ups, floor.partitions, floor.occupancies,
+    ]  # fmt: skip
 
 
 def _make_stiffness(floor: Floor, standard: Standard, meshed: Meshed, effective: bool = False) -> Stiffness:
@@ -186,6 +206,17 @@ def _panels(floor: Floor, plan: Plan, along: tuple[Any, ...], across: tuple[Any,
     if any(a.from_supports for a in (*along, *across)):
         return tuple((f"P{k + 1}", p) for k, p in enumerate(derive_panels(region, (*along, *across))))
     return tuple((s.id, polygon(s.outline)) for s in floor.slabs)
+
+
+def live_over_dead(floor: Floor, loads: LoadVectors) -> float:
+    """All pattern load over all permanent load of the floor, as ACI 318-19, 6.4.3.2 asks."""
+    pattern = {c.id for c in floor.load_cases if c.pattern}
+    dead = {c.id for c in floor.load_cases if c.nature in ("self_weight", "dead")}
+    sums = {True: 0.0, False: 0.0}
+    for s in loads.sums:
+        if s.case in pattern or s.case in dead:
+            sums[s.case in pattern] += s.on_floor_kN
+    return sums[True] / max(sums[False], 1e-9)
 
 
 def _make_combined(stiffness: Stiffness, loads: LoadVectors, solution: Solution, factors: tuple[Factors, ...]) -> Combined:
@@ -246,7 +277,7 @@ def solve_floor(
     standard = standard_named(floor.standard)
     plan_key = key_of(plan_inputs(floor))
     plan = run.stage("plan", plan_key, lambda: make_plan(floor))
-    meshed = run.stage("mesh", plan_key, lambda: _make_meshed(plan))
+    meshed = run.stage("mesh", plan_key, lambda: _make_meshed(floor, plan))
     stiff_key = key_of(plan_key, stiffness_inputs(floor))
     stiffness = run.stage("stiffness", stiff_key, lambda: _make_stiffness(floor, standard, meshed))
 
@@ -254,27 +285,39 @@ def solve_floor(
     angle, along, across = run.stage("axes", axes_key, lambda: make_axes(floor, plan))
     panel_key = key_of(axes_key, floor.panels, any(c.pattern for c in floor.load_cases))
     panels = run.stage("panels", panel_key, lambda: _panels(floor, plan, along, across))
-    load_key = key_of(stiff_key, panel_key, floor.load_cases, floor.loads)
+    load_key = key_of(stiff_key, panel_key, _load_inputs(floor))
     weight = stiffness.values.weight[meshed.face]
-    loads = run.stage("loads", load_key, lambda: load_vectors(floor, meshed.elements, weight, panels, meshed.area))
-    solution = run.stage("solve", load_key, lambda: solve(stiffness.system, loads.vectors))
-    forces = run.stage("forces", load_key, lambda: section_forces(stiffness.system, stiffness.kept, solution.u))
-    factors = tuple(factors_of(floor, loads.units, c) for c in floor.combinations)
-    combo_key = key_of(load_key, floor.combinations)
+    loads = run.stage("loads", load_key, lambda: load_vectors(floor, meshed.ground, weight, panels))
+    placed = run.stage("stations", key_of(stiff_key, axes_key), lambda: _stations(plan, meshed, stiffness, angle, along, across))
+    basis = run.stage("basis", key_of(stiff_key, axes_key), Basis)
+    solution, forces, cuts = run.stage("solve", load_key, lambda: _respond(basis, meshed, stiffness, placed, loads.vectors))
+    if "solve" in run.seconds:
+        parts = basis.seconds
+        rest = run.seconds["solve"] - sum(parts.values())
+        run.seconds.update({**parts, "solve": parts.get("solve", 0.0) + rest})
+    named = arrangements(panels, angle, supports_on_plan(floor, plan))
+    required = by_standard(floor.standard, named, live_over_dead(floor, loads))
+    shares = shares_of(required, loads.units) if floor.arrangements == "standard" else None
+    factors = tuple(factors_of(floor, loads.units, c, shares) for c in floor.combinations)
+    combo_key = key_of(load_key, axes_key, floor.arrangements, floor.combinations)
     combined = run.stage("combine", combo_key, lambda: _make_combined(stiffness, loads, solution, factors))
 
-    strip_key = key_of(load_key, axes_key)
-    strips = run.stage("strips", strip_key, lambda: _strips(plan, meshed, stiffness, angle, along, across, solution.u, forces))
+    strips = Strips(placed.layout, cuts)
     ultimate = [f for f in factors if f.limit_state == "ultimate"]
     design_key = key_of(combo_key, floor.mats, floor.slabs, floor.rebars)
     slab_of = plan.slab[meshed.face]
     steel = run.stage("steel", design_key, lambda: _steel(floor, standard, meshed, stiffness, strips, forces, ultimate, slab_of))
+    h_of = stiffness.values.h[meshed.face]
+    labels = stiffness.system.held.labels
+    places, told_of_places = run.stage(
+        "zone places", key_of(stiff_key, floor.mats, floor.rebars, floor.slabs),
+        lambda: zone_places(floor, standard, plan, meshed.elements, labels, slab_of, h_of) if standard.designs else ([], []),
+    )  # fmt: skip
     found, told = run.stage(
         "zones", design_key,
-        lambda: zones(floor, standard, plan, meshed.elements, loads, solution.reactions, stiffness.system.held.labels, ultimate,
-                      slab_of, stiffness.values.h[meshed.face]) if standard.designs and ultimate else ([], []),
+        lambda: zones(floor, standard, places, loads, solution.reactions, labels, ultimate) if ultimate else ([], []),
     )  # fmt: skip
-    lasting = [f for f in factors if f.limit_state == "quasi_permanent"]
+    lasting = [f for f in factors if f.limit_state in LASTING]
     sag_key = key_of(combo_key, floor.deflection)
     checked, long_term, sagging = run.stage(
         "deflection", sag_key, lambda: _deflection(floor, standard, meshed, loads, solution, lasting)
@@ -284,20 +327,37 @@ def solve_floor(
         lambda: _verdict(floor, standard, strips, steel, found, sagging, ultimate, lasting, loads),
     )  # fmt: skip
     progress("done", 1.0)
-    messages = [*stiffness.system.held.messages, *loads.messages, *told, *_notes(floor, combined, angle)]
+    messages = [*stiffness.system.held.messages, *loads.messages, *told_of_places, *told, *_notes(floor, combined, angle)]
     return Outcome(
-        floor, standard, meshed, stiffness, loads, solution, forces, combined, factors, strips, steel, tuple(found),
+        floor, standard, meshed, stiffness, loads, solution, forces, combined, factors, tuple(named), tuple(required), strips, steel, tuple(found),
         long_term,
         tuple(checked), tuple(sagging), verdict, rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
 
 
-def _strips(
-    plan: Plan, meshed: Meshed, stiffness: Stiffness, angle: float, along: Any, across: Any, u: Array, forces: Array
-) -> Strips:
+def _stations(plan: Plan, meshed: Meshed, stiffness: Stiffness, angle: float, along: Any, across: Any) -> Strips:
+    """Strips with their stations, still without forces."""
     layout = make_layout(plan, angle, along, across)
     borders = shapely.STRtree(shapely.linestrings(plan.parts.points[plan.parts.edges]))
-    return Strips(layout, make_cuts(layout, meshed.elements, stiffness.system, stiffness.kept, u, forces, plan.size / 2, borders))
+    return Strips(layout, place_cuts(layout, meshed.elements, stiffness.kept, plan.size / 2, borders))
+
+
+def _respond(basis: Basis, meshed: Meshed, stiffness: Stiffness, placed: Strips, vectors: Array) -> tuple[Solution, Array, Cuts]:
+    """Solution, section forces and forces at stations for all unit loads; only vectors that are new are solved."""
+    system = stiffness.system
+
+    def make(new: Array) -> tuple[Array, ...]:
+        start = time.perf_counter()
+        found = solve(system, new)
+        solved = time.perf_counter()
+        forces = section_forces(system, stiffness.kept, found.u)
+        recovered = time.perf_counter()
+        across = forces_across(placed.cuts, meshed.elements, system, found.u, forces)
+        basis.seconds = {"solve": solved - start, "forces": recovered - solved, "strips": time.perf_counter() - recovered}
+        return found.u, found.reactions, forces, across
+
+    u, reactions, forces, across = basis.respond(vectors, make)
+    return Solution(u, reactions), forces, replace(placed.cuts, forces=across)
 
 
 def _steel(
@@ -360,7 +420,9 @@ def _verdict(
         else "no mats are given; add mats to compare with" if not floor.mats else "no strips could be derived from the supports"
     )  # fmt: skip
     why_punching = no_standard if not standard.designs else no_ultimate if not ultimate else "there are no columns that can punch"
-    why_deflection = "there is no quasi-permanent combination; add one" if not lasting else "no span between supports was found"
+    why_deflection = (
+        "there is no quasi-permanent or sustained combination; add one" if not lasting else "no span between supports was found"
+    )
     verdict = (
         worst("flexure", flexure, why_flexure), worst("punching", punching, why_punching),
         worst("deflection", deflection, why_deflection),

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra import __version__
-from piastra.core.combine.envelope import envelope
+from piastra.core.combine.envelope import envelope, envelopes
 from piastra.core.deflection.sag import Sag
 from piastra.core.design.punching import Zone
 from piastra.core.pipeline import Outcome, probed
@@ -30,7 +30,7 @@ def seconds(outcome: Outcome) -> dict[str, float]:
         "factorise": factorise,
         "solve": s.get("solve", 0.0) + s.get("combine", 0.0),
         "recover": s.get("forces", 0.0),
-        "check": sum(s.get(k, 0.0) for k in ("strips", "steel", "zones", "deflection", "verdict")),
+        "check": sum(s.get(k, 0.0) for k in ("stations", "strips", "steel", "zone places", "zones", "deflection", "verdict")),
     }
     return {**{k: round(v, 4) for k, v in out.items()}, "total": round(sum(out.values()), 4)}
 
@@ -131,9 +131,9 @@ def strips(outcome: Outcome) -> list[dict[str, Any]]:
     ultimate = [f for f in outcome.combinations if f.limit_state == "ultimate"]
     moment = cuts.forces[:, 0]
     least, greatest = np.zeros(len(moment)), np.zeros(len(moment))
-    for k, f in enumerate(ultimate):
-        low, high = envelope(moment, f)
-        least, greatest = (low, high) if k == 0 else (np.minimum(least, low), np.maximum(greatest, high))
+    if ultimate:
+        low, high = envelopes(moment, ultimate)
+        least, greatest = low.min(axis=1), high.max(axis=1)
     out = []
     for k, strip in enumerate(layout.strips):
         mine = np.flatnonzero(cuts.strip == k)

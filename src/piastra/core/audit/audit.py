@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import Any
 
-from piastra.core.audit import figures, holding, outlines
+from piastra.core.audit import figures, holding, loading, outlines
 from piastra.core.audit.finding import Finding, Mend, Remove
 from piastra.core.audit.site import site_of
 from piastra.core.model import Floor
 
 RULES = (
     outlines.slabs, outlines.corners, outlines.openings, outlines.thickenings, outlines.beams, holding.columns, holding.lines,
-    holding.joints, holding.pieces, figures.sizes, figures.far_away, figures.loads, figures.doubles, figures.cases,
+    holding.joints, holding.pieces, figures.sizes, figures.far_away, figures.doubles,
+    loading.loads, loading.signs, loading.totals, loading.cases,
 )  # fmt: skip
 
 

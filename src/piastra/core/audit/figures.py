@@ -1,12 +1,11 @@
-"""Figures that are out of the ordinary, loads beside the floor, doubles, and what is used nowhere."""
+"""Figures that are out of the ordinary, doubles, and what is used nowhere."""
 
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
-from shapely.geometry import LineString, Point
-from shapely.geometry.base import BaseGeometry
+from shapely.geometry import LineString
 
 from piastra.core.audit.finding import Finding, Mend, Remove, Set
 from piastra.core.audit.site import Site, at
@@ -113,39 +112,6 @@ def far_away(site: Site) -> Iterable[Finding]:
             )  # fmt: skip
 
 
-def loads(site: Site) -> Iterable[Finding]:
-    """Loads and probes beside the floor."""
-    if not site.floor.slabs:
-        return
-    reach = site.region.buffer(1e-3)
-    for load in site.floor.loads:
-        shape: BaseGeometry
-        if load.kind == "point":
-            shape, share = Point(load.at), float(not reach.contains(Point(load.at)))
-        elif load.kind == "line":
-            shape = LineString(load.line)
-            share = shape.difference(reach).length / shape.length
-        elif load.outline is not None:
-            shape = polygon(load.outline)
-            # A load drawn over an opening is meant for the slab around it.
-            share = shape.difference(site.concrete.buffer(1e-3)).area / shape.area
-        else:
-            continue
-        if share > 0.001:
-            mend = Mend(f"Load {load.id}: deleted", (Remove("loads", load.id),)) if share > 0.999 else None
-            yield Finding(
-                "load off the floor", "loads", load.id,
-                "lies off the floor" if share > 0.999 else f"lies off the floor by {100 * share:.0f} %",
-                "What is off the floor does not act on it.", at(shape.difference(reach) if share < 0.999 else shape), mend,
-            )  # fmt: skip
-    for probe in site.floor.probes:
-        if not reach.contains(Point(probe.at)):
-            yield Finding(
-                "probe off the floor", "probes", probe.id, "lies off the floor", "There is nothing to read there.",
-                (probe.at[0], probe.at[1]), Mend(f"Probe {probe.id}: deleted", (Remove("probes", probe.id),)),
-            )  # fmt: skip
-
-
 DOUBLED = (
     "slabs", "openings", "thickenings", "beams", "one_way_areas", "stiffness_areas", "columns", "walls", "supports", "loads",
     "mats", "probes",
@@ -182,37 +148,3 @@ def unused(site: Site, elsewhere: Collection[str]) -> Iterable[Finding]:
                     "unused material", name, item.id, "is used nowhere in the project", "It only lengthens the lists to choose from.",
                     None, Mend(f"{item.id}: deleted", (Remove(name, item.id),), shared=True),
                 )  # fmt: skip
-
-
-def cases(site: Site) -> Iterable[Finding]:
-    """Load cases and combinations that do not work together."""
-    floor = site.floor
-    if not floor.slabs:
-        return
-    combined = {c for k in floor.combinations for c, f in k.factors.items() if f}
-    loaded = {load.case for load in floor.loads}
-    for case in floor.load_cases:
-        if case.id not in combined and (case.id in loaded or case.nature == "self_weight") and floor.combinations:
-            yield Finding(
-                "case not combined",
-                "load_cases",
-                case.id,
-                "is in no combination",
-                "Its load is applied, and checked nowhere.",
-            )
-    if floor.load_cases and not any(c.nature == "self_weight" for c in floor.load_cases):
-        yield Finding(
-            "no self-weight", "load_cases", floor.load_cases[0].id, "stands in a list without self-weight",
-            "The floor's own weight does not act; add a case of that nature.",
-        )  # fmt: skip
-    for combination in floor.combinations:
-        if not any(combination.factors.values()):
-            yield Finding(
-                "empty combination", "combinations", combination.id, "has no factor other than 0", "It combines nothing."
-            )
-    states = {c.limit_state for c in floor.combinations}
-    if floor.combinations and states == {"ultimate"}:
-        yield Finding(
-            "no service combination", "combinations", floor.combinations[0].id, "stands in a list of ultimate combinations only",
-            "Deflection cannot be checked; add a quasi-permanent combination.",
-        )  # fmt: skip

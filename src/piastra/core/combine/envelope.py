@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,19 +13,22 @@ from piastra.core.model import Floor
 from piastra.core.model.loading import Combination
 
 Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True)
 class Factors:
     """Factors of the ``r`` units in one combination.
 
-    ``always`` (r,) of what is always present, ``pattern`` (r,) of what each arrangement may leave out.
+    ``always`` (r,) of what is always present, ``pattern`` (r,) of what each arrangement may leave out. ``shares``
+    (a, r) of the pattern load that each of the arrangements has on; None: any choice of units is an arrangement.
     """
 
     combination: str
     limit_state: str
     always: Array
     pattern: Array
+    shares: Array | None = None
 
     @property
     def full(self) -> Array:
@@ -32,12 +36,13 @@ class Factors:
         return self.always + self.pattern
 
 
-def factors_of(floor: Floor, units: tuple[Unit, ...], combination: Combination) -> Factors:
+def factors_of(floor: Floor, units: tuple[Unit, ...], combination: Combination, shares: Array | None = None) -> Factors:
     """Factors of a combination. A pattern case without panels is one that may be wholly present or absent."""
     pattern_cases = {c.id for c in floor.load_cases if c.pattern}
     factor = np.array([combination.factors.get(u.case, 0.0) for u in units])
     pattern = np.array([u.case in pattern_cases for u in units], dtype=bool)
-    return Factors(combination.id, combination.limit_state, np.where(pattern, 0.0, factor), np.where(pattern, factor, 0.0))
+    always, live = np.where(pattern, 0.0, factor), np.where(pattern, factor, 0.0)
+    return Factors(combination.id, combination.limit_state, always, live, shares)
 
 
 def envelope(values: Array, factors: Factors) -> tuple[Array, Array]:
@@ -46,21 +51,54 @@ def envelope(values: Array, factors: Factors) -> tuple[Array, Array]:
     ``values`` (..., r) the quantities' unit responses; the results have shape (...). Exact for every quantity
     that is a linear functional of the response.
     """
-    base = values @ factors.always
-    live = np.flatnonzero(factors.pattern)
-    part = values[..., live] * factors.pattern[live]
-    return base + np.minimum(part, 0.0).sum(axis=-1), base + np.maximum(part, 0.0).sum(axis=-1)
+    least, greatest = envelopes(values, [factors])
+    return least[..., 0], greatest[..., 0]
+
+
+def envelopes(values: Array, combinations: Sequence[Factors]) -> tuple[Array, Array]:
+    """Least and greatest over all arrangements under each of C combinations, (..., C).
+
+    ``values`` (..., r). Units of one case have one factor, so their adverse sums are made once for all combinations.
+    """
+    base = values @ np.array([f.always for f in combinations]).T
+    pattern = np.array([f.pattern for f in combinations])
+    if not pattern.any():
+        return base, base.copy()
+    shares = combinations[0].shares
+    if shares is not None:
+        live = np.stack([(values * f.pattern) @ shares.T for f in combinations], axis=-2)
+        return base + live.min(axis=-1), base + live.max(axis=-1)
+    factor, group = np.unique(pattern, axis=1, return_inverse=True)
+    members = np.eye(factor.shape[1])[group.ravel()]
+    up, down = np.maximum(values, 0.0) @ members, np.minimum(values, 0.0) @ members
+    plus, minus = np.maximum(factor, 0.0).T, np.minimum(factor, 0.0).T
+    return base + up @ minus + down @ plus, base + up @ plus + down @ minus
+
+
+def presence(values: Array, factors: Factors, greatest: bool) -> Array:
+    """Share (..., r) of each pattern unit that is on in the arrangement which makes ``values`` (..., r) greatest (or
+    least); 0 for units that are no pattern load."""
+    part = values * factors.pattern if greatest else -values * factors.pattern
+    if factors.shares is None:
+        return (part > 0).astype(float)
+    return np.where(factors.pattern != 0, factors.shares[(part @ factors.shares.T).argmax(axis=-1)], 0.0)
 
 
 def companion(values: Array, along: Array, factors: Factors, greatest: bool) -> Array:
     """The value of ``along`` (..., r) under the arrangement that makes ``values`` (..., r) greatest (or least)."""
-    base = along @ factors.always
-    adverse = values * factors.pattern > 0 if greatest else values * factors.pattern < 0
-    return base + (np.where(adverse, along, 0.0) * factors.pattern).sum(axis=-1)
+    return along @ factors.always + (along * presence(values, factors, greatest)) @ factors.pattern
+
+
+def companions(values: Array, along: Array, combinations: Sequence[Factors], chosen: Ints) -> Array:
+    """:func:`companion` where ``values`` (k, r) are greatest, each place under its ``chosen`` (k,) combination."""
+    out = np.zeros(len(values))
+    for c in np.unique(chosen):
+        here = chosen == c
+        out[here] = companion(values[here], along[here], combinations[c], greatest=True)
+    return out
 
 
 def governing_panels(values: Array, factors: Factors, units: tuple[Unit, ...], greatest: bool) -> list[str]:
     """The loaded panels (``case: panel``) of the arrangement that makes one quantity (r,) greatest (or least)."""
-    part = values * factors.pattern
-    adverse = part > 0 if greatest else part < 0
-    return [f"{units[k].case}: {units[k].panel or 'all'}" for k in np.flatnonzero(adverse)]
+    on = presence(values, factors, greatest)
+    return [f"{units[k].case}: {units[k].panel or 'all'}" for k in np.flatnonzero(on * factors.pattern)]

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 import scipy.sparse as sp
 
-from piastra.core.combine.envelope import Factors, companion, envelope
+from piastra.core.combine.envelope import Factors, companions, envelopes
 from piastra.core.design.mats import ROWS, Provided, mats_of, provided
 from piastra.core.fe.recovery import Places, about_own_plane
 from piastra.core.model import Floor
@@ -67,31 +67,31 @@ def demand(
     is one linear functional, so its envelope is exact, and the axial force is that of the governing arrangement.
     """
     count = len(h)
-    out = {name: np.zeros(count) for name in ("strength", "compression", "least", "m", "n", "x_d")}
-    out["z"] = d.copy()
     arm = (d - h / 2)[:, None]
-    chosen = np.full(count, -1, dtype=np.int64)
-    first = np.full(count, -np.inf)
-    for c, factors in enumerate(combinations):
-        for sign in (1.0, -1.0):
-            functional = moment + sign * twist - axial * arm
-            greatest = envelope(functional, factors)[1]
-            n = companion(functional, axial, factors, greatest=True)
-            better = greatest > first
-            first = np.where(better, greatest, first)
-            chosen[better] = c
-            for k in range(len(concrete)):
-                mine = better & (kind == k)
-                if not mine.any():
-                    continue
-                found = standard.flexure(greatest[mine], n[mine], d[mine], d2[mine], concrete[k], steel[k])
-                cracking = concrete[k].fctm * h[mine] ** 2 / 6
-                least = standard.least_steel(d[mine], concrete[k], steel[k])
-                out["strength"][mine] = np.where(greatest[mine] > 0, found.tension, np.maximum(n[mine], 0) / steel[k].fyd / 2)
-                out["compression"][mine] = found.compression
-                out["least"][mine] = np.where(greatest[mine] > TENSION_SHARE * cracking, least, 0.0)
-                out["m"][mine], out["n"][mine] = greatest[mine], n[mine]
-                out["x_d"][mine], out["z"][mine] = found.x_d, found.z
+    chosen = np.zeros(count, dtype=np.int64)
+    m, n = np.full(count, -np.inf), np.zeros(count)
+    for sign in (1.0, -1.0):
+        functional = moment + sign * twist - axial * arm
+        greatest = envelopes(functional, combinations)[1]
+        worst = greatest.argmax(axis=1) if count else chosen
+        found = np.take_along_axis(greatest, worst[:, None], axis=1)[:, 0] if count else m
+        better = found > m
+        n[better] = companions(functional[better], axial[better], combinations, worst[better])
+        m, chosen = np.where(better, found, m), np.where(better, worst, chosen)
+    out = {name: np.zeros(count) for name in ("strength", "compression", "least", "x_d")}
+    out["z"] = d.copy()
+    for k in range(len(concrete)):
+        mine = kind == k
+        if not mine.any():
+            continue
+        flexure = standard.flexure(m[mine], n[mine], d[mine], d2[mine], concrete[k], steel[k])
+        cracking = concrete[k].fctm * h[mine] ** 2 / 6
+        out["strength"][mine] = np.where(m[mine] > 0, flexure.tension, np.maximum(n[mine], 0) / steel[k].fyd / 2)
+        out["compression"][mine] = flexure.compression
+        least = standard.least_steel(d[mine], concrete[k], steel[k])
+        out["least"][mine] = np.where(m[mine] > TENSION_SHARE * cracking, least, 0.0)
+        out["x_d"][mine], out["z"][mine] = flexure.x_d, flexure.z
+    out["m"], out["n"] = m, n
     return Demand(combination=chosen, **out)
 
 

@@ -12,11 +12,11 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.combine.envelope import Factors, companion, envelope, governing_panels
+from piastra.core.combine.envelope import Factors, companion, envelopes, governing_panels
 from piastra.core.design.mats import Mats, mats_of, provided
 from piastra.core.geometry.arcs import polygon
 from piastra.core.geometry.perimeter import Perimeter, control_perimeter
-from piastra.core.loads.vectors import LoadVectors, load_within
+from piastra.core.loads.vectors import Clipped, LoadVectors, clip, joint_moments, load_within
 from piastra.core.mesh.locate import Elements
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
@@ -95,16 +95,27 @@ BEAM_SHARE = 0.25
 """A column with so much of its section under a beam gets its load from that."""
 
 
-def zones(
-    floor: Floor, standard: Standard, plan: Plan, elements: Elements, loads: LoadVectors, reactions: Array,
-    labels: list[str], combinations: list[Factors], slab_of: npt.NDArray[np.int64], h_of: Array,
-) -> tuple[list[Zone], list[Message]]:  # fmt: skip
-    """Check every column that carries the floor.
+@dataclass(frozen=True, slots=True)
+class ZonePlace:
+    """What of a zone does not depend on loads: where it is, its depths and steel, and its resistance."""
 
-    ``reactions`` (s, 3, r) of the supports ``labels``; ``slab_of`` and ``h_of`` (e,) of each element. For each
-    zone the stress is a linear functional of the response, ``V/(u d) + k_x M_x/(W_x d) + k_y M_y/(W_y d)`` with
-    either sign of each moment; its envelope over all arrangements is exact, and V and the moments reported are
-    those that act together with it.
+    column: Column
+    around: Literal["column", "thickening"]
+    perimeter: Perimeter
+    inside: Clipped
+    h: float
+    depths: tuple[float, float, float]
+    rho: tuple[float, float]
+    u0: float
+    resistance: PunchingResistance
+
+
+def zone_places(
+    floor: Floor, standard: Standard, plan: Plan, elements: Elements, labels: list[str], slab_of: npt.NDArray[np.int64], h_of: Array,
+) -> tuple[list[ZonePlace], list[Message]]:  # fmt: skip
+    """The zones of every column that carries the floor.
+
+    ``labels`` of the supports; ``slab_of`` and ``h_of`` (e,) of each element.
     """
     mats = mats_of(floor)
     solid = shapely.unary_union([Polygon(p.exterior) for p in shapely.get_parts(plan.region)])
@@ -156,35 +167,38 @@ def zones(
                                         (column.at[0], column.at[1])))  # fmt: skip
                 continue
             jobs.append((column, "column", loaded, h, slab, found))
-    inside = load_within(floor, elements, loads, [j[5].inside for j in jobs])
     made = []
-    for job, within in zip(jobs, inside, strict=True):
-        column, around_what, loaded, h, slab, perimeter = job
-        joint = reactions[labels.index(column.id)]
+    for column, around_what, _, h, slab, perimeter in jobs:
+        depths = _depth(mats, column, slab, h)
+        rho = _ratios(mats, plan.region, footprint(column), depths, slab)
         concrete = concretes[floor.slabs[slab].concrete]
-        values = standard.concrete(concrete.strength_MPa, concrete.E_MPa)
-        zone = _check(
-            mats,
-            plan.region,
-            standard,
-            column,
-            around_what,
-            loaded,
-            h,
-            slab,
-            perimeter,
-            joint,
-            within,
-            combinations,
-            loads,
-            values,
-        )
-        if zone is None:
-            messages.append(Message("warning", column.id, "is not pressed by the floor in any ultimate combination; it is not checked for punching",
-                                    (column.at[0], column.at[1])))  # fmt: skip
-        else:
-            made.append(zone)
+        resistance = standard.punching(depths[0], *rho, standard.concrete(concrete.strength_MPa, concrete.E_MPa))
+        u0 = face_length(column, footprint(column), perimeter, depths[0]) if around_what == "column" else float("nan")
+        made.append(ZonePlace(column, around_what, perimeter, clip(elements, perimeter.inside), h, depths, rho, u0, resistance))
     return made, messages
+
+
+def zones(
+    floor: Floor, standard: Standard, places: list[ZonePlace], loads: LoadVectors, reactions: Array, labels: list[str],
+    combinations: list[Factors],
+) -> tuple[list[Zone], list[Message]]:  # fmt: skip
+    """Check the zones. ``reactions`` (s, 3, r) of the supports ``labels``.
+
+    For each zone the stress is a linear functional of the response, ``V/(u d) + k_x M_x/(W_x d) + k_y M_y/(W_y d)``
+    with either sign of each moment; its envelope over all arrangements is exact, and V and the moments reported are
+    those that act together with it.
+    """
+    inside = load_within(floor, loads, [p.inside for p in places])
+    found, messages = [], []
+    for place, within in zip(places, inside, strict=True):
+        joint = reactions[labels.index(place.column.id)]
+        zone = _check(standard, place, joint, within, joint_moments(floor, loads, place.column.id), combinations, loads)
+        if zone is None:
+            told = "is not pressed by the floor in any ultimate combination; it is not checked for punching"
+            messages.append(Message("warning", place.column.id, told, (place.column.at[0], place.column.at[1])))
+        else:
+            found.append(zone)
+    return found, messages
 
 
 def _depth(mats: Mats, column: Column, slab: int, h: float) -> tuple[float, float, float]:
@@ -207,12 +221,10 @@ def _ratios(
     return float(here.area[2].mean()) / d_x, float(here.area[3].mean()) / d_y
 
 
-def _check(mats: Mats, region: BaseGeometry, standard: Standard, column: Column, around: Literal["column", "thickening"], loaded: Polygon, h: float,
-           slab: int, perimeter: Perimeter, joint: Array, within: Array, combinations: list[Factors], loads: LoadVectors,
-           values: object) -> Zone | None:  # fmt: skip
-    d, d_x, d_y = depths = _depth(mats, column, slab, h)
-    rho_x, rho_y = _ratios(mats, region, footprint(column), depths, slab)
-    resistance = standard.punching(d, rho_x, rho_y, values)  # type: ignore[arg-type]
+def _check(standard: Standard, place: ZonePlace, joint: Array, within: Array, brought: Array, combinations: list[Factors],
+           loads: LoadVectors) -> Zone | None:  # fmt: skip
+    column, perimeter, resistance, u0, around = place.column, place.perimeter, place.resistance, place.u0, place.around
+    (d, d_x, d_y), (rho_x, rho_y), h = place.depths, place.rho, place.h
     u = perimeter.length
     angle = np.radians(column.angle_deg)
     W = (perimeter.first_moment(angle), perimeter.first_moment(angle + np.pi / 2))
@@ -221,26 +233,22 @@ def _check(mats: Mats, region: BaseGeometry, standard: Standard, column: Column,
     k = (standard.moment_share(t, b), standard.moment_share(b, t))
     V = joint[0] - within
     rx, ry = np.array(column.at) - np.array(perimeter.centroid)
-    m_x, m_y = joint[1] + ry * V, joint[2] - rx * V
+    # What a frame's action brings to the joint goes into the slab as far as the columns do not take it.
+    m_x, m_y = joint[1] + brought[0] + ry * V, joint[2] + brought[1] - rx * V
     c, s = np.cos(angle), np.sin(angle)
     M_x, M_y = c * m_x + s * m_y, -s * m_x + c * m_y
-    best: tuple[float, Factors, Array] | None = None
-    for factors in combinations:
-        for sx, sy in product((1.0, -1.0), repeat=2):
-            stress = V / (u * d) + sx * k[0] * M_x / (W[0] * d) + sy * k[1] * M_y / (W[1] * d)
-            worst = float(envelope(stress, factors)[1])
-            if best is None or worst > best[0]:
-                best = (worst, factors, stress)
-    if best is None:
-        return None
-    v_ed, factors, stress = best
+    stresses = np.array([
+        V / (u * d) + sx * k[0] * M_x / (W[0] * d) + sy * k[1] * M_y / (W[1] * d) for sx, sy in product((1.0, -1.0), repeat=2)
+    ])  # fmt: skip
+    worst = envelopes(stresses, combinations)[1]
+    which, c = np.unravel_index(int(worst.argmax()), worst.shape)
+    v_ed, factors, stress = float(worst[which, c]), combinations[int(c)], stresses[which]
     force, own_x, own_y, whole, load = (
         float(companion(stress, f, factors, greatest=True)) for f in (V, M_x, M_y, joint[0], within)
     )
     if force < LEAST_FORCE or v_ed <= 0:
         return None
     beta = v_ed * u * d / force
-    u0 = face_length(column, footprint(column), perimeter, d) if around == "column" else float("nan")
     v0 = beta * whole / (u0 * d) if around == "column" else 0.0
     use = (v_ed / resistance.v_rd_c, v0 / resistance.v_rd_max)
     return Zone(

@@ -46,14 +46,16 @@ def face_values(floor: Floor, plan: Plan) -> FaceValues:
     slab_concrete = np.array([number[s.concrete] for s in floor.slabs])
     gamma = np.array([c.unit_weight_kN_m3 for c in floor.concretes])
     h, top = slab_h[plan.slab], slab_top[plan.slab]
-    filled = np.zeros(len(h))
+    slab_fill = np.array([s.fill_kN_m3 for s in floor.slabs])
+    filled = slab_fill[plan.slab] * np.maximum(-top, 0.0)
     thick = plan.thickening >= 0
     if thick.any():
         pick = plan.thickening[thick]
         h[thick] = np.array([t.thickness_m for t in floor.thickenings])[pick]
         top[thick] = np.array([t.top_offset_m for t in floor.thickenings])[pick]
         fill = np.array([t.fill_kN_m3 for t in floor.thickenings])[pick]
-        filled[thick] = fill * np.maximum(slab_top[plan.slab[thick]] - top[thick], 0.0)
+        # A recess is filled to its slab's top, and from there as the slab is.
+        filled[thick] += fill * np.maximum(slab_top[plan.slab[thick]] - top[thick], 0.0)
     concrete = slab_concrete[plan.slab]
     modifiers, angle = np.ones((len(h), 6)), np.zeros(len(h))
     beam = plan.beam >= 0

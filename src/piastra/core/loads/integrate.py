@@ -9,6 +9,7 @@ from shapely.geometry import LineString
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.mesh.locate import Elements, find, weights
+from piastra.core.model.values import Plane, at_points
 
 Array = npt.NDArray[np.float64]
 
@@ -19,32 +20,34 @@ _RULE_WEIGHT = np.array([9 / 40] + [(155 - np.sqrt(15)) / 1200] * 3 + [(155 + np
 _GAUSS3, _GAUSS3_WEIGHT = np.polynomial.legendre.leggauss(3)
 
 
-def element_weights(elements: Elements) -> Array:
-    """Integral of each shape function over its whole element, (e, 4) m2."""
+UNIT: Plane = (1.0, 0.0, 0.0)
+
+
+def element_weights(elements: Elements, plane: Plane = UNIT) -> Array:
+    """Integral of each shape function times the load ``plane`` over its whole element, (e, 4) kN."""
     rings = shapely.get_coordinates(elements.shapes[: elements.quads]).reshape(-1, 5, 2)[:, :4]
+    tris = shapely.get_coordinates(elements.shapes[elements.quads :]).reshape(-1, 4, 2)[:, :3]
     out = np.zeros((len(elements.nodes), 4))
-    if len(rings):
-        halves = np.concatenate([rings[:, [0, 1, 2]], rings[:, [0, 2, 3]]])
-        owner = np.tile(np.arange(len(rings)), 2)
-        np.add.at(out, owner, _over_triangles(elements, owner, halves))
-    out[elements.quads :, :3] = shapely.area(elements.shapes[elements.quads :])[:, None] / 3
+    corners = np.concatenate([rings[:, [0, 1, 2]], rings[:, [0, 2, 3]], tris])
+    owner = np.concatenate([np.tile(np.arange(len(rings)), 2), len(rings) + np.arange(len(tris))])
+    np.add.at(out, owner, _over_triangles(elements, owner, corners, plane))
     return out
 
 
-def _over_triangles(elements: Elements, owner: npt.NDArray[np.int64], corners: Array) -> Array:
-    """Signed integrals (k, 4) of the owners' shape functions over triangles (k, 3, 2)."""
+def _over_triangles(elements: Elements, owner: npt.NDArray[np.int64], corners: Array, plane: Plane) -> Array:
+    """Signed integrals (k, 4) of the owners' shape functions times the plane over triangles (k, 3, 2)."""
     d1, d2 = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
     area = (d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]) / 2
     at = np.einsum("gc,kcd->kgd", _RULE, corners)
     values = weights(elements, np.repeat(owner, len(_RULE)), at.reshape(-1, 2)).reshape(-1, len(_RULE), 4)
-    return np.einsum("g,kgn->kn", _RULE_WEIGHT, values) * area[:, None]
+    return np.einsum("g,kg,kgn->kn", _RULE_WEIGHT, at_points(plane, at), values) * area[:, None]
 
 
-def over_area(elements: Elements, whole: Array, area: BaseGeometry) -> Array:
-    """Integral of every node's shape function over the part of the mesh inside ``area``, (n,) m2.
+def over_area(elements: Elements, whole: Array, area: BaseGeometry, plane: Plane = UNIT) -> Array:
+    """Nodal forces (n,) kN of the load ``plane`` (kN/m2) on the part of the mesh inside ``area``.
 
-    ``whole`` is :func:`element_weights`. An element that the outline cuts is integrated over exactly the part
-    inside: the clipped polygon is fanned into signed triangles.
+    ``whole`` is :func:`element_weights` of the same plane. An element that the outline cuts is integrated over
+    exactly the part inside: the clipped polygon is fanned into signed triangles. The rule is exact for planes.
     """
     nodal = np.zeros(len(elements.mesh.xy) + 1)
     shapely.prepare(area)
@@ -66,7 +69,7 @@ def over_area(elements: Elements, whole: Array, area: BaseGeometry) -> Array:
         pick = k[(k > first[ring_of]) & (k < last[ring_of])]
         corners = np.stack([xy[first[ring_of[pick]]], xy[pick], xy[pick + 1]], axis=1)
         owner = cut[from_cut[from_part[ring_of[pick]]]]
-        np.add.at(nodal, elements.nodes[owner], _over_triangles(elements, owner, corners))
+        np.add.at(nodal, elements.nodes[owner], _over_triangles(elements, owner, corners, plane))
     return nodal[:-1]
 
 

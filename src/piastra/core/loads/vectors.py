@@ -2,25 +2,32 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections import OrderedDict
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
 import shapely
+from shapely.affinity import rotate
 from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.geometry.arcs import polygon
+from piastra.core.geometry.arcs import polygon, polyline
 from piastra.core.loads.integrate import along_line, element_weights, over_area
 from piastra.core.mesh.locate import Elements, find, weights
 from piastra.core.model import Floor
-from piastra.core.model.loading import AreaLoad, LineLoad, Load
+from piastra.core.model.loading import AreaLoad, JointLoad, LineLoad, Load, PointLoad
+from piastra.core.model.members import Column, Wall
 from piastra.core.model.message import Message
+from piastra.core.model.values import Plane, at_points, ends_of, plane_of, volume
 
 Array = npt.NDArray[np.float64]
 
 NEGLIGIBLE = 1e-4
 """A share of a pattern case that lies on no panel up to this is rounding of the panels' borders."""
+KEPT_SHAPES = 400
 TOLD_LOSS = 0.005
 """A share of a load off the floor beyond this is told; chords of curved edges stay below it."""
 
@@ -35,13 +42,16 @@ class Unit:
 
 @dataclass(frozen=True, slots=True)
 class LoadSum:
-    """What a load amounts to (kN): as given, on the floor, and lost beside it."""
+    """What a load amounts to (kN): as given, on the floor, and lost beside it; the ``area`` (m2) or ``length`` (m)
+    that it was given on, nil where it has none."""
 
     load: str
     case: str
     given_kN: float
     on_floor_kN: float
     lost_kN: float
+    area_m2: float = 0.0
+    length_m: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +66,8 @@ class Piece:
 @dataclass(frozen=True, slots=True)
 class LoadVectors:
     """``vectors`` (n, 5, r) for the r ``units``; ``applied`` (r,) kN downwards; ``panels`` by label; the sums of
-    each load; the ``pieces`` that the loads fall into; ``weight`` (e,) kN/m2 of the elements."""
+    each load; the ``pieces`` that the loads fall into; ``weight`` (e,) kN/m2 of the elements; the ``shapes`` of the
+    loads (None: the whole floor)."""
 
     units: tuple[Unit, ...]
     vectors: Array
@@ -65,6 +76,7 @@ class LoadVectors:
     sums: tuple[LoadSum, ...]
     pieces: tuple[Piece, ...]
     weight: Array
+    shapes: tuple[BaseGeometry | None, ...]
     messages: tuple[Message, ...]
 
     def of_case(self, case: str) -> list[int]:
@@ -72,45 +84,76 @@ class LoadVectors:
         return [k for k, u in enumerate(self.units) if u.case == case]
 
 
-def load_vectors(
-    floor: Floor, elements: Elements, weight: Array, panels: tuple[tuple[str, Polygon], ...], mesh_area: BaseGeometry
-) -> LoadVectors:
+@dataclass(frozen=True, slots=True)
+class Ground:
+    """What loads fall on: the elements, the meshed ``area``, the part of it that belongs to each slab, and the
+    nodes of each column's footprint."""
+
+    elements: Elements
+    area: BaseGeometry
+    slabs: Mapping[str, BaseGeometry]
+    footprints: tuple[npt.NDArray[np.int64], ...]
+    whole: list[Array] = field(default_factory=list)
+    shares: OrderedDict[bytes, Array] = field(default_factory=OrderedDict)
+
+    def over_elements(self, plane: Plane) -> Array:
+        """:func:`element_weights`; those of a load of 1 are kept."""
+        if plane[1] or plane[2]:
+            return element_weights(self.elements, plane)
+        if not self.whole:
+            self.whole.append(element_weights(self.elements))
+        return plane[0] * self.whole[0]
+
+    def over(self, shape: BaseGeometry) -> Array:
+        """Nodal shares (n,) m2 of an area, kept for the shapes last asked for: most edits change values only."""
+        key = shape.wkb
+        if key not in self.shares:
+            self.shares[key] = over_area(self.elements, self.over_elements((1.0, 0.0, 0.0)), shape)
+        self.shares.move_to_end(key)
+        while len(self.shares) > KEPT_SHAPES:
+            self.shares.popitem(last=False)
+        return self.shares[key]
+
+
+def load_vectors(floor: Floor, ground: Ground, weight: Array, panels: tuple[tuple[str, Polygon], ...]) -> LoadVectors:
     """All unit load vectors of a floor.
 
-    ``weight`` (e,) kN/m2 is the elements' self-weight, ``mesh_area`` the meshed floor. A pattern case has one unit a panel, and one more for
+    ``weight`` (e,) kN/m2 is the elements' self-weight. A pattern case has one unit a panel, and one more for
     what lies on no panel. Loads need not fit the mesh; what falls off the floor is told.
     """
+    elements, mesh_area = ground.elements, ground.area
     n = len(elements.mesh.xy)
-    whole = element_weights(elements)
+    whole = ground.over_elements((1.0, 0.0, 0.0))
     units: list[Unit] = []
     vectors: list[Array] = []
     sums: list[LoadSum] = []
     pieces: list[Piece] = []
     messages: list[Message] = []
+    shapes_of = [_shape(floor, l, ground) for l in floor.loads]
     for case in floor.load_cases:
         mine = [i for i, l in enumerate(floor.loads) if l.case == case.id]
         total = np.zeros((n + 1, 5))
         if case.nature == "self_weight":
             np.add.at(total[:, 2], elements.nodes, whole * weight[:, None])
             own = float((whole * weight[:, None]).sum())
-            sums.append(LoadSum("self-weight", case.id, own, own, 0.0))
+            sums.append(LoadSum("self-weight", case.id, own, own, 0.0, mesh_area.area))
         total = total[:-1]
         for i in mine:
-            vector = _vector(floor.loads[i], elements, whole, None)
+            vector = _vector(floor, floor.loads[i], ground, shapes_of[i])
             total = total + vector
-            sums.append(_sum(floor.loads[i], float(vector[:, 2].sum()), mesh_area, messages))
+            sums.append(_sum(floor, floor.loads[i], shapes_of[i], float(vector[:, 2].sum()), mesh_area, messages))
         if not case.pattern or not panels:
-            pieces += [Piece(i, len(units), _shape(floor.loads[i])) for i in mine]
+            pieces += [Piece(i, len(units), shapes_of[i]) for i in mine]
             units.append(Unit(case.id, None))
             vectors.append(total)
             continue
-        cut = [_cut(floor.loads[i], panels) for i in mine]
+        cut = [_cut(floor.loads[i], shapes_of[i], panels) for i in mine]
         rest = total
         for k, (label, _) in enumerate(panels):
             part = np.zeros((n, 5))
             found = [(i, shapes[k]) for i, shapes in zip(mine, cut, strict=True) if not shapes[k].is_empty]
             for i, shape in found:
-                part += _vector(floor.loads[i], elements, whole, shape)
+                part += _vector(floor, floor.loads[i], ground, shape)
             if np.abs(part).max() > 0:
                 pieces += [Piece(i, len(units), shape) for i, shape in found]
                 units.append(Unit(case.id, label))
@@ -121,130 +164,251 @@ def load_vectors(
             # Panels cut on the noder's grid miss a hair of the floor: it belongs to the last of them.
             vectors[-1] = vectors[-1] + rest
         elif left > NEGLIGIBLE * np.abs(total).sum():
-            beside = shapely.unary_union([p for _, p in panels])
+            beside = shapely.unary_union([p for _, p in panels]).buffer(1e-6)
             for i in mine:
-                shape = (_shape(floor.loads[i]) or mesh_area).difference(beside.buffer(1e-6))
-                pieces.append(Piece(i, len(units), shape))
+                pieces.append(Piece(i, len(units), (shapes_of[i] or mesh_area).difference(beside)))
             units.append(Unit(case.id, "beside the panels"))
             vectors.append(rest)
     stacked = np.stack(vectors, axis=2) if vectors else np.zeros((n, 5, 0))
     return LoadVectors(
-        tuple(units), stacked, stacked[:, 2].sum(axis=0), panels, tuple(sums), tuple(pieces), weight, tuple(messages)
-    )
+        tuple(units), stacked, stacked[:, 2].sum(axis=0), panels, tuple(sums), tuple(pieces), weight, tuple(shapes_of),
+        tuple(messages),
+    )  # fmt: skip
 
 
-def _shape(load: Load) -> BaseGeometry | None:
+def _joint(floor: Floor, load: JointLoad) -> Column | Wall:
+    holders: list[Column | Wall] = [*floor.columns, *floor.walls]
+    return next(h for h in holders if h.id == load.support)
+
+
+def _shape(floor: Floor, load: Load, ground: Ground) -> BaseGeometry | None:
     if isinstance(load, AreaLoad):
-        return polygon(load.outline) if load.outline else None
+        outline = polygon(load.outline) if load.outline else None
+        if load.slabs is None:
+            return outline
+        covered = shapely.unary_union([ground.slabs[s] for s in load.slabs])
+        return covered if outline is None else covered.intersection(outline)
     if isinstance(load, LineLoad):
         return LineString(load.line)
+    if isinstance(load, JointLoad):
+        holder = _joint(floor, load)
+        return shapely.Point(holder.at) if isinstance(holder, Column) else LineString(polyline(holder.line))
     return shapely.Point(load.at)
 
 
-def _cut(load: Load, panels: tuple[tuple[str, Polygon], ...]) -> list[BaseGeometry]:
+def patch_of(load: PointLoad) -> Polygon | None:
+    """The rectangle over which a point load is spread, m."""
+    if load.patch is None:
+        return None
+    (x, y), b, d = load.at, load.patch.b_m / 2, load.patch.d_m / 2
+    return rotate(shapely.box(x - b, y - d, x + b, y + d), load.patch.angle_deg, origin=(x, y))
+
+
+def _pressure(load: PointLoad) -> Plane:
+    """The plane of pressure under a patch that has the load's force and moments about its centre."""
+    assert load.patch is not None
+    b, d = load.patch.b_m, load.patch.d_m
+    c, s = np.cos(np.radians(load.patch.angle_deg)), np.sin(np.radians(load.patch.angle_deg))
+    # About the patch's own axes: a downward pressure at (u, v) turns by -v about u and by +u about v.
+    m_u, m_v = c * load.Mx_kNm + s * load.My_kNm, -s * load.Mx_kNm + c * load.My_kNm
+    of_u, of_v = m_v / (d * b**3 / 12), -m_u / (b * d**3 / 12)
+    p_x, p_y = c * of_u - s * of_v, s * of_u + c * of_v
+    return float(load.F_kN / (b * d) - p_x * load.at[0] - p_y * load.at[1]), float(p_x), float(p_y)
+
+
+def _cut(load: Load, left: BaseGeometry | None, panels: tuple[tuple[str, Polygon], ...]) -> list[BaseGeometry]:
     """The load's part on each panel; what runs along a common border belongs to the first."""
-    left = _shape(load)
     parts: list[BaseGeometry] = []
+    whole = left
     for _, panel in panels:
         if left is None:
             parts.append(panel)
             continue
         part = left.intersection(panel)
+        if isinstance(load, JointLoad) and not part.is_empty:
+            # A joint's load is one thing: it goes with the first panel that its support touches.
+            part, left = whole, shapely.Point()
         parts.append(part)
         if not isinstance(load, AreaLoad) and not part.is_empty:
             left = left.difference(part.buffer(1e-7))
     return parts
 
 
-def _given(load: Load, mesh_area: BaseGeometry) -> float:
+def _sum(
+    floor: Floor, load: Load, shape: BaseGeometry | None, on: float, mesh_area: BaseGeometry, messages: list[Message]
+) -> LoadSum:
+    area = length = 0.0
     if isinstance(load, AreaLoad):
-        return load.q_kPa * (polygon(load.outline).area if load.outline else mesh_area.area)
-    if isinstance(load, LineLoad):
-        return LineString(load.line).length * (load.q_kN_m[0] + load.q_kN_m[1]) / 2
-    return load.F_kN
-
-
-def _sum(load: Load, on: float, mesh_area: BaseGeometry, messages: list[Message]) -> LoadSum:
-    given = _given(load, mesh_area)
+        where = mesh_area if shape is None else shape
+        plane = plane_of(floor, load)
+        given, area = volume(plane, where), where.area
+        corners = at_points(plane, shapely.get_coordinates(where)) if area else np.zeros(1)
+        size = area * float(np.abs(corners).max())
+    elif isinstance(load, LineLoad):
+        ends = ends_of(floor, load)
+        length = LineString(load.line).length
+        given, size = length * sum(ends) / 2, length * max(map(abs, ends))
+    else:
+        given = size = load.F_kN
     lost = given - on
-    size = abs(given)
-    if isinstance(load, LineLoad):
-        size = LineString(load.line).length * max(map(abs, load.q_kN_m))
-    off = isinstance(load, LineLoad | AreaLoad) and abs(lost) > TOLD_LOSS * size
-    if not isinstance(load, LineLoad | AreaLoad):
-        off = shapely.Point(load.at).distance(mesh_area) > 1e-6
+    if isinstance(load, LineLoad | AreaLoad):
+        off = abs(lost) > TOLD_LOSS * size
+    elif isinstance(load, JointLoad):
+        off = abs(lost) > TOLD_LOSS * abs(size)
+    else:
+        reach = patch_of(load) or shapely.Point(load.at)
+        off = reach.distance(mesh_area) > 1e-6 or abs(lost) > TOLD_LOSS * abs(size)
     if off:
-        at = load.at if hasattr(load, "at") else _centre(load)
+        centre = shape.centroid if shape is not None and not shape.is_empty else mesh_area.centroid
         share = f"{lost:.1f} of {given:.1f} kN" if given else "all of it"
         messages.append(
-            Message("warning", load.id, f"lies partly or wholly beside the floor: {share} is lost; move or shorten it", (at[0], at[1]))
+            Message("warning", load.id, f"lies partly or wholly beside the floor: {share} is lost; move or shorten it", (centre.x, centre.y))
         )  # fmt: skip
-    return LoadSum(load.id, load.case, given, on, lost)
+    return LoadSum(load.id, load.case, given, on, lost, area, length)
 
 
-def _centre(load: AreaLoad | LineLoad) -> tuple[float, float]:
-    shape = LineString(load.line) if isinstance(load, LineLoad) else polygon(load.outline or [])
-    return shape.centroid.x, shape.centroid.y
-
-
-def _vector(load: Load, elements: Elements, whole: Array, part: BaseGeometry | None) -> Array:
-    """Nodal vector (n, 5) of a load, or of the part of it with the given shape."""
-    n = len(elements.mesh.xy)
-    out = np.zeros((n + 1, 5))
-    shape = _shape(load) if part is None else part
+def _vector(floor: Floor, load: Load, ground: Ground, shape: BaseGeometry | None) -> Array:
+    """Nodal vector (n, 5) of a load, or of the part of it with the given shape (None: on all elements)."""
+    elements = ground.elements
+    out = np.zeros((len(elements.mesh.xy) + 1, 5))
     if isinstance(load, AreaLoad):
+        plane = plane_of(floor, load)
         if shape is None:
-            np.add.at(out[:, 2], elements.nodes, whole * load.q_kPa)
+            np.add.at(out[:, 2], elements.nodes, ground.over_elements(plane))
         elif shape.area > 0:
-            out[:-1, 2] = load.q_kPa * over_area(elements, whole, shape)
+            out[:-1, 2] = _on_area(ground, shape, plane)
     elif isinstance(load, LineLoad):
         line = LineString(load.line)
         for run in shapely.get_parts(shape):
             if isinstance(run, LineString) and run.length > 0:
-                ends = [_value_at(load, line, shapely.Point(p)) for p in (run.coords[0], run.coords[-1])]
+                ends = [_value_at(floor, load, line, shapely.Point(p)) for p in (run.coords[0], run.coords[-1])]
                 out[:-1, 2] += along_line(elements, run, (ends[0], ends[1]))[0]
+    elif isinstance(load, JointLoad):
+        _on_joint(floor, load, ground, out)
+    elif load.patch is not None:
+        patch = patch_of(load)
+        assert patch is not None
+        out[:-1, 2] = _on_area(ground, patch, _pressure(load))
     else:
-        at = np.array([load.at])
-        element = find(elements, at)
-        if element[0] >= 0:
-            share = weights(elements, element, at)[0]
-            force = np.array([0.0, 0.0, load.F_kN, -load.My_kNm, load.Mx_kNm])
-            np.add.at(out, elements.nodes[element[0]], share[:, None] * force)
+        _at_point(elements, np.array(load.at), load, out)
     return out[:-1]
 
 
-def _value_at(load: LineLoad, line: LineString, point: shapely.Point) -> float:
-    return load.q_kN_m[0] + (load.q_kN_m[1] - load.q_kN_m[0]) * line.project(point) / line.length
+def _on_area(ground: Ground, shape: BaseGeometry, plane: Plane) -> Array:
+    if plane[1] == 0.0 and plane[2] == 0.0:
+        return plane[0] * ground.over(shape)
+    return over_area(ground.elements, ground.over_elements(plane), shape, plane)
 
 
-def load_within(floor: Floor, elements: Elements, loads: LoadVectors, areas: list[BaseGeometry]) -> Array:
+def _at_point(elements: Elements, at: Array, load: PointLoad | JointLoad, out: Array) -> None:
+    element = find(elements, at[None])
+    if element[0] >= 0:
+        share = weights(elements, element, at[None])[0]
+        force = np.array([0.0, 0.0, load.F_kN, -load.My_kNm, load.Mx_kNm])
+        np.add.at(out, elements.nodes[element[0]], share[:, None] * force)
+
+
+def _on_joint(floor: Floor, load: JointLoad, ground: Ground, out: Array) -> None:
+    """A column's joint is rigid over its footprint: any node of it takes the load, with its arm. A wall takes the
+    force and the moment in its plane as a load that varies along it, the rest as an even moment about it."""
+    holder, xy = _joint(floor, load), ground.elements.mesh.xy
+    if isinstance(holder, Column):
+        nodes = ground.footprints[floor.columns.index(holder)]
+        if not len(nodes):
+            _at_point(ground.elements, np.array(holder.at), load, out)
+            return
+        near = nodes[np.hypot(*(xy[nodes] - holder.at).T).argmin()]
+        rx, ry = np.array(holder.at) - xy[near]
+        out[near] += (0.0, 0.0, load.F_kN, -(load.My_kNm + load.F_kN * rx), load.Mx_kNm - load.F_kN * ry)
+        return
+    line = LineString(polyline(holder.line))
+    points = np.array(line.coords)
+    start, way = points[:-1], np.diff(points, axis=0)
+    length = np.hypot(*way.T)
+    centre = ((start + way / 2) * length[:, None]).sum(axis=0) / length.sum()
+    off = start + way / 2 - centre
+    spread = np.einsum("k,ki,kj->ij", length, off, off) + np.einsum("k,ki,kj->ij", length / 12, way, way)
+    axis = np.linalg.eigh(spread)[1][:, -1]
+    inertia = float(axis @ spread @ axis)
+    # The moment in the wall's plane turns about the horizontal axis square to it.
+    in_plane = -load.Mx_kNm * axis[1] + load.My_kNm * axis[0]
+    about = load.Mx_kNm * axis[0] + load.My_kNm * axis[1]
+    for a, b in pairwise(points):
+        q = [load.F_kN / length.sum() + in_plane * float((p - centre) @ axis) / inertia for p in (a, b)]
+        out[:-1, 2] += along_line(ground.elements, LineString([a, b]), (q[0], q[1]))[0]
+        m = along_line(ground.elements, LineString([a, b]), (about / length.sum(),) * 2)[0]
+        out[:-1, 3] -= m * axis[1]
+        out[:-1, 4] += m * axis[0]
+
+
+def _value_at(floor: Floor, load: LineLoad, line: LineString, point: shapely.Point) -> float:
+    q0, q1 = ends_of(floor, load)
+    return q0 + (q1 - q0) * line.project(point) / line.length
+
+
+@dataclass(frozen=True, slots=True)
+class Clipped:
+    """An ``area`` with the elements that it cuts out: their numbers, the ``size`` (k,) m2 and ``middle`` (k, 2) m of
+    each part inside."""
+
+    area: BaseGeometry
+    element: npt.NDArray[np.int64]
+    size: Array
+    middle: Array
+
+
+def clip(elements: Elements, area: BaseGeometry) -> Clipped:
+    """Cut an area out of the mesh."""
+    near = elements.tree.query(area, predicate="intersects")
+    parts = shapely.intersection(elements.shapes[near], area)
+    size = shapely.area(parts)
+    on = size > 0
+    return Clipped(area, near[on], size[on], shapely.get_coordinates(shapely.centroid(parts[on])).reshape(-1, 2))
+
+
+def load_within(floor: Floor, loads: LoadVectors, areas: list[Clipped]) -> Array:
     """Load (kN) of each unit inside each of ``areas``, (areas, units)."""
     out = np.zeros((len(areas), len(loads.units)))
     heavy = {c.id for c in floor.load_cases if c.nature == "self_weight"}
     heavy_units = [k for k, u in enumerate(loads.units) if u.case in heavy]
-    for a, area in enumerate(areas):
-        if area.is_empty:
+    everywhere = [p for p in loads.pieces if p.shape is None]
+    bounded = [(p, _reach(floor.loads[p.load], p.shape)) for p in loads.pieces if p.shape is not None]
+    tree = shapely.STRtree([shape for _, shape in bounded])
+    for a, part in enumerate(areas):
+        if part.area.is_empty:
             continue
-        near = elements.tree.query(area, predicate="intersects")
-        clipped = shapely.area(shapely.intersection(elements.shapes[near], area))
-        out[a, heavy_units] += float((clipped * loads.weight[near]).sum())
-        for piece in loads.pieces:
+        out[a, heavy_units] += float((part.size * loads.weight[part.element]).sum())
+        for piece in everywhere:
             load = floor.loads[piece.load]
-            if piece.shape is None:
-                assert isinstance(load, AreaLoad)
-                out[a, piece.unit] += load.q_kPa * float(clipped.sum())
-                continue
-            common = piece.shape.intersection(area)
-            if common.is_empty:
-                continue
+            assert isinstance(load, AreaLoad)
+            out[a, piece.unit] += float(at_points(plane_of(floor, load), part.middle) @ part.size)
+        for k in tree.query(part.area, predicate="intersects"):
+            piece, shape = bounded[k]
+            load, common = floor.loads[piece.load], shape.intersection(part.area)
             if isinstance(load, AreaLoad):
-                out[a, piece.unit] += load.q_kPa * common.area
+                out[a, piece.unit] += volume(plane_of(floor, load), common)
             elif isinstance(load, LineLoad):
                 line = LineString(load.line)
                 out[a, piece.unit] += sum(
-                    run.length * _value_at(load, line, run.interpolate(0.5, normalized=True))
+                    run.length * _value_at(floor, load, line, run.interpolate(0.5, normalized=True))
                     for run in shapely.get_parts(common) if isinstance(run, LineString)
                 )  # fmt: skip
+            elif isinstance(load, PointLoad) and load.patch is not None:
+                out[a, piece.unit] += volume(_pressure(load), common)
             else:
-                out[a, piece.unit] += load.F_kN
+                out[a, piece.unit] += load.F_kN * (common.length / shape.length if shape.length else 1.0)
+    return out
+
+
+def _reach(load: Load, shape: BaseGeometry) -> BaseGeometry:
+    return (patch_of(load) if isinstance(load, PointLoad) else None) or shape
+
+
+def joint_moments(floor: Floor, loads: LoadVectors, support: str) -> Array:
+    """Moments (2, r) kNm about x and y that joint loads bring to a support in each unit."""
+    out = np.zeros((2, len(loads.units)))
+    for piece in loads.pieces:
+        load = floor.loads[piece.load]
+        if isinstance(load, JointLoad) and load.support == support:
+            out[:, piece.unit] += (load.Mx_kNm, load.My_kNm)
     return out

@@ -7,15 +7,24 @@ from typing import Annotated, Any, Literal, Protocol
 
 from pydantic import Field, model_validator
 
-from piastra.core.model.loading import Combination, Load, LoadCase
+from piastra.core.model.loading import BuildUp, Combination, Load, LoadCase, LoadMaterial, Occupancy, Partition
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.model.members import Beam, Column, OneWayArea, Opening, Slab, StiffnessArea, Thickening, Wall
 from piastra.core.model.refusal import Refusal, RefusedError
-from piastra.core.model.shapes import Label, Line, Number, Outline, Point, Positive, Record
+from piastra.core.model.shapes import Label, Line, NotNegative, Number, Outline, Point, Positive, Record
 from piastra.core.model.supports import Support
 
 FORMAT = "piastra-floor"
 VERSION = 1
+
+
+Quantity = Literal[
+    "w", "mx", "my", "mxy", "vx", "vy", "nx", "ny", "nxy", "mn", "mt", "vn",
+    "m1", "m2", "v", "wa_bottom_x", "wa_bottom_y", "wa_top_x", "wa_top_y", "bearing",
+]  # fmt: skip
+"""What can be read of a result. Across a slice: ``mn`` the moment that stresses bars crossing it, ``mt`` the twist,
+``vn`` the shear. ``m1`` and ``m2`` are the principal moments, ``v`` the resultant shear, ``wa_`` the moments of Wood
+and Armer by face and direction of the bars."""
 
 
 class Mat(Record):
@@ -51,6 +60,15 @@ class Probe(Record):
 
     id: Label
     at: Point
+
+
+class Slice(Record):
+    """A line across the floor along which results are drawn and read; averaged over ``width_m`` where that is given."""
+
+    id: Label
+    line: Line
+    quantity: Quantity = "mn"
+    width_m: NotNegative = 0.0
 
 
 class Refinement(Record):
@@ -93,11 +111,18 @@ class Floor(Record):
     columns: list[Column] = []
     walls: list[Wall] = []
     supports: list[Support] = []
+    load_materials: list[LoadMaterial] = []
+    build_ups: list[BuildUp] = []
+    partitions: list[Partition] = []
+    occupancies: list[Occupancy] = []
     load_cases: list[LoadCase] = []
     loads: list[Load] = []
     combinations: list[Combination] = []
     panels: list[Panel] = []
+    arrangements: Literal["exact", "standard"] = "exact"
+    """Which arrangements of pattern load count: all that are possible, or those that the standard names."""
     probes: list[Probe] = []
+    slices: list[Slice] = []
     mats: list[Mat] = []
     grid: list[GridLine] = []
     mesh: MeshOptions = MeshOptions()
@@ -118,7 +143,8 @@ class _Labelled(Protocol):
 
 LISTS = (
     "concretes", "rebars", "slabs", "openings", "thickenings", "beams", "one_way_areas", "stiffness_areas", "columns", "walls", "supports", "load_cases",
-    "loads", "combinations", "panels", "probes", "mats", "grid",
+    "load_materials", "build_ups", "partitions", "occupancies",
+    "loads", "combinations", "panels", "probes", "slices", "mats", "grid",
 )  # fmt: skip
 
 
@@ -158,13 +184,43 @@ def _dangling(floor: Floor) -> Iterable[Refusal]:
     for i, slab in enumerate(floor.slabs):
         if slab.rebar not in rebars:
             yield _unknown(f"slabs[{i}].rebar", "steel", slab.rebar, rebars)
-    for i, load in enumerate(floor.loads):
-        if load.case not in cases:
-            yield _unknown(f"loads[{i}].case", "load case", load.case, cases)
+    yield from _dangling_loads(floor, cases)
     for i, combination in enumerate(floor.combinations):
         for label in combination.factors:
             if label not in cases:
                 yield _unknown(f"combinations[{i}].factors.{label}", "load case", label, cases)
+    yield from layers_of_nothing(floor.build_ups, floor.partitions, {m.id for m in floor.load_materials})
     natures = [c.id for c in floor.load_cases if c.nature == "self_weight"]
     if len(natures) > 1:
         yield Refusal("load_cases", f"has self-weight {len(natures)} times ({', '.join(natures)}); keep one of them")
+
+
+def _dangling_loads(floor: Floor, cases: set[str]) -> Iterable[Refusal]:
+    slabs = {s.id for s in floor.slabs}
+    joints = {c.id for c in floor.columns} | {w.id for w in floor.walls}
+    known = {name: {i.id for i in getattr(floor, f"{name[:-1]}ies" if name.endswith("y") else f"{name}s")}
+             for name in ("build_up", "partition", "occupancy")}  # fmt: skip
+    for i, load in enumerate(floor.loads):
+        if load.case not in cases:
+            yield _unknown(f"loads[{i}].case", "load case", load.case, cases)
+        for name, labels in known.items():
+            label = getattr(load, name, None)
+            if label is not None and label not in labels:
+                yield _unknown(f"loads[{i}].{name}", name.replace("_", "-"), label, labels)
+        for label in getattr(load, "slabs", None) or []:
+            if label not in slabs:
+                yield _unknown(f"loads[{i}].slabs", "slab", label, slabs)
+        if load.kind == "joint" and load.support not in joints:
+            yield _unknown(f"loads[{i}].support", "column or wall", load.support, joints)
+
+
+def layers_of_nothing(build_ups: Sequence[BuildUp], partitions: Sequence[Partition], materials: set[str]) -> Iterable[Refusal]:
+    """Layers and partitions that name what does not exist."""
+    for i, build_up in enumerate(build_ups):
+        for j, layer in enumerate(build_up.layers):
+            if layer.material not in materials:
+                yield _unknown(f"build_ups[{i}].layers[{j}].material", "material of layers", layer.material, materials)
+    known = {b.id for b in build_ups}
+    for i, partition in enumerate(partitions):
+        if partition.build_up not in known:
+            yield _unknown(f"partitions[{i}].build_up", "build-up", partition.build_up, known)

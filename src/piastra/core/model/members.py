@@ -20,6 +20,8 @@ class Slab(Record):
     thickness_m: Thickness
     top_offset_m: Number = 0.0
     """Level of the slab's top above the floor's datum; negative for a set-down."""
+    fill_kN_m3: NotNegative = 0.0
+    """Unit weight of what fills a set-down up to the floor's datum; it counts as self-weight. 0: not filled."""
     concrete: Label
     rebar: Label
     bar_angle_deg: Number = 0.0

@@ -140,39 +140,24 @@ def across(elements: Elements, held: Array, s: Array, ends: Array, angle: Array)
     return out
 
 
-def make_cuts(
-    layout: Layout,
-    elements: Elements,
-    system: System,
-    kept: Places,
-    u: Array,
-    forces: Array,
-    step: float,
-    borders: shapely.STRtree,
-) -> Cuts:
-    """Cut every strip at its stations; cuts with no concrete in them are left out.
+def place_cuts(layout: Layout, elements: Elements, kept: Places, step: float, borders: shapely.STRtree) -> Cuts:
+    """Cut every strip at its stations; cuts with no concrete in them are left out. No forces yet: ``forces`` is empty.
 
-    ``u`` (n, 5, r) displacements, ``forces`` (p, 8, r) at the places; ``step`` and ``borders`` as in :func:`sample`.
-    The twisting moment is integrated from the recovered field.
+    ``step`` and ``borders`` as in :func:`sample`.
     """
-    strip, s, ends, angle = [], [], [], []
+    strip, s, ends, angle = [np.zeros(0, np.int64)], [np.zeros(0)], [np.zeros((0, 2, 2))], [np.zeros(0)]
     for k, one in enumerate(layout.strips):
         axis = layout.axes[one.axis]
         at = stations(one)
         strip.append(np.full(len(at), k))
         s.append(at)
-        # A border that lies on the slab's edge is drawn in by a hair, so that its samples fall on concrete.
-        left = axis.point(at, one.left)
-        right = axis.point(at, one.right)
-        ends.append(np.stack([right, left], axis=1))
+        ends.append(np.stack([axis.point(at, one.right), axis.point(at, one.left)], axis=1))
         angle.append(np.full(len(at), axis.angle))
-    if not strip:
-        none = np.zeros(0)
-        empty = Samples(np.zeros((0, 2)), np.zeros(0, np.int64), none, np.zeros(0, np.int64), sp.csr_matrix((0, len(kept.node))))
-        return Cuts(
-            np.zeros(0, np.int64), none, np.zeros((0, 2, 2)), none, none, none, none, np.zeros((0, 4, forces.shape[2])), empty
-        )
     of, along, where, turn = np.concatenate(strip), np.concatenate(s), np.concatenate(ends), np.concatenate(angle)
+    if not len(of):
+        none = np.zeros(0)
+        empty = Samples(np.zeros((0, 2)), of, none, of, sp.csr_matrix((0, len(kept.node))))
+        return Cuts(of, none, where, none, none, none, none, np.zeros((0, 4, 0)), empty)
     samples = sample(elements, kept, where, step, borders)
     count = len(of)
     collect = sp.csr_matrix((samples.length, (samples.cut, np.arange(len(samples.cut)))), shape=(count, len(samples.cut)))
@@ -180,16 +165,6 @@ def make_cuts(
     thick, depth = samples.spread @ kept.h, samples.spread @ kept.zeta
     area = collect @ thick
     h, zeta = area / np.maximum(width, 1e-9), (collect @ (thick * depth)) / np.maximum(area, 1e-9)
-    resultants = across(elements, nodal_forces(system, u), along, where, turn)
-    operator = collect @ samples.spread
-    integrated = np.zeros((count, 4, u.shape[2]))
-    for a in np.unique(turn):
-        mine = turn == a
-        c, d = np.cos(a), np.sin(a)
-        twist = c * d * (forces[:, 4] - forces[:, 3]) + (c * c - d * d) * forces[:, 5]
-        integrated[mine, 1] = (operator @ twist)[mine]
-    moment, shear, axial = resultants.transpose(1, 0, 2)
-    integrated[:, 0], integrated[:, 2], integrated[:, 3] = moment - zeta[:, None] * axial, shear, axial
     solid = width > 0.05
     number = np.cumsum(solid) - 1
     kept_samples = solid[samples.cut]
@@ -197,4 +172,25 @@ def make_cuts(
         samples.xy[kept_samples], number[samples.cut[kept_samples]], samples.length[kept_samples],
         samples.element[kept_samples], samples.spread[np.flatnonzero(kept_samples)],
     )  # fmt: skip
-    return Cuts(of[solid], along[solid], where[solid], turn[solid], width[solid], h[solid], zeta[solid], integrated[solid], thin)
+    none = np.zeros((int(solid.sum()), 4, 0))
+    return Cuts(of[solid], along[solid], where[solid], turn[solid], width[solid], h[solid], zeta[solid], none, thin)
+
+
+def forces_across(cuts: Cuts, elements: Elements, system: System, u: Array, forces: Array) -> Array:
+    """Forces (c, 4, r) at the cuts, as :class:`Cuts` keeps them, for displacements ``u`` (n, 5, r) and section forces
+    ``forces`` (p, 8, r) at the places. The twisting moment is integrated from the recovered field."""
+    count = len(cuts.strip)
+    integrated = np.zeros((count, 4, u.shape[2]))
+    if not count:
+        return integrated
+    moment, shear, axial = across(elements, nodal_forces(system, u), cuts.s, cuts.ends, cuts.angle).transpose(1, 0, 2)
+    samples = cuts.samples
+    collect = sp.csr_matrix((samples.length, (samples.cut, np.arange(len(samples.cut)))), shape=(count, len(samples.cut)))
+    operator = collect @ samples.spread
+    for a in np.unique(cuts.angle):
+        mine = cuts.angle == a
+        c, d = np.cos(a), np.sin(a)
+        twist = c * d * (forces[:, 4] - forces[:, 3]) + (c * c - d * d) * forces[:, 5]
+        integrated[mine, 1] = (operator @ twist)[mine]
+    integrated[:, 0], integrated[:, 2], integrated[:, 3] = moment - cuts.zeta[:, None] * axial, shear, axial
+    return integrated

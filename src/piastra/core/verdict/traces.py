@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from piastra.core.combine.envelope import Factors, governing_panels
+from piastra.core.combine.envelope import Factors, companion, envelope, governing_panels
 from piastra.core.deflection.sag import Sag
 from piastra.core.design.flexure import StationSteel
 from piastra.core.design.punching import Zone
@@ -37,13 +37,11 @@ def flexure_trace(
     greatest = -np.inf
     for twist in (1.0, -1.0):
         functional = sign * per_metre[0] + twist * per_metre[1] - per_metre[3] * (d - h / 2)
-        part = functional * factors.pattern
-        value = float(functional @ factors.always + np.maximum(part, 0).sum())
+        value = float(envelope(functional, factors)[1])
         if value > greatest:
             greatest = value
             panels = governing_panels(functional, factors, units, greatest=True)
-            m = float(sign * per_metre[0] @ factors.always + (np.where(part > 0, sign * per_metre[0], 0) * factors.pattern).sum())
-            t = float(per_metre[1] @ factors.always + (np.where(part > 0, per_metre[1], 0) * factors.pattern).sum())
+            m, t = (float(companion(functional, along, factors, True)) for along in (sign * per_metre[0], per_metre[1]))
     strength, least = float(demand.strength[cut]) * 1e6, float(demand.least[cut]) * 1e6
     compression = float(demand.compression[cut]) * 1e6
     given = float(steel.provided[face, cut]) * 1e6

@@ -1,0 +1,157 @@
+"""Loads beside the floor, odd totals, and cases and combinations that do not work together."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+import shapely
+from shapely.geometry import LineString, Point
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.audit.finding import Finding, Mend, Remove
+from piastra.core.audit.site import Site, at
+from piastra.core.geometry.arcs import polygon
+from piastra.core.model.loading import LASTING, AreaLoad, LineLoad, PointLoad
+from piastra.core.model.values import at_points, ends_of, plane_of, volume
+
+PLAIN_MEAN = {"dead": (0.0, 15.0), "live": (0.3, 15.0), "snow": (0.0, 10.0), "roof": (0.0, 10.0)}
+"""Means over the whole floor (kN/m2) that are ordinary for cases of a nature."""
+
+
+def _shape(site: Site, load: AreaLoad) -> BaseGeometry | None:
+    """Where an area load is meant to be; None: everywhere."""
+    outline = polygon(load.outline) if load.outline else None
+    if load.slabs is None:
+        return outline
+    covered = shapely.unary_union([p for s, p in zip(site.floor.slabs, site.slabs, strict=True) if s.id in load.slabs])
+    return covered if outline is None else covered.intersection(outline)
+
+
+def loads(site: Site) -> Iterable[Finding]:
+    """Loads and probes beside the floor."""
+    if not site.floor.slabs:
+        return
+    reach = site.region.buffer(1e-3)
+    for load in site.floor.loads:
+        shape: BaseGeometry | None
+        if load.kind == "point":
+            shape, share = Point(load.at), float(not reach.contains(Point(load.at)))
+        elif load.kind == "line":
+            shape = LineString(load.line)
+            share = shape.difference(reach).length / shape.length
+        elif load.kind == "area":
+            shape = _shape(site, load)
+            # A load drawn over an opening is meant for the slab around it.
+            share = shape.difference(site.concrete.buffer(1e-3)).area / shape.area if shape is not None and shape.area else 0.0
+        else:
+            shape, share = None, 0.0
+        if shape is not None and share > 0.001:
+            mend = Mend(f"Load {load.id}: deleted", (Remove("loads", load.id),)) if share > 0.999 else None
+            yield Finding(
+                "load off the floor", "loads", load.id,
+                "lies off the floor" if share > 0.999 else f"lies off the floor by {100 * share:.0f} %",
+                "What is off the floor does not act on it.", at(shape.difference(reach) if share < 0.999 else shape), mend,
+            )  # fmt: skip
+    for probe in site.floor.probes:
+        if not reach.contains(Point(probe.at)):
+            yield Finding(
+                "probe off the floor", "probes", probe.id, "lies off the floor", "There is nothing to read there.",
+                (probe.at[0], probe.at[1]), Mend(f"Probe {probe.id}: deleted", (Remove("probes", probe.id),)),
+            )  # fmt: skip
+
+
+def signs(site: Site) -> Iterable[Finding]:
+    """Loads that vary through nil, and so push up on a part of their area."""
+    for load in site.floor.loads:
+        if load.kind == "line":
+            q0, q1 = ends_of(site.floor, load)
+            least, most, shape = min(q0, q1), max(q0, q1), LineString(load.line)
+        elif load.kind == "area" and load.varies is not None:
+            shape = _shape(site, load) or site.region
+            q = at_points(plane_of(site.floor, load), shapely.get_coordinates(shape))
+            least, most = float(np.min(q)), float(np.max(q))
+        else:
+            continue
+        if least < -1e-6 * max(abs(most), abs(least)) and most > 1e-6 * abs(least):
+            unit = "kN/m" if load.kind == "line" else "kPa"
+            yield Finding(
+                "load changes sign", "loads", load.id, f"runs from {least:.3g} to {most:.3g} {unit} and so pushes up on a part of its place",
+                "A load that pulls is rare; two of its values were probably mistaken.", at(shape),
+            )  # fmt: skip
+
+
+def totals(site: Site) -> Iterable[Finding]:
+    """Cases whose total is out of the ordinary for the floor's area."""
+    floor = site.floor
+    area = site.region.area if floor.slabs else 0.0
+    if not area:
+        return
+    for case in floor.load_cases:
+        mine = [load for load in floor.loads if load.case == case.id]
+        if case.nature not in PLAIN_MEAN or not mine:
+            continue
+        total = 0.0
+        for load in mine:
+            if isinstance(load, AreaLoad):
+                shape = _shape(site, load)
+                total += volume(plane_of(floor, load), site.region if shape is None else shape.intersection(site.region))
+            elif isinstance(load, LineLoad):
+                total += sum(ends_of(floor, load)) / 2 * LineString(load.line).intersection(site.region).length
+            elif isinstance(load, PointLoad):
+                total += load.F_kN
+        least, most = PLAIN_MEAN[case.nature]
+        covers = any(isinstance(l, AreaLoad) and l.outline is None and l.slabs is None for l in mine)
+        if abs(total) > most * area or (covers and total < least * area):
+            yield Finding(
+                "odd total", "load_cases", case.id, f"adds up to {total:,.0f} kN, {total / area:.2f} kPa over the floor's {area:,.0f} m²",
+                f"Ordinary for its nature is up to {most:g} kPa; a load was probably entered in a wrong unit, or twice." if total > 0
+                else "It pulls the floor up; its sign was probably mistaken.",
+            )  # fmt: skip
+
+
+def cases(site: Site) -> Iterable[Finding]:
+    """Load cases and combinations that do not work together."""
+    floor = site.floor
+    if not floor.slabs:
+        return
+    combined = {c for k in floor.combinations for c, f in k.factors.items() if f}
+    loaded = {load.case for load in floor.loads}
+    for case in floor.load_cases:
+        if case.id not in combined and (case.id in loaded or case.nature == "self_weight") and floor.combinations:
+            yield Finding(
+                "case not combined", "load_cases", case.id, "is in no combination", "Its load is applied, and checked nowhere.",
+            )  # fmt: skip
+    if floor.load_cases and not any(c.nature == "self_weight" for c in floor.load_cases):
+        yield Finding(
+            "no self-weight", "load_cases", floor.load_cases[0].id, "stands in a list without self-weight",
+            "The floor's own weight does not act; add a case of that nature.",
+        )  # fmt: skip
+    permanent = [c.id for c in floor.load_cases if c.nature == "self_weight" or (c.nature == "dead" and c.id in loaded)]
+    for combination in floor.combinations:
+        if not any(combination.factors.values()):
+            yield Finding(
+                "empty combination", "combinations", combination.id, "has no factor other than 0", "It combines nothing."
+            )
+            continue
+        missing = [c for c in permanent if not combination.factors.get(c)]
+        if missing and combination.rule is None:
+            yield Finding(
+                "permanent left out", "combinations", combination.id, f"leaves out {', '.join(missing)}",
+                "Permanent load is always there; give it a factor.",
+            )  # fmt: skip
+    if floor.combinations and all(c.limit_state == "ultimate" for c in floor.combinations):
+        yield Finding(
+            "no service combination", "combinations", floor.combinations[0].id, "stands in a list of ultimate combinations only",
+            "Deflection cannot be checked; generate the standard's combinations, or add one for serviceability.",
+        )  # fmt: skip
+    elif floor.combinations and not any(c.limit_state in LASTING for c in floor.combinations):
+        yield Finding(
+            "no lasting combination", "combinations", floor.combinations[0].id, "stands in a list without what lasts",
+            "Long-term deflection cannot be checked; add a quasi-permanent or sustained combination.",
+        )  # fmt: skip
+    if floor.combinations and not any(c.limit_state == "ultimate" for c in floor.combinations):
+        yield Finding(
+            "no ultimate combination", "combinations", floor.combinations[0].id, "stands in a list without an ultimate combination",
+            "Strength cannot be checked; generate the standard's combinations, or add one.",
+        )  # fmt: skip

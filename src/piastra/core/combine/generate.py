@@ -1,0 +1,56 @@
+"""Combinations from the standard of a floor, and how they join the rows that are there."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from piastra.core.combine import aci318_loads, en1990
+from piastra.core.combine.actions import Generated, Parameter
+from piastra.core.model.loading import Combination, LoadCase
+
+PARAMETERS: dict[str, tuple[Parameter, ...]] = {
+    "EN 1992-1-1": en1990.PARAMETERS,
+    "ACI 318-19": aci318_loads.PARAMETERS,
+}
+CATEGORIES: dict[str, dict[str, str]] = {
+    "EN 1992-1-1": {k: what for k, (what, _, _) in en1990.PSI.items() if len(k) == 1},
+    "ACI 318-19": {
+        "other": "other uses, up to 4.8 kPa (100 psf)", "assembly": "places of public assembly", "garage": "garages",
+        "heavy": "more than 4.8 kPa (100 psf)",
+    },
+}  # fmt: skip
+PREFIX = {
+    "ultimate": "U", "characteristic": "C", "frequent": "F", "quasi_permanent": "Q", "service": "V", "sustained": "L", "transfer": "T",
+}  # fmt: skip
+
+
+def generated(
+    standard: str, cases: Sequence[LoadCase], own: Mapping[str, float], options: en1990.Options | None = None
+) -> list[Generated]:
+    """The combinations that a standard asks for. Raises :class:`piastra.core.model.RefusedError`."""
+    if standard == "ACI 318-19":
+        return aci318_loads.generate(cases, own)
+    return en1990.generate(cases, own, options)
+
+
+def joined(there: Sequence[Combination], made: Sequence[Generated]) -> list[Combination]:
+    """The rows after generating anew: rows of the user's own and edited ones stay as they are; generated ones keep
+    their label where their rule comes again, and go where it does not; new ones get free labels."""
+    kept = [c for c in there if c.rule is None or c.edited]
+    known = {c.rule: c.id for c in there if c.rule is not None}
+    edited = {c.rule for c in kept if c.rule is not None}
+    taken = {c.id for c in kept}
+    out = list(kept)
+    rows = [g for g in made if g.rule not in edited]
+    again = {g.rule: known[g.rule] for g in rows if g.rule in known and known[g.rule] not in taken}
+    taken |= set(again.values())
+    number = dict.fromkeys(PREFIX, 0)
+    for g in rows:
+        label = again.get(g.rule)
+        while label is None:
+            number[g.limit_state] += 1
+            candidate = f"{PREFIX[g.limit_state]}{number[g.limit_state]}"
+            label = None if candidate in taken else candidate
+        taken.add(label)
+        out.append(Combination(id=label, limit_state=g.limit_state, factors=g.factors, rule=g.rule))
+    return out
