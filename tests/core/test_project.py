@@ -8,8 +8,9 @@ from hypothesis import strategies as st
 
 from piastra.core.model import RefusedError, floor_from
 from piastra.core.model.copying import copied
+from piastra.core.model.library import MATERIALS as LIBRARY
 from piastra.core.model.merge import changes, merge, told
-from piastra.core.model.project import LIBRARY, grid_lines, new_floor, new_project, project_from, project_of, shared_keys, storeys
+from piastra.core.model.project import grid_lines, new_floor, new_project, project_from, project_of, shared_keys, storeys
 from tests.floors import one_bay
 
 

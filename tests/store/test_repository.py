@@ -56,9 +56,9 @@ def test_a_run_that_ended_stays_ended_and_keeps_its_results(session, floor):
     run = store.begin_run(session, store.newest(session, floor).id)
     assert store.set_state(session, run.id, "running", attempts=1)
     row = {"check": "punching", "utilisation": 0.5, "where": "C1", "combination": "U", "status": "pass"}
-    assert store.keep_results(session, run.id, {"verdict": [row]}, b"fields", 1.5)
+    assert store.keep_results(session, run.id, {"verdict": [row]}, {"fields": b"fields"}, 1.5)
     assert not store.set_state(session, run.id, "superseded")
-    assert not store.keep_results(session, run.id, {"verdict": []}, b"", 0.0)
+    assert not store.keep_results(session, run.id, {"verdict": []}, {}, 0.0)
     session.expire_all()
     found, number = store.latest_run(session, floor, "fresh")
     assert (found.id, number, found.seconds) == (run.id, 1, 1.5)
@@ -72,7 +72,7 @@ def test_only_the_newest_results_are_kept_and_all_revisions(session, floor):
     last = store.newest(session, floor)
     for _ in range(9):
         run = store.begin_run(session, last.id)
-        store.keep_results(session, run.id, {"verdict": []}, b"x", 1.0)
+        store.keep_results(session, run.id, {"verdict": []}, {"fields": b"x"}, 1.0)
     store.prune_results(session, floor, keep=6)
     kept = session.execute(text("SELECT count(*) FROM result_arrays WHERE kind = 'fields'")).scalar()
     assert kept >= 6

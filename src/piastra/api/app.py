@@ -15,7 +15,7 @@ from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import DBAPIError
 
 from piastra import __version__
-from piastra.api import drawings, floors, plan_work, projects, wiring
+from piastra.api import combinations, drawings, floors, plan_work, projects, readings, wiring
 from piastra.api.messages import Problem, Problems
 from piastra.core.model import RefusedError
 from piastra.jobs.manager import RunManager, start_cluster
@@ -78,6 +78,8 @@ def create_app() -> FastAPI:
     app.include_router(floors.router)
     app.include_router(plan_work.router)
     app.include_router(drawings.router)
+    app.include_router(readings.router)
+    app.include_router(combinations.router)
 
     @app.exception_handler(RefusedError)
     async def refused(request: Request, error: RefusedError) -> JSONResponse:

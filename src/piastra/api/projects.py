@@ -23,7 +23,9 @@ from piastra.api.messages import (
 )
 from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, late, start_runs
 from piastra.core.model import Refusal, RefusedError
-from piastra.core.model.project import LIBRARY, new_floor, new_project, project_from, storeys
+from piastra.core.model.library import LOADING as LIBRARY_LOADING
+from piastra.core.model.library import MATERIALS
+from piastra.core.model.project import new_floor, new_project, project_from, storeys
 from piastra.core.model.sharing import taken_in, with_shared
 from piastra.exchange import floor_file
 from piastra.jobs.manager import RunManager
@@ -74,8 +76,8 @@ def projects(session: Sessions) -> list[ProjectSummary]:
 @router.post("/projects", responses=REFUSED, status_code=201)
 def begin(body: NewProject, session: Sessions) -> Made:
     """Begin a project with one empty floor."""
-    if body.standard not in LIBRARY:
-        raise RefusedError([Refusal("standard", f"must be one of: {', '.join(LIBRARY)}")])
+    if body.standard not in MATERIALS:
+        raise RefusedError([Refusal("standard", f"must be one of: {', '.join(MATERIALS)}")])
     made = shared.add(session, new_project(body.name, body.units, body.standard), body.author)
     level = made.model.levels[0].id
     record = store.add_floor(session, made.record.id, level, new_floor(made.model, level), body.author, level)
@@ -93,7 +95,7 @@ def project(project_id: int, session: Sessions) -> ProjectState:
         storeys=[
             StoreyState(id=s.id, elevation_m=round(s.elevation, 6), below_m=s.below, above_m=s.above) for s in storeys(head.model)
         ],
-        library=LIBRARY[head.model.standard], undo=undo is not None, redo=redo is not None,
+        library={**MATERIALS[head.model.standard], **LIBRARY_LOADING[head.model.standard]}, undo=undo is not None, redo=redo is not None,
     )  # fmt: skip
 
 

@@ -15,15 +15,12 @@ import numpy.typing as npt
 
 from piastra.core.combine.envelope import envelope
 from piastra.core.design.mats import ROWS
-from piastra.core.fe.recovery import about_own_plane
+from piastra.core.model.loading import LASTING
 from piastra.core.pipeline import Outcome
-
-from .results_file import selections
 
 Array = npt.NDArray[np.float64]
 
-QUANTITIES = ("w", "mx", "my", "mxy")
-UNITS = {"w": "mm", "mx": "kNm/m", "my": "kNm/m", "mxy": "kNm/m", "steel": "mm²/m"}
+UNITS = {"w": "mm", "steel": "mm²/m"}
 
 
 def triangles(outcome: Outcome) -> npt.NDArray[np.int64]:
@@ -45,36 +42,18 @@ def sides(outcome: Outcome) -> npt.NDArray[np.int64]:
 
 
 def fields(outcome: Outcome) -> bytes:
-    """Every field of a run: deflection and moments per case, combination and envelope, and steel by face."""
+    """The mesh of a run for drawing, with the fields that are no sums of unit responses: steel by face and
+    long-term deflection. All others are read from the responses (:mod:`piastra.core.readings`)."""
     kept = outcome.stiffness.kept
-    own = about_own_plane(kept, outcome.forces)
-    unit = np.stack([1e3 * outcome.solution.u[kept.node, 2], own[:, 3], own[:, 4], own[:, 5]], axis=1)
     arrays: list[tuple[dict[str, Any], Array]] = []
 
     def add(values: Array, **about: Any) -> None:
         arrays.append((about, values))
 
-    limit_state = {c.id: c.limit_state for c in outcome.floor.combinations}
-    cases = len(outcome.floor.load_cases)
-    for k, (label, factors) in enumerate(selections(outcome)):
-        values = unit @ factors
-        if k >= cases and label in outcome.combined.u:
-            lifted = outcome.combined.forces[label]
-            moments = lifted[:, 3:6] - kept.zeta[:, None] * lifted[:, :3]
-            values = np.column_stack([1e3 * outcome.combined.u[label][kept.node, 2], moments])
-        kind = "case" if k < cases else "combination"
-        for q, name in enumerate(QUANTITIES):
-            add(values[:, q], quantity=name, of=label, kind=kind, limit_state=limit_state.get(label) if k >= cases else None)
     for f in outcome.combinations:
-        if outcome.long_term is not None and f.limit_state == "quasi_permanent":
+        if outcome.long_term is not None and f.limit_state in LASTING:
             lasting = envelope(1e3 * outcome.long_term[kept.node], f)[1]
             add(lasting, quantity="w", of=f.combination, kind="with creep", limit_state=f.limit_state)
-        if not f.pattern.any():
-            continue
-        least, greatest = envelope(unit, f)
-        for q, name in enumerate(QUANTITIES):
-            add(least[:, q], quantity=name, of=f.combination, kind="least", limit_state=f.limit_state)
-            add(greatest[:, q], quantity=name, of=f.combination, kind="greatest", limit_state=f.limit_state)
     if outcome.steel.required is not None and outcome.steel.given is not None:
         for r, (face, direction) in enumerate(ROWS):
             add(1e6 * outcome.steel.required[r], quantity="steel", of=f"{face} {direction}", kind="required", limit_state=None)

@@ -13,6 +13,9 @@ from piastra.core.combine.envelope import envelope, envelopes
 from piastra.core.deflection.sag import Sag
 from piastra.core.design.punching import Zone
 from piastra.core.pipeline import Outcome, probed
+from piastra.core.readings.quantities import QUANTITIES
+from piastra.core.readings.reading import along
+from piastra.core.readings.responses import Responses, responses_of
 from piastra.core.verdict import Row
 
 Array = npt.NDArray[np.float64]
@@ -125,6 +128,28 @@ def sag(s: Sag) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _slices(outcome: Outcome, responses: Responses) -> list[dict[str, Any]]:
+    """Least and greatest value of every slice under every combination, with their places and loaded panels."""
+    rows = []
+    for one in outcome.floor.slices:
+        line = ((one.line[0][0], one.line[0][1]), (one.line[1][0], one.line[1][1]))
+        for f in outcome.combinations:
+            d = along(responses, line, one.quantity, f.combination, one.width_m)
+            rows.append({
+                "slice": one.id, "quantity": one.quantity, "unit": QUANTITIES[one.quantity].unit, "combination": f.combination,
+                "least": {"value": _number(d.low.value), "at_m": round(d.low_at, 4), "panels": list(d.low.panels)},
+                "greatest": {"value": _number(d.high.value), "at_m": round(d.high_at, 4), "panels": list(d.high.panels)},
+                "area": d.area, "length_m": d.length,
+            })  # fmt: skip
+    return rows
+
+
+def _held(outcome: Outcome) -> list[dict[str, Any]]:
+    """Centre of every support and its kind."""
+    held = outcome.stiffness.system.held
+    return [{"id": label, "at": [round(c, 4) for c in at]} for label, at in zip(held.labels, held.centre, strict=True)]
+
+
 def strips(outcome: Outcome) -> list[dict[str, Any]]:
     """Every strip with its stations: greatest and least ultimate moment, steel required and provided."""
     layout, cuts, steel = outcome.strips.layout, outcome.strips.cuts, outcome.steel.stations
@@ -158,8 +183,9 @@ def strips(outcome: Outcome) -> list[dict[str, Any]]:
     return out
 
 
-def results(outcome: Outcome) -> dict[str, Any]:
-    """The results document of a run."""
+def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, Any]:
+    """The results document of a run; ``responses`` saves making them anew."""
+    read = responses_of(outcome) if responses is None and outcome.floor.slices else responses
     probes, envelopes = _probes(outcome)
     mesh = outcome.meshed.mesh
     quality = mesh.quality
@@ -171,10 +197,15 @@ def results(outcome: Outcome) -> dict[str, Any]:
             "greatest_aspect": quality.greatest_aspect, "target_size_m": outcome.meshed.plan.size,
         },
         "seconds": seconds(outcome), "stages_run": outcome.ran,
-        "equilibrium": equilibrium(outcome), "probes": probes, "envelopes": envelopes, "reactions": _reactions(outcome),
+        "equilibrium": equilibrium(outcome), "probes": probes, "envelopes": envelopes,
+        "slices": _slices(outcome, read) if read is not None else [], "supports": _held(outcome), "reactions": _reactions(outcome),
         "verdict": [row(r) for r in outcome.verdict], "rows": [row(r) for r in outcome.rows],
         "zones": [zone(z) for z in outcome.zones], "sags": [sag(s) for s in outcome.sags], "strips": strips(outcome),
         "panels": [{"id": label, "outline": np.round(np.array(p.exterior.coords), 4).tolist()} for label, p in outcome.loads.panels],
-        "loads": [asdict(s) for s in outcome.loads.sums],
+        "arrangements": [
+            {"name": a.name, "panels": sorted(a.panels), "required": a.name in {r.name for r in outcome.required}}
+            for a in outcome.arrangements
+        ],
+        "loads": [asdict(s) for s in outcome.loads.sums], "area_m2": outcome.meshed.area.area,
         "messages": [asdict(m) for m in outcome.messages],
     }  # fmt: skip

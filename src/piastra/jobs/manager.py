@@ -163,7 +163,8 @@ class RunManager:
             )
 
     def _keep(self, session: Any, run_id: int, active: Active, answer: dict[str, Any]) -> None:
-        store.keep_results(session, run_id, answer["results"], answer["fields"], answer["seconds"])
+        arrays = {"fields": answer["fields"], "responses": answer["responses"]}
+        store.keep_results(session, run_id, answer["results"], arrays, answer["seconds"])
         store.prune_results(session, active.floor_id)
 
     def _finish(self, run_id: int, write: Callable[[Any], object], event: dict[str, Any]) -> None:

@@ -10,9 +10,11 @@ from distributed import Event, get_client, get_worker
 
 from piastra.core.model import RefusedError
 from piastra.core.pipeline import solve_floor
+from piastra.core.readings.responses import responses_of
 from piastra.core.stages import CancelledError, StageCache
 from piastra.exchange.fields import fields
 from piastra.exchange.floor_file import floor_from
+from piastra.exchange.responses_file import packed
 from piastra.exchange.results_file import results
 
 _CACHE = StageCache()
@@ -43,6 +45,10 @@ def compute(run_id: int, document: dict[str, Any]) -> dict[str, Any]:
         return {"outcome": "refused", "told": "\n".join(map(str, error.refusals))}
     except CancelledError:
         return {"outcome": "cancelled"}
-    found = results(outcome)
-    binary = fields(outcome)
-    return {"outcome": "fresh", "results": found, "fields": zlib.compress(binary, 1), "seconds": time.perf_counter() - start}
+    progress("write", 0.98)
+    read = responses_of(outcome)
+    found = results(outcome, read)
+    return {
+        "outcome": "fresh", "results": found, "fields": zlib.compress(fields(outcome), 1), "responses": packed(read),
+        "seconds": time.perf_counter() - start,
+    }  # fmt: skip

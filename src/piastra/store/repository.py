@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, select, update
+from sqlalchemy import delete, or_, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -49,9 +49,9 @@ class RevisionHead:
     carried: bool
 
 
-def pack(document: Any) -> bytes:
+def pack(document: Any, level: int = 6) -> bytes:
     """A JSON document, compressed."""
-    return zlib.compress(json.dumps(document, ensure_ascii=False, separators=(",", ":")).encode(), 6)
+    return zlib.compress(json.dumps(document, ensure_ascii=False, separators=(",", ":")).encode(), level)
 
 
 def unpack(content: bytes) -> Any:
@@ -236,8 +236,11 @@ def set_state(
     return bool(done.rowcount)  # type: ignore[attr-defined]
 
 
-def keep_results(session: Session, run_id: int, document: dict[str, Any], fields: bytes, seconds: float) -> bool:
-    """Store a run's results (``fields`` compressed already) and mark it fresh, unless it was superseded or cancelled meanwhile."""
+def keep_results(session: Session, run_id: int, document: dict[str, Any], arrays: dict[str, bytes], seconds: float) -> bool:
+    """Store a run's results with its ``arrays`` by kind and mark it fresh, unless it was superseded or cancelled meanwhile.
+
+    What its probes tell and how long its stages took is stored apart: it outlives the results.
+    """
     if not set_state(session, run_id, "fresh", seconds=seconds):
         return False
     session.execute(delete(VerdictRow).where(VerdictRow.run_id == run_id))
@@ -246,9 +249,22 @@ def keep_results(session: Session, run_id: int, document: dict[str, Any], fields
                    combination=r["combination"], status=r["status"])
         for r in document["verdict"]
     )  # fmt: skip
-    session.add(ResultArray(run_id=run_id, kind="results", content=pack(document)))
-    session.add(ResultArray(run_id=run_id, kind="fields", content=fields))
+    session.add(ResultArray(run_id=run_id, kind="results", content=pack(document, 1)))
+    brief = {k: document.get(k) for k in BRIEF}
+    session.add(ResultArray(run_id=run_id, kind="brief", content=pack(brief)))
+    for kind, content in arrays.items():
+        for k, start in enumerate(range(0, max(len(content), 1), LARGEST_PART)):
+            part = content[start : start + LARGEST_PART]
+            session.add(ResultArray(run_id=run_id, kind=f"{kind}.{k}" if k else kind, content=part))
     return True
+
+
+LARGEST_PART = 64 * 2**20
+"""Arrays are kept in parts no longer than this, well below what the database takes in one packet."""
+
+
+BRIEF = ("probes", "envelopes", "seconds", "stages_run", "messages", "mesh")
+"""Parts of the results document that are kept for every run."""
 
 
 def latest_run(session: Session, floor_id: int, state: str | None = None) -> tuple[RunRecord, int] | None:
@@ -267,11 +283,12 @@ def latest_run(session: Session, floor_id: int, state: str | None = None) -> tup
 
 
 def result(session: Session, run_id: int, kind: str) -> bytes:
-    """A stored result, compressed. Raises :class:`MissingError`."""
-    found = session.scalar(select(ResultArray.content).where(ResultArray.run_id == run_id, ResultArray.kind == kind))
-    if found is None:
-        raise MissingError(f"run {run_id} has no {kind}; it may not have ended yet")
-    return found
+    """A stored result, as it was given. Raises :class:`MissingError`."""
+    wanted = or_(ResultArray.kind == kind, ResultArray.kind.startswith(f"{kind}."))
+    rows = session.execute(select(ResultArray.kind, ResultArray.content).where(ResultArray.run_id == run_id, wanted)).all()
+    if not rows:
+        raise MissingError(f"run {run_id} has no {kind}; it has not ended, or is too old")
+    return b"".join(content for _, content in sorted(rows, key=lambda r: (len(r[0]), r[0])))
 
 
 def verdict_rows(session: Session, run_id: int) -> Sequence[VerdictRow]:
@@ -300,7 +317,33 @@ def prune_results(session: Session, floor_id: int, keep: int = 6) -> None:
         .limit(100)
     ).all()
     if ids:
-        session.execute(delete(ResultArray).where(ResultArray.run_id.in_(ids)))
+        session.execute(delete(ResultArray).where(ResultArray.run_id.in_(ids), ResultArray.kind != "brief"))
+
+
+def runs(session: Session, floor_id: int, limit: int = 60) -> list[tuple[RunRecord, Revision]]:
+    """The newest runs of a floor with their revisions, newest first."""
+    rows = session.execute(
+        select(RunRecord, Revision)
+        .join(Revision, Revision.id == RunRecord.revision_id)
+        .where(Revision.floor_id == floor_id)
+        .order_by(RunRecord.id.desc())
+        .limit(limit)
+    )
+    return [(r[0], r[1]) for r in rows]
+
+
+def readable(session: Session, run_ids: Sequence[int]) -> set[int]:
+    """Those of the runs whose responses are still kept."""
+    rows = session.scalars(select(ResultArray.run_id).where(ResultArray.run_id.in_(run_ids), ResultArray.kind == "responses"))
+    return set(rows.all())
+
+
+def briefs(session: Session, run_ids: Sequence[int]) -> dict[int, dict[str, Any]]:
+    """What is kept of runs for good, by run."""
+    rows = session.execute(
+        select(ResultArray.run_id, ResultArray.content).where(ResultArray.run_id.in_(run_ids), ResultArray.kind == "brief")
+    )
+    return {r[0]: unpack(r[1]) for r in rows}
 
 
 def keep_drawing(session: Session, floor_id: int, name: str, document: Any) -> Drawing:

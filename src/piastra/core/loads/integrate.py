@@ -49,7 +49,7 @@ def over_area(elements: Elements, whole: Array, area: BaseGeometry, plane: Plane
     ``whole`` is :func:`element_weights` of the same plane. An element that the outline cuts is integrated over
     exactly the part inside: the clipped polygon is fanned into signed triangles. The rule is exact for planes.
     """
-    nodal = np.zeros(len(elements.mesh.xy) + 1)
+    nodal = np.zeros(len(elements.xy) + 1)
     shapely.prepare(area)
     near = elements.tree.query(area, predicate="intersects")
     full = near[shapely.covers(area, elements.shapes[near])]
@@ -75,7 +75,7 @@ def over_area(elements: Elements, whole: Array, area: BaseGeometry, plane: Plane
 
 def along_line(elements: Elements, line: LineString, q: tuple[float, float]) -> tuple[Array, float]:
     """Nodal forces (n,) kN of a load (kN/m) that varies linearly along a line, and the part (kN) off the mesh."""
-    nodal = np.zeros(len(elements.mesh.xy) + 1)
+    nodal = np.zeros(len(elements.xy) + 1)
     start, end = np.array(line.coords[0]), np.array(line.coords[-1])
     near = elements.tree.query(line, predicate="intersects")
     crossing = shapely.intersection(elements.shapes[near], line)

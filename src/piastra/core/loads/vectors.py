@@ -122,7 +122,7 @@ def load_vectors(floor: Floor, ground: Ground, weight: Array, panels: tuple[tupl
     what lies on no panel. Loads need not fit the mesh; what falls off the floor is told.
     """
     elements, mesh_area = ground.elements, ground.area
-    n = len(elements.mesh.xy)
+    n = len(elements.xy)
     whole = ground.over_elements((1.0, 0.0, 0.0))
     units: list[Unit] = []
     vectors: list[Array] = []
@@ -270,7 +270,7 @@ def _sum(
 def _vector(floor: Floor, load: Load, ground: Ground, shape: BaseGeometry | None) -> Array:
     """Nodal vector (n, 5) of a load, or of the part of it with the given shape (None: on all elements)."""
     elements = ground.elements
-    out = np.zeros((len(elements.mesh.xy) + 1, 5))
+    out = np.zeros((len(elements.xy) + 1, 5))
     if isinstance(load, AreaLoad):
         plane = plane_of(floor, load)
         if shape is None:
@@ -311,7 +311,7 @@ def _at_point(elements: Elements, at: Array, load: PointLoad | JointLoad, out: A
 def _on_joint(floor: Floor, load: JointLoad, ground: Ground, out: Array) -> None:
     """A column's joint is rigid over its footprint: any node of it takes the load, with its arm. A wall takes the
     force and the moment in its plane as a load that varies along it, the rest as an even moment about it."""
-    holder, xy = _joint(floor, load), ground.elements.mesh.xy
+    holder, xy = _joint(floor, load), ground.elements.xy
     if isinstance(holder, Column):
         nodes = ground.footprints[floor.columns.index(holder)]
         if not len(nodes):

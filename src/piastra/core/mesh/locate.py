@@ -16,19 +16,16 @@ Ints = npt.NDArray[np.int64]
 
 @dataclass(frozen=True, slots=True)
 class Elements:
-    """All elements of a mesh in one list: quadrilaterals first, then triangles (fourth node repeated as -1).
+    """All elements of a mesh in one list: ``quads`` quadrilaterals first, then triangles (fourth node repeated as -1).
 
-    ``nodes`` (e, 4); ``shapes`` (e,) polygons; ``tree`` their index.
+    ``xy`` (n, 2) m of the nodes, ``nodes`` (e, 4); ``shapes`` (e,) polygons; ``tree`` their index.
     """
 
-    mesh: Mesh
+    xy: Array
     nodes: Ints
+    quads: int
     shapes: npt.NDArray[np.object_]
     tree: shapely.STRtree = field(repr=False)
-
-    @property
-    def quads(self) -> int:
-        return len(self.mesh.quads)
 
 
 def elements_of(mesh: Mesh) -> Elements:
@@ -36,9 +33,14 @@ def elements_of(mesh: Mesh) -> Elements:
     nodes = np.full((mesh.elements, 4), -1, dtype=np.int64)
     nodes[: len(mesh.quads)] = mesh.quads
     nodes[len(mesh.quads) :, :3] = mesh.tris
-    shapes = np.concatenate([shapely.polygons(mesh.xy[mesh.quads]), shapely.polygons(mesh.xy[mesh.tris])])
+    return indexed(mesh.xy, nodes, len(mesh.quads))
+
+
+def indexed(xy: Array, nodes: Ints, quads: int) -> Elements:
+    """Index elements given by their nodes (e, 4), as :class:`Elements` keeps them."""
+    shapes = np.concatenate([shapely.polygons(xy[nodes[:quads]]), shapely.polygons(xy[nodes[quads:, :3]])])
     shapely.prepare(shapes)
-    return Elements(mesh, nodes, shapes, shapely.STRtree(shapes))
+    return Elements(xy, nodes, quads, shapes, shapely.STRtree(shapes))
 
 
 def find(elements: Elements, xy: Array, within: float = 1e-6) -> Ints:
@@ -55,7 +57,7 @@ def weights(elements: Elements, element: Ints, xy: Array) -> Array:
     """Shape functions (p, 4) of the given elements at points (p, 2); a triangle's fourth is nil."""
     out = np.zeros((len(xy), 4))
     is_quad = element < elements.quads
-    coordinates = elements.mesh.xy
+    coordinates = elements.xy
     if is_quad.any():
         p = coordinates[elements.nodes[element[is_quad]]]
         out[is_quad] = _bilinear(p, xy[is_quad])

@@ -183,6 +183,22 @@ class Occupancy(Record):
     source: Annotated[str, Field(max_length=120)] = ""
 
 
+class SetRow(Record):
+    """A row of a combination set: factors by what cases are (nature, or nature and category), not by their labels."""
+
+    id: Label
+    limit_state: LimitState
+    factors: dict[Label, Number]
+
+
+class CombinationSet(Record):
+    """Combinations kept for other floors and projects."""
+
+    id: Label
+    standard: Literal["EN 1992-1-1", "ACI 318-19"]
+    rows: Annotated[list[SetRow], Field(min_length=1)]
+
+
 class Combination(Record):
     """Load cases with their factors, for one limit state."""
 

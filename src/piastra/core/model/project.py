@@ -9,13 +9,20 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field, ValidationError, model_validator
 
-from piastra.core.model.floor import GridLine
+from piastra.core.model.floor import GridLine, layers_of_nothing
+from piastra.core.model.library import LOADING as LIBRARY_LOADING
+from piastra.core.model.library import MATERIALS
+from piastra.core.model.loading import BuildUp, CombinationSet, LoadMaterial, Occupancy, Partition
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.model.refusal import Refusal, RefusedError, refusals_of
 from piastra.core.model.shapes import Label, Line, Number, Point, Positive, Record
 
-SHARED = ("standard", "concretes", "rebars", "grid")
+SHARED = ("standard", "concretes", "rebars", "grid", "load_materials", "build_ups", "partitions", "occupancies")
 """Keys of the floor file that a floor takes from its project."""
+
+
+LOADING = ("load_materials", "build_ups", "partitions", "occupancies")
+"""Lists of a project from which loads take their values."""
 
 
 class Level(Record):
@@ -75,16 +82,24 @@ class Project(Record):
     """Elevation of the base from which the lowest level's height counts."""
     levels: list[Level] = []
     grid_sets: list[GridSet] = []
+    load_materials: list[LoadMaterial] = []
+    build_ups: list[BuildUp] = []
+    partitions: list[Partition] = []
+    occupancies: list[Occupancy] = []
+    parameters: dict[Label, Number] = {}
+    """National values that replace the standard's recommended ones, by key."""
+    combination_sets: list[CombinationSet] = []
 
     @model_validator(mode="after")
     def _labels_once(self) -> Project:
         found = []
-        for name in ("concretes", "rebars", "levels", "grid_sets"):
+        for name in ("concretes", "rebars", "levels", "grid_sets", *LOADING, "combination_sets"):
             seen: set[str] = set()
             for i, item in enumerate(getattr(self, name)):
                 if item.id in seen:
                     found.append(Refusal(f"{name}[{i}].id", f"repeats the id '{item.id}'; give it its own id"))
                 seen.add(item.id)
+        found += layers_of_nothing(self.build_ups, self.partitions, {m.id for m in self.load_materials})
         lines: set[str] = set()
         for line in grid_lines(self):
             if line.id in lines:
@@ -151,6 +166,7 @@ def shared_keys(project: Project) -> dict[str, Any]:
         "concretes": [c.model_dump(exclude_unset=True) for c in project.concretes],
         "rebars": [r.model_dump(exclude_unset=True) for r in project.rebars],
         "grid": [g.model_dump() for g in grid_lines(project)],
+        **{name: [i.model_dump(exclude_unset=True) for i in getattr(project, name)] for name in LOADING},
     }
 
 
@@ -164,50 +180,36 @@ def project_of(document: dict[str, Any], name: str) -> dict[str, Any]:
         "concretes": document["concretes"],
         "rebars": document["rebars"],
         "grid_sets": [{"id": g["id"], "kind": "single", "line": g["line"]} for g in document.get("grid", [])],
+        **{key: document[key] for key in LOADING if document.get(key)},
     }
-
-
-LIBRARY: dict[str, dict[str, list[dict[str, Any]]]] = {
-    "EN 1992-1-1": {
-        "concretes": [
-            {"id": f"C{fck}/{cube}", "strength_MPa": float(fck), "unit_weight_kN_m3": 25.0}
-            for fck, cube in ((20, 25), (25, 30), (30, 37), (35, 45), (40, 50), (45, 55), (50, 60))
-        ],
-        "rebars": [{"id": f"B{f}", "yield_MPa": float(f), "E_MPa": 200000.0} for f in (500, 600)],
-    },
-    "ACI 318-19": {
-        "concretes": [
-            {"id": f"{psi} psi", "strength_MPa": round(psi * 0.006894757293168, 6), "unit_weight_kN_m3": 23.563}
-            for psi in (3000, 4000, 5000, 6000, 8000)
-        ],
-        "rebars": [{"id": f"Grade {ksi}", "yield_MPa": round(ksi * 6.894757293168, 6), "E_MPa": 199948.0} for ksi in (60, 80)],
-    },
-}
-"""Materials by standard: EN 1992-1-1 table 3.1 (f_ck / cube) and annex C; ACI 318-19 19.2.1 and 20.2.2 (150 lb/ft3)."""
 
 
 def new_project(name: str, units: str, standard: str) -> dict[str, Any]:
     """The document of an empty project with the standard's common materials and one level."""
-    library = LIBRARY[standard]
+    library = MATERIALS[standard]
     first = 2 if standard == "EN 1992-1-1" else 1
     return {
         "format": "piastra-project", "version": 1, "name": name, "units": units, "standard": standard,
         "concretes": [library["concretes"][first]], "rebars": [library["rebars"][0]],
-        "levels": [{"id": "Level 1", "height_m": 3.6 if units == "SI" else 3.6576}], "grid_sets": [],
+        "levels": [{"id": "Level 1", "height_m": 3.6 if units == "SI" else 3.6576}], "grid_sets": [], **LIBRARY_LOADING[standard],
     }  # fmt: skip
 
 
 def new_floor(project: Project, name: str) -> dict[str, Any]:
     """The document of a floor with nothing on it but self-weight, a dead, a live case and their combinations."""
-    en = project.standard == "EN 1992-1-1"
-    ultimate = {"G": 1.35, "D": 1.35, "Q": 1.5} if en else {"G": 1.2, "D": 1.2, "Q": 1.6}
+    rows: tuple[tuple[str, str, dict[str, float], str], ...] = (
+        ("U1", "ultimate", {"G": 1.35, "D": 1.35, "Q": 1.5}, "EN 1990 (6.10), G sup; Q leads"),
+        ("C1", "characteristic", {"G": 1.0, "D": 1.0, "Q": 1.0}, "EN 1990 (6.14b); Q leads"),
+        ("Q1", "quasi_permanent", {"G": 1.0, "D": 1.0, "Q": 0.3}, "EN 1990 (6.16b); Q"),
+    ) if project.standard == "EN 1992-1-1" else (
+        ("U1", "ultimate", {"G": 1.2, "D": 1.2, "Q": 1.6}, "ACI 318-19 (5.3.1b); Q"),
+        ("V1", "service", {"G": 1.0, "D": 1.0, "Q": 1.0}, "ASCE 7-16 2.4.1 (2); Q"),
+        ("L1", "sustained", {"G": 1.0, "D": 1.0, "Q": 0.5}, "ACI 318-19, 24.2.4: what lasts"),
+    )  # fmt: skip
     return {
         "format": "piastra-floor", "version": 1, "name": name, "slabs": [],
         "load_cases": [{"id": "G", "nature": "self_weight"}, {"id": "D", "nature": "dead"},
                        {"id": "Q", "nature": "live", "pattern": True}],
-        "combinations": [
-            {"id": "Ultimate", "limit_state": "ultimate", "factors": ultimate},
-            {"id": "Lasting", "limit_state": "quasi_permanent", "factors": {"G": 1.0, "D": 1.0, "Q": 0.3}},
-        ],
+        "combinations": [{"id": k, "limit_state": state, "factors": f, "rule": rule} for k, state, f, rule in rows],
         **shared_keys(project),
     }  # fmt: skip

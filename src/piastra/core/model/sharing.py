@@ -8,6 +8,7 @@ from piastra.core.model import Floor, floor_from
 from piastra.core.model.copying import free_id
 from piastra.core.model.project import Project, project_from, shared_keys
 from piastra.core.model.refusal import Refusal, RefusedError
+from piastra.core.model.values import ends_of, plane_of
 
 Document = dict[str, Any]
 
@@ -15,7 +16,7 @@ _USERS = {"concretes": ("concrete", ("slabs", "beams", "columns", "walls")), "re
 
 
 def with_shared(document: Document, project: Project) -> Document:
-    """The floor file with its project's standard, materials and setting-out lines."""
+    """The floor file with its project's standard, materials, setting-out lines, build-ups and occupancies."""
     return {**document, **shared_keys(project)}
 
 
@@ -29,13 +30,20 @@ def materials_of(document: Document) -> set[str]:
     return _used(document, "concretes") | _used(document, "rebars")
 
 
+def _loading_values(floor: Floor) -> list[Any]:
+    """What each load is worth, wherever its value comes from."""
+    return [plane_of(floor, l) if l.kind == "area" else ends_of(floor, l) if l.kind == "line" else None for l in floor.loads]
+
+
 def computes_otherwise(document: Document, project: Project) -> bool:
     """Whether taking over what the project shares changes what the floor computes. Raises :class:`RefusedError`
     where the floor uses a material that the project no longer has."""
     after = floor_from(with_shared(document, project))
     before = floor_from(document)
-    return before.standard != after.standard or any(
-        _picked(before, name, _used(document, name)) != _picked(after, name, _used(document, name)) for name in _USERS
+    return (
+        before.standard != after.standard
+        or _loading_values(before) != _loading_values(after)
+        or any(_picked(before, name, _used(document, name)) != _picked(after, name, _used(document, name)) for name in _USERS)
     )
 
 
@@ -68,7 +76,44 @@ def taken_in(document: Document, project: Document) -> tuple[Document, Document]
                     document[name] = [{**i, key: label} if i[key] == material.id else i for i in items]
             there[label] = material
             project[materials] = [*project[materials], {**material.model_dump(), "id": label}]
+    document, project = _loading_taken_in(document, project, floor)
     labels = {g["id"] for g in shared_keys(have)["grid"]} | {g["id"] for g in project.get("grid_sets", [])}
     new = [{"id": g.id, "kind": "single", "line": g.line} for g in floor.grid if g.id not in labels]
     project["grid_sets"] = [*project.get("grid_sets", []), *new]
     return with_shared(document, project_from(project)), project
+
+
+_LOADING_USERS: tuple[tuple[str, str, str, str | None], ...] = (
+    ("load_materials", "build_ups", "material", "layers"), ("build_ups", "partitions", "build_up", None), ("build_ups", "loads", "build_up", None),
+    ("partitions", "loads", "partition", None), ("occupancies", "loads", "occupancy", None),
+)  # fmt: skip
+"""Lists that are named, with the list and key that names them (within a list of each item where one is given)."""
+
+
+def _loading_taken_in(document: Document, project: Document, floor: Floor) -> tuple[Document, Document]:
+    """Materials of layers, build-ups, partitions and occupancies that a floor brings along, the ones that others name
+    first, so that a new label is known to those that name it."""
+    for name in ("load_materials", "build_ups", "partitions", "occupancies"):
+        mine = [dict(i) for i in document.get(name) or []]
+        there = {i["id"]: i for i in project.get(name) or []}
+        for item in mine:
+            label = free_id(item["id"], set(there)) if there.get(item["id"], item) != item else item["id"]
+            if label not in there:
+                project[name] = [*(project.get(name) or []), {**item, "id": label}]
+                there[label] = item
+            if label != item["id"]:
+                document = _relabelled(document, name, item["id"], label)
+    return document, project
+
+
+def _relabelled(document: Document, name: str, old: str, new: str) -> Document:
+    out = {**document, name: [{**i, "id": new} if i["id"] == old else i for i in document.get(name) or []]}
+    for named, users, key, within in _LOADING_USERS:
+        if named != name:
+            continue
+        out[users] = [
+            {**i, within: [{**l, key: new} if l[key] == old else l for l in i.get(within) or []]} if within
+            else {**i, key: new} if i.get(key) == old else i
+            for i in out.get(users) or []
+        ]  # fmt: skip
+    return out

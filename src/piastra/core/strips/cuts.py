@@ -117,7 +117,7 @@ def across(elements: Elements, held: Array, s: Array, ends: Array, angle: Array)
     share = np.where(whole > 1e-9, np.minimum(inside / np.maximum(whole, 1e-9), 1.0), 0.0)
     nodes = elements.nodes[element]
     c, sn = np.cos(angle[cut]), np.sin(angle[cut])
-    xy = elements.mesh.xy[nodes]
+    xy = elements.xy[nodes]
     arm = xy[..., 0] * c[:, None] + xy[..., 1] * sn[:, None] - s[cut][:, None]
     behind = ((arm < 0) & (nodes >= 0)) * share[:, None]
     count = len(s)

@@ -1,0 +1,237 @@
+"""What can be read of runs: fields, slices, values at places, reactions, and the history of runs and probes."""
+
+from __future__ import annotations
+
+import json
+import struct
+import threading
+from collections import OrderedDict
+from typing import Annotated, Any
+
+import numpy as np
+import numpy.typing as npt
+from fastapi import APIRouter, Query
+from fastapi.responses import Response
+from sqlalchemy.orm import Session
+
+from piastra.api.reading_messages import (
+    ArrangementState,
+    Catalogue,
+    DiagramState,
+    GovernedState,
+    PeakState,
+    ProbeEntry,
+    QuantityState,
+    ReactionRow,
+    ReactionTable,
+    ReadingState,
+    RunEntry,
+    SelectionState,
+    SliceLine,
+    UnderState,
+)
+from piastra.api.wiring import REFUSED, Sessions
+from piastra.core.mesh.locate import find, weights
+from piastra.core.model.refusal import Refusal, RefusedError
+from piastra.core.readings import reading
+from piastra.core.readings.quantities import QUANTITIES
+from piastra.core.readings.responses import Responses
+from piastra.exchange.responses_file import unpacked
+from piastra.store import repository as store
+
+router = APIRouter(prefix="/api")
+
+Array = npt.NDArray[np.float64]
+KEPT = 4
+
+_kept: OrderedDict[int, Responses] = OrderedDict()
+_lock = threading.Lock()
+
+
+def responses(session: Session, run_id: int) -> Responses:
+    """A run's responses; those last read stay at hand. Raises :class:`piastra.store.repository.MissingError`."""
+    with _lock:
+        found = _kept.get(run_id)
+        if found is not None:
+            _kept.move_to_end(run_id)
+            return found
+    made = unpacked(store.result(session, run_id, "responses"))
+    with _lock:
+        _kept[run_id] = made
+        while len(_kept) > KEPT:
+            _kept.popitem(last=False)
+    return made
+
+
+def _refuse(error: reading.UnknownReadingError) -> RefusedError:
+    return RefusedError([Refusal("the reading", str(error))])
+
+
+@router.get("/runs/{run_id}/catalogue", responses=REFUSED)
+def catalogue(run_id: int, session: Sessions) -> Catalogue:
+    """What can be read of a run."""
+    r = responses(session, run_id)
+    patterned = {u.case for u in r.units if u.panel is not None}
+    selections = [SelectionState(of=c, kind="case", limit_state=None, pattern=c in patterned) for c in r.cases]
+    selections += [
+        SelectionState(of=f.combination, kind="combination", limit_state=f.limit_state, pattern=bool(f.pattern.any()))
+        for f in r.combinations
+    ]
+    return Catalogue(
+        quantities=[
+            QuantityState(key=q.key, symbol=q.symbol, name=q.name, unit=q.unit, senses=list(q.senses), direction=q.direction)
+            for q in QUANTITIES.values() if q.key != "bearing" or r.bed.any()
+        ],
+        selections=selections,
+        arrangements=[
+            ArrangementState(name=a.name, rule=a.rule, panels=sorted(a.panels), required=a.name in r.required) for a in r.arrangements
+        ],
+        bedded=bool(r.bed.any()),
+    )  # fmt: skip
+
+
+@router.get("/runs/{run_id}/field", responses=REFUSED, response_class=Response)
+def field(
+    run_id: int, session: Sessions, quantity: str, of: str, kind: str = "all", arrangement: str | None = None,
+    minus_run: int | None = None, minus_of: str | None = None, minus_kind: str = "all", minus_arrangement: str | None = None,
+    by_element: Annotated[bool, Query()] = False,
+) -> Response:  # fmt: skip
+    """One field at the places of a run (or its elements), binary: length of a JSON header, the header, float32.
+
+    With ``minus_of`` the difference from another case, combination or arrangement, of this run or of another.
+    """
+    try:
+        mine = responses(session, run_id)
+        values = reading.field(mine, quantity, reading.Chosen(of, kind, arrangement), by_element)
+        if minus_of is not None:
+            chosen = reading.Chosen(minus_of, minus_kind, minus_arrangement)
+            other = responses(session, minus_run) if minus_run is not None else mine
+            theirs = reading.field(other, quantity, chosen, by_element and other is mine)
+            values = values - (theirs if other is mine else _moved(mine, other, theirs, by_element))
+    except reading.UnknownReadingError as error:
+        raise _refuse(error) from None
+    finite = np.isfinite(values)
+    least, greatest = (float(f(values[finite])) if finite.any() else 0.0 for f in (np.min, np.max))
+    header = json.dumps({"count": len(values), "least": least, "greatest": greatest, "unit": QUANTITIES[quantity].unit}).encode()
+    header += b" " * (-len(header) % 4)
+    return Response(
+        struct.pack("<I", len(header)) + header + values.astype("<f4").tobytes(), media_type="application/octet-stream"
+    )
+
+
+def _moved(mine: Responses, other: Responses, values: Array, by_element: bool) -> Array:
+    """Values at another run's places, read at this run's; not a number where the other has no floor."""
+    elements = mine.elements
+    corners = np.maximum(elements.nodes, 0)
+    xy = elements.xy if not by_element else elements.xy[corners].mean(axis=1)
+    found = find(other.elements, xy, within=0.02)
+    share = weights(other.elements, np.maximum(found, 0), xy)
+    out = (share * values[np.maximum(other.elements.nodes[np.maximum(found, 0)], 0)]).sum(axis=1)
+    return np.where(found >= 0, out, np.nan)
+
+
+def _reading_state(of: str, found: reading.Reading) -> ReadingState:
+    def governed(g: reading.Governed | None) -> GovernedState | None:
+        return GovernedState(value=g.value, panels=list(g.panels)) if g else None
+
+    return ReadingState(
+        quantity=found.quantity, unit=found.unit, of=of, all=found.all, none=found.none, least=governed(found.least),
+        greatest=governed(found.greatest),
+        under=[UnderState(arrangement=u.arrangement, value=u.value, required=u.required) for u in found.under],
+    )  # fmt: skip
+
+
+@router.get("/runs/{run_id}/value", responses=REFUSED)
+def value(run_id: int, session: Sessions, of: str, quantity: str, x: float | None = None, y: float | None = None,
+          support: str | None = None) -> ReadingState:  # fmt: skip
+    """A quantity at a point of the plan, or a component of a support's reaction, with its arrangements."""
+    try:
+        r = responses(session, run_id)
+        if support is not None:
+            return _reading_state(of, reading.at_support(r, support, quantity, of))
+        if x is None or y is None:
+            raise RefusedError([Refusal("the reading", "needs x and y, or a support")])
+        if quantity in QUANTITIES and QUANTITIES[quantity].direction:
+            raise RefusedError([Refusal("quantity", f"{QUANTITIES[quantity].name} needs a slice; lay one through the place")])
+        found = reading.at_point(r, (x, y), quantity, of)
+    except reading.UnknownReadingError as error:
+        raise _refuse(error) from None
+    if found is None:
+        raise RefusedError([Refusal("the place", f"({x:g}, {y:g}) lies beside the floor; choose one on it")])
+    return _reading_state(of, found)
+
+
+def _numbers(values: Array) -> list[float | None]:
+    return [None if not np.isfinite(v) else float(v) for v in values]
+
+
+@router.post("/runs/{run_id}/slice", responses=REFUSED)
+def slice_(run_id: int, body: SliceLine, session: Sessions) -> DiagramState:
+    """A quantity along a slice, with its peaks and their arrangements, its area and its mean."""
+    (ax, ay), (bx, by) = (p[:2] for p in body.line)
+    if np.hypot(bx - ax, by - ay) < 0.01:
+        raise RefusedError([Refusal("line", "starts and ends at the same point; give it a length")])
+    try:
+        d = reading.along(responses(session, run_id), ((ax, ay), (bx, by)), body.quantity, body.of, body.width_m)
+    except reading.UnknownReadingError as error:
+        raise _refuse(error) from None
+
+    def peak(g: reading.Governed, at: float) -> PeakState:
+        return PeakState(value=g.value if np.isfinite(g.value) else None, at_m=at, panels=list(g.panels))
+
+    return DiagramState(
+        quantity=body.quantity, unit=QUANTITIES[body.quantity].unit, of=body.of, s_m=d.s.tolist(), all=_numbers(d.all),
+        least=_numbers(d.least), greatest=_numbers(d.greatest), low=peak(d.low, d.low_at), high=peak(d.high, d.high_at),
+        area=d.area, length_m=d.length, mean=d.area / d.length if d.length else None,
+    )  # fmt: skip
+
+
+@router.get("/runs/{run_id}/reactions", responses=REFUSED)
+def reactions(run_id: int, session: Sessions, of: str, kind: str = "all", arrangement: str | None = None) -> ReactionTable:
+    """Reactions of all supports under a case, combination or arrangement, with their sum against the load."""
+    r = responses(session, run_id)
+    chosen = reading.Chosen(of, kind, arrangement)
+    try:
+        found = reading.reactions(r, chosen)
+    except reading.UnknownReadingError as error:
+        raise _refuse(error) from None
+    rows = [
+        ReactionRow(support=label, F_kN=float(f), Mx_kNm=float(mx), My_kNm=float(my))
+        for label, (f, mx, my) in zip(r.supports, found, strict=True)
+    ]
+    if kind in ("least", "greatest"):
+        return ReactionTable(rows=rows, sum_kN=None, applied_kN=None)
+    applied = float(r.applied @ reading.vector(r, chosen))
+    return ReactionTable(rows=rows, sum_kN=float(found[:, 0].sum()), applied_kN=applied)
+
+
+@router.get("/floors/{floor_id}/runs", responses=REFUSED)
+def runs(floor_id: int, session: Sessions) -> list[RunEntry]:
+    """The newest runs of a floor: what changed before each, how it ended and how long its stages took."""
+    store.floor(session, floor_id)
+    found = store.runs(session, floor_id)
+    briefs = store.briefs(session, [run.id for run, _ in found])
+    readable = store.readable(session, [run.id for run, _ in found])
+    return [
+        RunEntry(
+            id=run.id, revision=revision.number, line=revision.line, state=run.state, begun=run.begun, seconds=run.seconds,
+            stages=(briefs.get(run.id) or {}).get("seconds") or {}, messages=(briefs.get(run.id) or {}).get("messages") or [],
+            told=run.told, readable=run.id in readable,
+        )
+        for run, revision in found
+    ]  # fmt: skip
+
+
+@router.get("/floors/{floor_id}/probes/{probe}", responses=REFUSED)
+def probe_history(floor_id: int, probe: str, session: Sessions) -> list[ProbeEntry]:
+    """What a probe read in the newest runs, newest first."""
+    store.floor(session, floor_id)
+    found = [(run, revision) for run, revision in store.runs(session, floor_id) if run.state == "fresh"]
+    briefs = store.briefs(session, [run.id for run, _ in found])
+    entries = []
+    for run, revision in found:
+        probes: list[dict[str, Any]] = (briefs.get(run.id) or {}).get("probes") or []
+        mine = next((p for p in probes if p["id"] == probe), None)
+        if mine is not None:
+            entries.append(ProbeEntry(run=run.id, revision=revision.number, line=revision.line, values=mine["values"]))
+    return entries

@@ -1,0 +1,149 @@
+"""Tables to and from spreadsheets: CSV and XLSX."""
+
+from __future__ import annotations
+
+import csv
+import io
+import zipfile
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from openpyxl import Workbook, load_workbook
+from openpyxl.styles import Font
+from openpyxl.utils import get_column_letter
+from openpyxl.utils.exceptions import InvalidFileException
+
+from piastra.core.model import Refusal, RefusedError
+
+Cell = str | float | None
+LARGEST = 20 * 2**20
+MOST_ROWS = 20000
+MOST_COLUMNS = 500
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """Rows of cells below a row of headings."""
+
+    title: str
+    columns: tuple[str, ...]
+    rows: tuple[tuple[Cell, ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Wrong:
+    """What is wrong with one cell, by its address in the spreadsheet."""
+
+    cell: str
+    sentence: str
+
+
+def address(row: int, column: int) -> str:
+    """The cell's name in a spreadsheet, both counted from 0 with the headings as row 0: ``B3``."""
+    return f"{get_column_letter(column + 1)}{row + 1}"
+
+
+def to_csv(table: Table) -> bytes:
+    """A table as CSV: commas, decimal points, UTF-8 with a mark that spreadsheets look for."""
+    buffer = io.StringIO()
+    writer = csv.writer(buffer, lineterminator="\r\n")
+    writer.writerow(table.columns)
+    writer.writerows(["" if c is None else c for c in row] for row in table.rows)
+    return b"\xef\xbb\xbf" + buffer.getvalue().encode()
+
+
+def to_xlsx(table: Table) -> bytes:
+    """A table as a workbook with one sheet, headings bold and fixed."""
+    book = Workbook()
+    sheet: Any = book.active
+    # Sheet names bear no more than 31 characters and none of these.
+    sheet.title = "".join(c for c in table.title if c not in "[]:*?/\\")[:31] or "Table"
+    sheet.append(list(table.columns))
+    for row in table.rows:
+        sheet.append(list(row))
+    # A text that begins with an equals sign is a text, no formula.
+    for line in sheet.iter_rows():
+        for cell in line:
+            if cell.data_type == "f":
+                cell.data_type = "s"
+    for cell in sheet[1]:
+        cell.font = Font(bold=True)
+    for k, name in enumerate(table.columns):
+        longest = max([len(name), *(len(str(r[k])) for r in table.rows[:200] if r[k] is not None)])
+        sheet.column_dimensions[get_column_letter(k + 1)].width = min(max(longest + 2, 8), 48)
+    sheet.freeze_panes = "B2"
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def read_table(content: bytes, name: str) -> list[list[Cell]]:
+    """The cells of a CSV or XLSX file, the headings first; empty rows at the end are left out.
+
+    Numbers in a CSV may have a decimal comma where semicolons part the cells. Raises :class:`RefusedError`.
+    """
+    if len(content) > LARGEST:
+        raise RefusedError([Refusal(name, f"is larger than {LARGEST // 2**20} MB; tables of that size are not read")])
+    rows = _workbook(content, name) if content[:4] == b"PK\x03\x04" else _csv(content, name)
+    while rows and not any(c not in (None, "") for c in rows[-1]):
+        rows.pop()
+    if len(rows) < 2:
+        raise RefusedError([Refusal(name, "has no rows below its headings; write a row of headings and the rows below it")])
+    return rows
+
+
+def _workbook(content: bytes, name: str) -> list[list[Cell]]:
+    try:
+        with zipfile.ZipFile(io.BytesIO(content)) as archive:
+            if sum(i.file_size for i in archive.infolist()) > 20 * LARGEST:
+                raise RefusedError([Refusal(name, "unpacks to more than a table needs; it is not read")])
+        book = load_workbook(io.BytesIO(content), read_only=True, data_only=True)
+        sheet: Any = book.worksheets[0]
+        rows: list[list[Cell]] = []
+        for line in sheet.iter_rows(max_row=MOST_ROWS + 1, max_col=MOST_COLUMNS, values_only=True):
+            rows.append(
+                [
+                    float(c) if isinstance(c, int | float) and not isinstance(c, bool) else None if c is None else str(c)
+                    for c in line
+                ]
+            )
+    except RefusedError:
+        raise
+    except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, OSError, IndexError):
+        raise RefusedError([Refusal(name, "is not a workbook that can be read; save it as XLSX or CSV")]) from None
+    width = max((k + 1 for row in rows for k, c in enumerate(row) if c not in (None, "")), default=0)
+    return [row[:width] for row in rows]
+
+
+def _csv(content: bytes, name: str) -> list[list[Cell]]:
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = content.decode("cp1252", errors="replace")
+    if "\0" in text:
+        raise RefusedError([Refusal(name, "is neither CSV nor XLSX; save the table as one of them")])
+    first = text.split("\n", 1)[0]
+    mark = max(",;\t", key=first.count)
+    rows = list(csv.reader(io.StringIO(text), delimiter=mark))[: MOST_ROWS + 1]
+    return [[_number(c, decimal_comma=mark == ";") for c in row[:MOST_COLUMNS]] for row in rows]
+
+
+def _number(text: str, decimal_comma: bool) -> Cell:
+    given = text.strip()
+    if not given:
+        return None
+    plain = given.replace("−", "-").replace(",", ".") if decimal_comma else given.replace("−", "-")
+    try:
+        return float(plain)
+    except ValueError:
+        return given
+
+
+def column_of(headings: Sequence[Cell], *names: str) -> int | None:
+    """Which column has one of the names as its heading, however it is spelled."""
+    wanted = {n.casefold().replace("_", " ") for n in names}
+    for k, heading in enumerate(headings):
+        if isinstance(heading, str) and heading.strip().casefold().replace("_", " ") in wanted:
+            return k
+    return None
