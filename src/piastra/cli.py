@@ -97,11 +97,12 @@ def verify(
 @app.command()
 def demo(out_dir: Annotated[Path, typer.Argument(help="Where the demo's floor files go.")]) -> None:
     """Write the demo floors as floor files."""
+    from piastra.demo.lodge import second_floor
     from piastra.demo.saltmarsh import floors
 
     try:
         out_dir.mkdir(parents=True, exist_ok=True)
-        for floor in floors():
+        for floor in [*floors(), second_floor()]:
             path = out_dir / (floor.name.lower().replace(",", "").replace(":", "").replace(" ", "-") + ".json")
             floor_file.write(floor, path)
             typer.echo(str(path))

@@ -122,11 +122,7 @@ def test_a_varying_load_over_any_polygon_has_its_exact_volume_and_moments(ground
     a, b, c = np.linalg.solve(np.column_stack([np.ones(3), points]), values)
     on = Polygon(outline).difference(shapely.box(2, 2, 3, 3))
     volume = first_x = first_y = 0.0
-    for t in (
-        shapely.get_parts(shapely.constrained_delaunay_triangles(on))
-        if hasattr(shapely, "constrained_delaunay_triangles")
-        else fan(on)
-    ):
+    for t in shapely.get_parts(shapely.constrained_delaunay_triangles(on)):
         xy = np.array(t.exterior.coords[:3])
         # A quadratic over a triangle is integrated exactly by the middles of its sides.
         mid = (xy + np.roll(xy, -1, axis=0)) / 2

@@ -40,7 +40,7 @@ def measure(size_m: float = 0.5, rounds: int = 3) -> dict[str, Any]:
     work = sum(best[k] for k in ("assemble", "factorise", "solve", "recover", "check"))
     cache = StageCache()
     solve_floor(floor, cache)
-    next(l for l in data["loads"] if l["id"] == "laboratories")["q_kPa"] = 3.5
+    next(o for o in data["occupancies"] if o["id"] == "wet laboratory")["q_kPa"] = 3.5
     start = time.perf_counter()
     edited = solve_floor(floor_from(data), cache)
     return {

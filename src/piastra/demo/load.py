@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from piastra.demo.saltmarsh import LEVEL, PROJECT, floors, project
+from piastra.demo import lodge
+from piastra.demo.saltmarsh import LEVEL, floors, project
 from piastra.exchange.floor_file import document
 from piastra.store import projects as shared
 from piastra.store import repository as store
@@ -14,10 +15,12 @@ def main() -> None:
     engine = connect()
     migrate(engine)
     with sessions(engine).begin() as session:
-        if PROJECT not in {p.name for p in store.projects(session)}:
-            made = shared.add(session, project().model_dump(mode="json", exclude_unset=True), "Piastra")
-            for floor in floors():
-                store.add_floor(session, made.record.id, floor.name, document(floor), "Piastra", LEVEL)
+        there = {p.name for p in store.projects(session)}
+        for shown, made_of, level in ((project(), floors(), LEVEL), (lodge.project(), [lodge.second_floor()], lodge.LEVEL)):
+            if shown.name not in there:
+                made = shared.add(session, shown.model_dump(mode="json", exclude_unset=True), "Piastra")
+                for floor in made_of:
+                    store.add_floor(session, made.record.id, floor.name, document(floor), "Piastra", level)
     engine.dispose()
 
 

@@ -5,7 +5,9 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import Any
 
+from piastra.core.combine.generate import generated, joined
 from piastra.core.model import Floor, floor_from
+from piastra.core.model.loading import LoadCase
 from piastra.core.model.project import Project, project_from
 
 PROJECT = "Saltmarsh Field Station"
@@ -16,6 +18,30 @@ EDGE = 0.2
 """The slab's edge lies flush with the outer faces of the 400 mm edge columns."""
 NOSE = 0.6
 """Bulge of the curved edge over the slipway."""
+
+
+LOADING: dict[str, list[dict[str, Any]]] = {
+    "load_materials": [
+        {"id": "screed", "unit_weight_kN_m3": 22.0}, {"id": "resin", "unit_weight_kN_m3": 12.0},
+        {"id": "block", "unit_weight_kN_m3": 10.0}, {"id": "plaster", "unit_weight_kN_m3": 15.0},
+        {"id": "wet soil", "unit_weight_kN_m3": 20.0}, {"id": "drainage mat", "unit_weight_kN_m3": 2.0},
+    ],
+    "build_ups": [
+        {"id": "laboratory floor", "extra_kPa": 0.04,
+         "layers": [{"material": "screed", "thickness_mm": 50.0}, {"material": "resin", "thickness_mm": 5.0}]},
+        {"id": "plastered block", "layers": [{"material": "block", "thickness_mm": 150.0}, {"material": "plaster", "thickness_mm": 20.0}]},
+        {"id": "planting", "layers": [{"material": "wet soil", "thickness_mm": 250.0}, {"material": "drainage mat", "thickness_mm": 40.0}]},
+    ],
+    "partitions": [{"id": "block wall", "build_up": "plastered block", "height_m": 3.0}],
+    "occupancies": [
+        {"id": "wet laboratory", "category": "B", "q_kPa": 3.0, "source": "EN 1991-1-1, table 6.2, B"},
+        {"id": "roof terrace", "category": "C", "q_kPa": 3.0, "source": "EN 1991-1-1, table 6.2, C1"},
+    ],
+}  # fmt: skip
+CASES: list[dict[str, Any]] = [
+    {"id": "G", "nature": "self_weight"}, {"id": "D", "nature": "dead"},
+    {"id": "Q", "nature": "live", "category": "B", "pattern": True}, {"id": "T", "nature": "storage", "category": "E"},
+]  # fmt: skip
 
 
 def _box(x0: float, y0: float, x1: float, y1: float) -> list[list[float]]:
@@ -94,15 +120,14 @@ def _loads() -> list[dict[str, Any]]:
         "cold room": [[7.2, 15.6], [7.2, 23.4]], "office": [[0.0, 27.0], [14.4, 27.0]],
     }  # fmt: skip
     loads: list[dict[str, Any]] = [
-        {"id": "finishes", "case": "D", "kind": "area", "q_kPa": 1.2},
+        {"id": "finishes", "case": "D", "kind": "area", "build_up": "laboratory floor"},
         {"id": "services", "case": "D", "kind": "area", "q_kPa": 0.3},
-        {"id": "wash-down fill", "case": "D", "kind": "area", "outline": _box(0.8, 9.0, 6.2, 13.0), "q_kPa": 1.0},
-        {"id": "laboratories", "case": "Q", "kind": "area", "q_kPa": 3.0},
+        {"id": "laboratories", "case": "Q", "kind": "area", "occupancy": "wet laboratory"},
         {"id": "seawater tank", "case": "T", "kind": "area", "outline": _box(23.2, 2.2, 27.0, 5.4), "q_kPa": 18.0},
         {"id": "winch", "case": "D", "kind": "point", "at": [33.0, 4.2], "F_kN": 25.0, "My_kNm": 6.0},
     ]
     loads += [
-        {"id": f"partition {k}", "case": "D", "kind": "line", "line": line, "q_kN_m": [5.4, 5.4]}
+        {"id": f"partition {k}", "case": "D", "kind": "line", "line": line, "partition": "block wall"}
         for k, line in partitions.items()
     ]
     loads.append({"id": "facade", "case": "D", "kind": "line", "line": [[0.0, -0.1], [36.0, -0.1]], "q_kN_m": [6.0, 6.0]})
@@ -126,7 +151,7 @@ def _document(name: str) -> dict[str, Any]:
         "slabs": [
             {"id": "S1", "outline": outline, **slab},
             {"id": "slipway bay", "outline": [[36.2, -EDGE, NOSE], [36.2, 15.8]], **slab},
-            {"id": "wash-down", "outline": _box(0.8, 9.0, 6.2, 13.0), **slab, "top_offset_m": -0.05, "priority": 1},
+            {"id": "wash-down", "outline": _box(0.8, 9.0, 6.2, 13.0), **slab, "top_offset_m": -0.05, "fill_kN_m3": 20.0, "priority": 1},
         ],
         "openings": [
             {"id": "stair", "outline": _box(15.6, 17.4, 18.6, 21.8)},
@@ -136,23 +161,16 @@ def _document(name: str) -> dict[str, Any]:
         "thickenings": _drops(columns, frozenset()),
         "columns": columns + sea,
         "walls": _walls(),
-        "load_cases": [
-            {"id": "G", "nature": "self_weight"}, {"id": "D", "nature": "dead"}, {"id": "Q", "nature": "live", "pattern": True},
-            {"id": "T", "nature": "storage", "pattern": False},
-        ],
+        **LOADING, "load_cases": CASES,
         "loads": _loads(),
-        "combinations": [
-            {"id": "U1", "limit_state": "ultimate", "factors": {"G": 1.35, "D": 1.35, "Q": 1.5, "T": 1.5}},
-            {"id": "U2", "limit_state": "ultimate", "factors": {"G": 1.0, "D": 1.0, "Q": 1.5, "T": 0.0}},
-            {"id": "C1", "limit_state": "characteristic", "factors": {"G": 1.0, "D": 1.0, "Q": 1.0, "T": 1.0}},
-            {"id": "S1", "limit_state": "quasi_permanent", "factors": {"G": 1.0, "D": 1.0, "Q": 0.3, "T": 0.8}},
-        ],
+        "combinations": [c.model_dump(exclude_defaults=True) for c in joined([], generated("EN 1992-1-1", [LoadCase(**c) for c in CASES], {}))],
         "mats": _mats(columns + sea),
         "grid": [
             *({"id": k, "line": [[x, -1.8], [x, 33.0 if k not in "EF" else 17.4]]} for k, x in XS.items()),
             *({"id": k, "line": [[-1.8, y], [41.4 if k in "123" else 23.4, y]]} for k, y in YS.items()),
         ],
         "probes": [{"id": "tank", "at": [25.1, 3.8]}, {"id": "slipway", "at": [37.6, 7.8]}],
+        "slices": [{"id": "mid-bay", "line": [[-EDGE, 3.9], [36.2, 3.9]], "quantity": "mn"}],
         "mesh": {"size_m": 0.5},
     }  # fmt: skip
 
@@ -184,7 +202,7 @@ def project() -> Project:
     return project_from(
         {
             "format": "piastra-project", "version": 1, "name": PROJECT, "standard": data["standard"],
-            "concretes": data["concretes"], "rebars": data["rebars"], "base_m": 2.4,
+            "concretes": data["concretes"], "rebars": data["rebars"], **LOADING, "base_m": 2.4,
             "levels": [{"id": name, "height_m": height} for name, height in levels],
             "grid_sets": [
                 {"id": "A–F", "kind": "parallel", "angle_deg": 90.0, "origin": [x[-1], 0.0], "labels": labels_x[::-1],

@@ -4,6 +4,46 @@
  */
 
 export interface paths {
+    "/api/categories": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Categories
+         * @description The categories of use of a standard, with their meaning.
+         */
+        get: operations["categories"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/combination-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Combination Sets
+         * @description The sets of combinations that any project keeps for a standard.
+         */
+        get: operations["combination_sets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}": {
         parameters: {
             query?: never;
@@ -42,6 +82,106 @@ export interface paths {
          * @description Cancel the floor's open run.
          */
         post: operations["cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/combination-set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Combination Set
+         * @description The floor's combinations as a set, for the project to keep. Nothing is saved.
+         */
+        post: operations["combination_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/combinations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Generate
+         * @description The floor's combinations after generating the standard's anew; own and edited rows stay. Nothing is saved.
+         */
+        post: operations["generate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/combinations.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Combinations File
+         * @description The combinations as CSV or XLSX.
+         */
+        get: operations["combinations_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/combinations/from-set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Set
+         * @description The floor's combinations with those of a set beside them. Nothing is saved.
+         */
+        post: operations["from_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/combinations/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Combinations
+         * @description Combinations out of a CSV or XLSX file, or the cells that are wrong. Nothing is saved.
+         */
+        post: operations["read_combinations"];
         delete?: never;
         options?: never;
         head?: never;
@@ -216,6 +356,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floors/{floor_id}/joint-loads/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Joint Loads
+         * @description Forces and moments at columns and walls out of a CSV or XLSX file, or the cells that are wrong. Nothing is saved.
+         */
+        post: operations["read_joint_loads"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}/level": {
         parameters: {
             query?: never;
@@ -256,6 +416,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floors/{floor_id}/probes/{probe}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Probe History
+         * @description What a probe read in the newest runs, newest first.
+         */
+        get: operations["probe_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}/redo": {
         parameters: {
             query?: never;
@@ -270,6 +450,26 @@ export interface paths {
          * @description Bring back what undo took away, as a new revision.
          */
         post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Runs
+         * @description The newest runs of a floor: what changed before each, how it ended and how long its stages took.
+         */
+        get: operations["runs"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -404,6 +604,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/parameters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Parameters
+         * @description The values of the project's standard that may be chosen nationally, with those that the project has chosen.
+         */
+        get: operations["parameters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/redo": {
         parameters: {
             query?: never;
@@ -444,6 +664,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Catalogue
+         * @description What can be read of a run.
+         */
+        get: operations["catalogue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/field": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Field
+         * @description One field at the places of a run (or its elements), binary: length of a JSON header, the header, float32.
+         *
+         *     With ``minus_of`` the difference from another case, combination or arrangement, of this run or of another.
+         */
+        get: operations["field"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/fields": {
         parameters: {
             query?: never;
@@ -456,6 +718,26 @@ export interface paths {
          * @description The fields of a run, binary (see :mod:`piastra.exchange.fields`).
          */
         get: operations["fields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/reactions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reactions
+         * @description Reactions of all supports under a case, combination or arrangement, with their sum against the load.
+         */
+        get: operations["reactions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -484,6 +766,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/slice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Slice
+         * @description A quantity along a slice, with its peaks and their arrangements, its area and its mean.
+         */
+        post: operations["slice_"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/value": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Value
+         * @description A quantity at a point of the plan, or a component of a support's reaction, with its arrangements.
+         */
+        get: operations["value"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/schema": {
         parameters: {
             query?: never;
@@ -504,10 +826,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/table.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Table File
+         * @description Any table of the interface as CSV or XLSX.
+         */
+        post: operations["table_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * ArrangementState
+         * @description A named arrangement: its loaded panels, and whether the standard asks for it.
+         */
+        ArrangementState: {
+            /** Name */
+            name: string;
+            /** Panels */
+            panels: string[];
+            /** Required */
+            required: boolean;
+            /** Rule */
+            rule: string;
+        };
         /**
          * Author
          * @description Who does it.
@@ -518,6 +874,30 @@ export interface components {
              * @default designer
              */
             author: string;
+        };
+        /**
+         * Catalogue
+         * @description Everything that can be read of a run.
+         */
+        Catalogue: {
+            /** Arrangements */
+            arrangements: components["schemas"]["ArrangementState"][];
+            /** Bedded */
+            bedded: boolean;
+            /** Quantities */
+            quantities: components["schemas"]["QuantityState"][];
+            /** Selections */
+            selections: components["schemas"]["SelectionState"][];
+        };
+        /**
+         * CellProblem
+         * @description What is wrong with one cell of a table that was read.
+         */
+        CellProblem: {
+            /** Cell */
+            cell: string;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * CheckSummary
@@ -534,6 +914,39 @@ export interface components {
             status: string;
             /** Utilisation */
             utilisation: number | null;
+        };
+        /**
+         * CombinationRows
+         * @description Combinations as the floor file has them, and what changed against those that were there.
+         */
+        CombinationRows: {
+            /** Added */
+            added: number;
+            /** Combinations */
+            combinations: {
+                [key: string]: unknown;
+            }[];
+            /** Kept */
+            kept: number;
+            /**
+             * Missing
+             * @default []
+             */
+            missing: string[];
+            /** Removed */
+            removed: number;
+        };
+        /**
+         * CombinationSetState
+         * @description A set of combinations, and the project that keeps it.
+         */
+        CombinationSetState: {
+            /** Project */
+            project: string;
+            /** Set */
+            set: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Conflict
@@ -589,6 +1002,34 @@ export interface components {
             floors: number[];
             /** Kinds */
             kinds: string[];
+        };
+        /**
+         * DiagramState
+         * @description A quantity along a slice; null beside the floor.
+         */
+        DiagramState: {
+            /** All */
+            all: (number | null)[];
+            /** Area */
+            area: number;
+            /** Greatest */
+            greatest: (number | null)[];
+            high: components["schemas"]["PeakState"];
+            /** Least */
+            least: (number | null)[];
+            /** Length M */
+            length_m: number;
+            low: components["schemas"]["PeakState"];
+            /** Mean */
+            mean: number | null;
+            /** Of */
+            of: string;
+            /** Quantity */
+            quantity: string;
+            /** S M */
+            s_m: number[];
+            /** Unit */
+            unit: string;
         };
         /**
          * DrawingLine
@@ -694,6 +1135,56 @@ export interface components {
             run: components["schemas"]["RunSummary"] | null;
             /** Verdict */
             verdict: components["schemas"]["CheckSummary"][];
+        };
+        /**
+         * Generate
+         * @description A floor whose combinations are to be generated.
+         */
+        Generate: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * @default {
+             *       "accompanied": true,
+             *       "alone": true,
+             *       "rule": "6.10"
+             *     }
+             */
+            options: components["schemas"]["GenerateOptions"];
+        };
+        /**
+         * GenerateOptions
+         * @description How combinations are generated.
+         */
+        GenerateOptions: {
+            /**
+             * Accompanied
+             * @default true
+             */
+            accompanied: boolean;
+            /**
+             * Alone
+             * @default true
+             */
+            alone: boolean;
+            /**
+             * Rule
+             * @default 6.10
+             * @enum {string}
+             */
+            rule: "6.10" | "6.10ab";
+        };
+        /**
+         * GovernedState
+         * @description A value and the panels that are loaded for it.
+         */
+        GovernedState: {
+            /** Panels */
+            panels: string[];
+            /** Value */
+            value: number;
         };
         /**
          * HistoryEntry
@@ -865,6 +1356,36 @@ export interface components {
             outlines: number[][][];
         };
         /**
+         * ParameterState
+         * @description A value of the standard that may be chosen nationally, with the project's own value.
+         */
+        ParameterState: {
+            /** Key */
+            key: string;
+            /** Meaning */
+            meaning: string;
+            /** Own */
+            own: number | null;
+            /** Source */
+            source: string;
+            /** Symbol */
+            symbol: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * PeakState
+         * @description An extreme value along a slice: where on it (m), and the panels that are loaded for it.
+         */
+        PeakState: {
+            /** At M */
+            at_m: number;
+            /** Panels */
+            panels: string[];
+            /** Value */
+            value: number | null;
+        };
+        /**
          * PieceState
          * @description A cut rectangle of a section, m.
          */
@@ -881,6 +1402,24 @@ export interface components {
             start: number;
             /** Top */
             top: number;
+        };
+        /**
+         * ProbeEntry
+         * @description What a probe read in one run, by case and combination.
+         */
+        ProbeEntry: {
+            /** Line */
+            line: string;
+            /** Revision */
+            revision: number;
+            /** Run */
+            run: number;
+            /** Values */
+            values: {
+                [key: string]: {
+                    [key: string]: number | null;
+                };
+            };
         };
         /**
          * Problem
@@ -945,6 +1484,94 @@ export interface components {
             units: string;
         };
         /**
+         * QuantityState
+         * @description A quantity that can be read.
+         */
+        QuantityState: {
+            /** Direction */
+            direction: boolean;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Senses */
+            senses: string[];
+            /** Symbol */
+            symbol: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * ReactionRow
+         * @description The reaction of one support.
+         */
+        ReactionRow: {
+            /** F Kn */
+            F_kN: number;
+            /** Mx Knm */
+            Mx_kNm: number;
+            /** My Knm */
+            My_kNm: number;
+            /** Support */
+            support: string;
+        };
+        /**
+         * ReactionTable
+         * @description Reactions of all supports with their sum and the load that is applied (null over arrangements).
+         */
+        ReactionTable: {
+            /** Applied Kn */
+            applied_kN: number | null;
+            /** Rows */
+            rows: components["schemas"]["ReactionRow"][];
+            /** Sum Kn */
+            sum_kN: number | null;
+        };
+        /**
+         * ReadLoads
+         * @description Loads at joints that were read of a table, or the cells that are wrong.
+         */
+        ReadLoads: {
+            /** Loads */
+            loads: {
+                [key: string]: unknown;
+            }[];
+            /** Problems */
+            problems: components["schemas"]["CellProblem"][];
+        };
+        /**
+         * ReadTable
+         * @description Rows that were read of a table, or the cells that are wrong.
+         */
+        ReadTable: {
+            /** Combinations */
+            combinations: {
+                [key: string]: unknown;
+            }[];
+            /** Problems */
+            problems: components["schemas"]["CellProblem"][];
+        };
+        /**
+         * ReadingState
+         * @description One quantity at one place under one case or combination.
+         */
+        ReadingState: {
+            /** All */
+            all: number;
+            greatest: components["schemas"]["GovernedState"] | null;
+            least: components["schemas"]["GovernedState"] | null;
+            /** None */
+            none: number;
+            /** Of */
+            of: string;
+            /** Quantity */
+            quantity: string;
+            /** Under */
+            under: components["schemas"]["UnderState"][];
+            /** Unit */
+            unit: string;
+        };
+        /**
          * RecognisedState
          * @description Geometry found on the chosen layers, by kind, and what was not used.
          */
@@ -979,6 +1606,39 @@ export interface components {
             walls: {
                 [key: string]: unknown;
             }[];
+        };
+        /**
+         * RunEntry
+         * @description A run in the list: of which revision, what changed, its state and times by stage.
+         */
+        RunEntry: {
+            /**
+             * Begun
+             * Format: date-time
+             */
+            begun: string;
+            /** Id */
+            id: number;
+            /** Line */
+            line: string;
+            /** Messages */
+            messages: {
+                [key: string]: unknown;
+            }[];
+            /** Readable */
+            readable: boolean;
+            /** Revision */
+            revision: number;
+            /** Seconds */
+            seconds: number | null;
+            /** Stages */
+            stages: {
+                [key: string]: number;
+            };
+            /** State */
+            state: string;
+            /** Told */
+            told: string;
         };
         /**
          * RunSummary
@@ -1050,6 +1710,48 @@ export interface components {
             line: number[][];
         };
         /**
+         * SelectionState
+         * @description A case or combination that can be read; ``pattern``: whether arrangements change it.
+         */
+        SelectionState: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "case" | "combination";
+            /** Limit State */
+            limit_state: string | null;
+            /** Of */
+            of: string;
+            /** Pattern */
+            pattern: boolean;
+        };
+        /**
+         * SetName
+         * @description What a set is to be called.
+         */
+        SetName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * SliceLine
+         * @description A slice to read: two points, m.
+         */
+        SliceLine: {
+            /** Line */
+            line: number[][];
+            /** Of */
+            of: string;
+            /** Quantity */
+            quantity: string;
+            /**
+             * Width M
+             * @default 0
+             */
+            width_m: number;
+        };
+        /**
          * Step
          * @description Undo or redo, and the revision that it is based on.
          */
@@ -1077,6 +1779,40 @@ export interface components {
             id: string;
         };
         /**
+         * TableFile
+         * @description A table to download: its title, the columns' names, and rows of texts, numbers and empty cells.
+         */
+        TableFile: {
+            /** Columns */
+            columns: string[];
+            /** Rows */
+            rows: (string | number | null)[][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * TakeSet
+         * @description A set to take rows from.
+         */
+        TakeSet: {
+            /** Set */
+            set: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * UnderState
+         * @description The value under a named arrangement.
+         */
+        UnderState: {
+            /** Arrangement */
+            arrangement: string;
+            /** Required */
+            required: boolean;
+            /** Value */
+            value: number;
+        };
+        /**
          * UnreadState
          * @description What could not be read or was not used: how many of what, where, and why.
          */
@@ -1099,6 +1835,88 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    categories: {
+        parameters: {
+            query: {
+                standard: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    combination_sets: {
+        parameters: {
+            query: {
+                standard: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CombinationSetState"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     floor: {
         parameters: {
             query?: never;
@@ -1209,6 +2027,221 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    combination_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    generate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Generate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CombinationRows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    combinations_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    from_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CombinationRows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    read_combinations: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadTable"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -1636,6 +2669,48 @@ export interface operations {
             };
         };
     };
+    read_joint_loads: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadLoads"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     choose_level: {
         parameters: {
             query?: never;
@@ -1722,6 +2797,47 @@ export interface operations {
             };
         };
     };
+    probe_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+                probe: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProbeEntry"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     redo: {
         parameters: {
             query?: never;
@@ -1762,6 +2878,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    runs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunEntry"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2113,6 +3269,46 @@ export interface operations {
             };
         };
     };
+    parameters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParameterState"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     redo_project: {
         parameters: {
             query?: never;
@@ -2219,6 +3415,94 @@ export interface operations {
             };
         };
     };
+    catalogue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    field: {
+        parameters: {
+            query: {
+                quantity: string;
+                of: string;
+                kind?: string;
+                arrangement?: string | null;
+                minus_run?: number | null;
+                minus_of?: string | null;
+                minus_kind?: string;
+                minus_arrangement?: string | null;
+                by_element?: boolean;
+            };
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     fields: {
         parameters: {
             query?: never;
@@ -2236,6 +3520,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    reactions: {
+        parameters: {
+            query: {
+                of: string;
+                kind?: string;
+                arrangement?: string | null;
+            };
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReactionTable"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -2297,6 +3625,96 @@ export interface operations {
             };
         };
     };
+    slice_: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SliceLine"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagramState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    value: {
+        parameters: {
+            query: {
+                of: string;
+                quantity: string;
+                x?: number | null;
+                y?: number | null;
+                support?: string | null;
+            };
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     schema: {
         parameters: {
             query?: never;
@@ -2312,6 +3730,48 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    table_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
             };
         };
     };

@@ -25,9 +25,21 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
   const show = useDisplay((d) => d.show);
   const openDialog = useDialogs((d) => d.open);
   const begin = (key: string) => {
-    if (!["setout", "build", "load"].includes(useSession.getState().step)) {
-      setStep("build");
-      show(DISPLAY_OF.build);
+    const group = TOOLS.find((t) => t.key === key)?.group;
+    const here = useSession.getState().step;
+    const wanted =
+      group === "load"
+        ? "load"
+        : group === "arrange"
+          ? "arrange"
+          : group === "read"
+            ? here
+            : ["setout", "build"].includes(here)
+              ? here
+              : "build";
+    if (wanted !== here) {
+      setStep(wanted);
+      show(DISPLAY_OF[wanted]);
     }
     useGesture.getState().begin(key);
   };
@@ -61,7 +73,7 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
           <Command.Item onSelect={does(() => openDialog("history"))}>What happened to this floor</Command.Item>
           {TOOLS.map((t) => (
             <Command.Item key={t.key} value={`${t.group} ${t.name}`} onSelect={does(() => begin(t.key))}>
-              {t.group === "draw" ? "Draw: " : ""}
+              {["draw", "load", "read", "arrange"].includes(t.group) ? "Draw: " : ""}
               {t.name} <kbd>{t.letter}</kbd>
             </Command.Item>
           ))}

@@ -6,6 +6,7 @@ import "@fontsource/ibm-plex-mono/latin-400.css";
 import "@fontsource/ibm-plex-mono/latin-500.css";
 import "./app.css";
 import "./dialogs.css";
+import "../readings/readings.css";
 import "../plan/plan.css";
 import "../ledger/sheet.css";
 import { StrictMode } from "react";

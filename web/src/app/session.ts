@@ -21,6 +21,9 @@ export type Selection =
   | { type: "object"; kind: Kind; id: string }
   | { type: "row"; check: string; where: string }
   | { type: "panel"; id: string }
+  | { type: "place"; at: [number, number] }
+  | { type: "arrangement"; name: string }
+  | { type: "run"; id: number }
   | null;
 
 export type RunEvent = { run: number; revision: number; state: string; stage?: string; share?: number; told?: string };
@@ -43,6 +46,8 @@ type Session = {
   fields: Fields | null;
   /** Number of the revision that the shown results belong to. */
   freshRevision: number | null;
+  /** The run that the shown results belong to. */
+  shownRun: number | null;
   run: RunEvent | null;
   step: StepName;
   selection: Selection;
@@ -82,7 +87,7 @@ const STEP_OF: Record<string, StepName> = { flexure: "steel", punching: "punchin
 export const useSession = create<Session>((set, get) => {
   async function loadResults(floor: FloorState) {
     if (!floor.fresh) {
-      set({ results: null, fields: null, freshRevision: null });
+      set({ results: null, fields: null, freshRevision: null, shownRun: null });
       return;
     }
     const run = floor.fresh.id;
@@ -92,7 +97,7 @@ export const useSession = create<Session>((set, get) => {
     ]);
     // Another floor may have been opened while these were on their way.
     if (get().floor?.id !== floor.id || !results || !fields) return;
-    set({ results, fields: readFields(fields), freshRevision: floor.fresh.revision });
+    set({ results, fields: readFields(fields), freshRevision: floor.fresh.revision, shownRun: run });
   }
 
   async function refresh(floorId: number) {
@@ -267,6 +272,7 @@ export const useSession = create<Session>((set, get) => {
     results: null,
     fields: null,
     freshRevision: null,
+    shownRun: null,
     run: null,
     step: "analyse",
     selection: null,
@@ -291,6 +297,7 @@ export const useSession = create<Session>((set, get) => {
         document: null,
         results: null,
         fields: null,
+        shownRun: null,
         run: null,
         selection: null,
         chosen: [],

@@ -10,6 +10,7 @@ import {
   PLURAL,
   type Ref,
   SINGULAR,
+  type Slice,
   type Vertex,
 } from "../model/floor";
 import { withShared } from "../model/project";
@@ -18,11 +19,22 @@ import { propertiesOf, withValue } from "../model/schema";
 import { templateFor, useGesture } from "../plan/tools/gesture";
 import { useTemplates } from "../plan/tools/templates";
 import { type Tool, toolOf } from "../plan/tools/tools";
-import { markOf, SIGN, shown, use } from "../units/format";
+import { BUILDING } from "../plan/usePlanKeys";
+import { markOf, SIGN, use } from "../units/format";
+import { useUnits } from "../units/quantities";
+import { figureOf, toldUnit } from "../units/results";
+import { ApplyLoad, waysFor } from "./ApplyLoad";
+import { ArrangePanel } from "./ArrangePanel";
+import { CombinePanel } from "./CombinePanel";
+import { LoadPanel } from "./LoadPanel";
 import { FinerButton, MeshPanel } from "./MeshPanel";
 import { OutlineEditor } from "./OutlineEditor";
+import { ProbeHistory } from "./ProbeHistory";
 import { ProjectPanel } from "./ProjectPanel";
 import { PropertyField } from "./PropertyField";
+import { ArrangementView, PlaceView, ReactionReading } from "./ReadingView";
+import { RunView } from "./RunView";
+import { SliceView } from "./SliceView";
 import { TraceView } from "./TraceView";
 
 const CHECKS: Record<string, string> = { flexure: "Steel", punching: "Zone", deflection: "Sag" };
@@ -41,10 +53,22 @@ export function Inspector() {
         <ManyView document={document} chosen={chosen} />
       ) : selection?.type === "object" ? (
         <ObjectView document={document} results={results} kind={selection.kind} id={selection.id} />
+      ) : selection?.type === "place" ? (
+        <PlaceView at={selection.at} />
+      ) : selection?.type === "arrangement" ? (
+        <ArrangementView name={selection.name} />
+      ) : selection?.type === "run" ? (
+        <RunView id={selection.id} />
       ) : selection?.type === "row" ? (
         <RowView results={results} check={selection.check} where={selection.where} document={document} />
       ) : step === "setout" ? (
         <ProjectPanel />
+      ) : step === "load" ? (
+        <LoadPanel document={document} />
+      ) : step === "combine" ? (
+        <CombinePanel document={document} />
+      ) : step === "arrange" ? (
+        <ArrangePanel document={document} />
       ) : (
         <FloorView document={document} results={results} />
       )}
@@ -53,7 +77,7 @@ export function Inspector() {
 }
 
 /** The kinds whose values belong to the project. */
-const SHARED: Kind[] = ["concretes", "rebars", "grid"];
+const SHARED: Kind[] = ["concretes", "rebars", "grid", "load_materials", "build_ups", "partitions", "occupancies"];
 
 /** Properties of several objects of one kind at once, or of one. */
 function Properties(props: { document: FloorDocument; refs: Ref[] }) {
@@ -131,6 +155,7 @@ function TemplateView(props: { document: FloorDocument; tool: Tool }) {
 function ManyView(props: { document: FloorDocument; chosen: Ref[] }) {
   const { document, chosen } = props;
   const choose = useSession((s) => s.choose);
+  const step = useSession((s) => s.step);
   const kinds = [...new Set(chosen.map((r) => r.kind))];
   return (
     <>
@@ -154,6 +179,9 @@ function ManyView(props: { document: FloorDocument; chosen: Ref[] }) {
         <>
           <p className="quiet">What is typed here is set for all of them.</p>
           <Properties document={document} refs={chosen} />
+          {step === "load" && waysFor(chosen).length > 0 && (
+            <ApplyLoad key={chosen.map((r) => r.id).join()} document={document} refs={chosen} />
+          )}
         </>
       )}
     </>
@@ -162,10 +190,12 @@ function ManyView(props: { document: FloorDocument; chosen: Ref[] }) {
 
 function ObjectView(props: { document: FloorDocument; results: Results | null; kind: Kind; id: string }) {
   const { document, results, kind, id } = props;
-  const { openRow, choose, findings } = useSession();
+  const { openRow, choose, findings, step } = useSession();
+  const system = useUnits((u) => u.system);
   const item = itemsOf(document, kind).find((i) => i.id === id);
   if (!item) return <p className="empty">{`${SINGULAR[kind]} ${id} is not on this floor any more.`}</p>;
   const reaction = results?.reactions.find((r) => r.support === id);
+  const editing = BUILDING.includes(step);
   const rows = results?.rows.filter((r) => r.check === "punching" && r.where === id && kind === "columns") ?? [];
   const covered = kind === "slabs" ? (document.thickenings ?? []).length : 0;
   const same = alike(document, { kind, id });
@@ -185,7 +215,19 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
       {mine.map((f) => (
         <FindingView key={f.rule + f.what} finding={f} />
       ))}
+      {kind === "combinations" && (
+        <p className="rule-of">
+          {item.rule
+            ? `${item.edited ? "Edited by hand; made by " : "By "}${item.rule as string}.`
+            : "A row of your own."}
+        </p>
+      )}
+      {kind === "slices" && <SliceView slice={item as Slice} />}
+      {kind === "probes" && !editing && <ProbeHistory id={id} />}
       <Properties document={document} refs={[{ kind, id }]} />
+      {step === "load" && waysFor([{ kind, id }]).length > 0 && (
+        <ApplyLoad key={id} document={document} refs={[{ kind, id }]} />
+      )}
       {vertices && <OutlineEditor target={{ kind, id }} vertices={vertices} closed={Boolean(item.outline)} />}
       <div className="button-row">
         <FinerButton document={document} item={item} name={nameOf([{ kind, id }])} />
@@ -210,19 +252,20 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
           ))}
         </>
       )}
+      {reaction && !editing && <ReactionReading support={id} />}
       {reaction && (
-        <>
-          <h3>Reaction of the joint</h3>
+        <details open={editing}>
+          <summary>Reaction in every case and combination</summary>
           <table className="small-table">
             <thead>
               <tr>
                 <th />
-                <th>F kN</th>
+                <th>F {toldUnit("kN", system).unit}</th>
                 <th>
-                  M<sub>x</sub> kNm
+                  M<sub>x</sub> {toldUnit("kNm", system).unit}
                 </th>
                 <th>
-                  M<sub>y</sub> kNm
+                  M<sub>y</sub> {toldUnit("kNm", system).unit}
                 </th>
               </tr>
             </thead>
@@ -230,15 +273,15 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
               {Object.entries(reaction.values).map(([label, v]) => (
                 <tr key={label}>
                   <th>{label}</th>
-                  <td>{shown(v.F_kN, "kN", 1)}</td>
-                  <td>{shown(v.Mx_kNm, "kNm")}</td>
-                  <td>{shown(v.My_kNm, "kNm")}</td>
+                  <td>{figureOf(v.F_kN, "kN", system)}</td>
+                  <td>{figureOf(v.Mx_kNm, "kNm", system)}</td>
+                  <td>{figureOf(v.My_kNm, "kNm", system)}</td>
                 </tr>
               ))}
             </tbody>
           </table>
           <p className="quiet">F is positive where the support pushes up; combinations with all live load.</p>
-        </>
+        </details>
       )}
     </>
   );
@@ -277,6 +320,8 @@ function RowView(props: { document: FloorDocument; results: Results | null; chec
 function FloorView(props: { document: FloorDocument; results: Results | null }) {
   const { document, results } = props;
   const { openRow, floor, run, findings } = useSession();
+  const system = useUnits((u) => u.system);
+  const kN = toldUnit("kN", system).unit;
   return (
     <>
       <h2>{floor?.name}</h2>
@@ -316,18 +361,18 @@ function FloorView(props: { document: FloorDocument; results: Results | null }) 
             <thead>
               <tr>
                 <th>Case</th>
-                <th>Load kN</th>
-                <th>Reaction kN</th>
-                <th>Lost kN</th>
+                <th>Load {kN}</th>
+                <th>Reaction {kN}</th>
+                <th>Lost {kN}</th>
               </tr>
             </thead>
             <tbody>
               {results.equilibrium.map((e) => (
                 <tr key={e.case}>
                   <th>{e.case}</th>
-                  <td>{shown(e.applied_kN, "kN", 1)}</td>
-                  <td>{shown(e.reaction_kN, "kN", 1)}</td>
-                  <td>{shown(e.lost_kN, "kN", 1)}</td>
+                  <td>{figureOf(e.applied_kN, "kN", system)}</td>
+                  <td>{figureOf(e.reaction_kN, "kN", system)}</td>
+                  <td>{figureOf(e.lost_kN, "kN", system)}</td>
                 </tr>
               ))}
             </tbody>

@@ -1,10 +1,13 @@
 import type { Trace } from "../model/results";
 import { markOf, SIGN, use } from "../units/format";
+import { useUnits } from "../units/quantities";
+import { toldText } from "../units/results";
 
 /** Why a number is what it is: every step with its clause, formula and figures. */
 export function TraceView(props: { trace: Trace; stale: boolean }) {
   const { trace, stale } = props;
   const mark = markOf(trace.utilisation);
+  const system = useUnits((u) => u.system);
   return (
     <article className="trace" data-testid="trace">
       <h3>
@@ -20,7 +23,7 @@ export function TraceView(props: { trace: Trace; stale: boolean }) {
             {(s.formula || s.numbers) && (
               <div className="formula">
                 {s.formula && <div>{s.formula}</div>}
-                {s.numbers && <div className="numbers">{s.numbers}</div>}
+                {s.numbers && <div className="numbers">{toldText(s.numbers, system)}</div>}
               </div>
             )}
           </li>

@@ -1,81 +1,138 @@
-import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
-import { type Selection, useSession } from "../app/session";
+import { type PointerEvent, useEffect, useMemo, useState } from "react";
+import { useSession } from "../app/session";
 import { itemsOf, type Kind, PLURAL } from "../model/floor";
+import { chosenReading, useDisplay } from "../plan/display";
+import { useReactions } from "../plan/reactionLabels";
 import { useGesture } from "../plan/tools/gesture";
+import { useDiagrams } from "../readings/diagrams";
+import { useReadings } from "../readings/readings";
+import { useRuns } from "../readings/runs";
+import type { StepName } from "../route/stepName";
 import { SectionView } from "../space/SectionView";
+import { useUnits } from "../units/quantities";
+import { CombinationSheet } from "./CombinationSheet";
+import { copyTable, downloadTable, useExported } from "./exported";
 import { FloorSheet } from "./FloorSheet";
+import { ParameterSheet } from "./ParameterSheet";
 import { type ProjectList, ProjectSheet } from "./ProjectSheet";
-import { type Line, tableOf } from "./tables";
+import { ReadTable } from "./ReadTable";
+import { tableOf } from "./tables";
 
-const same = (a: Selection, b: Selection) => a !== null && b !== null && JSON.stringify(a) === JSON.stringify(b);
+/** The tables of each step: key and name. Kinds of the floor's objects and lists of the project go by their own key. */
+const TABS: Record<StepName, [string, string][]> = {
+  setout: [
+    ["levels", "Levels"],
+    ["grid_sets", "Grid"],
+    ["concretes", "Concretes"],
+    ["rebars", "Steels"],
+  ],
+  build: (
+    [
+      "slabs",
+      "openings",
+      "thickenings",
+      "beams",
+      "columns",
+      "walls",
+      "supports",
+      "one_way_areas",
+      "stiffness_areas",
+      "mats",
+      "probes",
+    ] as Kind[]
+  ).map((k) => [k, PLURAL[k]]),
+  load: [
+    ["loads", "Loads"],
+    ["load_cases", "Cases"],
+    ["build_ups", "Build-ups"],
+    ["partitions", "Partitions"],
+    ["occupancies", "Occupancies"],
+    ["load_materials", "Materials"],
+    ["sums", "Sums"],
+  ],
+  combine: [
+    ["combinations", "Combinations"],
+    ["parameters", "Values"],
+  ],
+  arrange: [
+    ["arrangements", "Arrangements"],
+    ["derived", "Panels"],
+    ["panels", "Own panels"],
+  ],
+  analyse: [
+    ["reactions", "Reactions"],
+    ["slices", "Slices"],
+    ["read_probes", "Probes"],
+    ["runs", "Runs"],
+  ],
+  strips: [["strips", "Strips"]],
+  steel: [["steel", "Steel"]],
+  punching: [["zones", "Zones"]],
+  deflection: [["sags", "Sag"]],
+};
+const PROJECT: string[] = [
+  "levels",
+  "grid_sets",
+  "concretes",
+  "rebars",
+  "build_ups",
+  "partitions",
+  "occupancies",
+  "load_materials",
+];
+const READ = [
+  "sums",
+  "arrangements",
+  "derived",
+  "reactions",
+  "slices",
+  "read_probes",
+  "runs",
+  "strips",
+  "steel",
+  "zones",
+  "sags",
+];
+
+/** Which table of each step is open. */
+const FIRST = Object.fromEntries(Object.entries(TABS).map(([step, tabs]) => [step, tabs[0]?.[0] ?? ""])) as Record<
+  StepName,
+  string
+>;
 
 /** The table under the plan; its selection is the plan's. */
 export function Ledger() {
-  const { document, results, step, selection, select, flyTo } = useSession();
+  const { document, results, step, selection } = useSession();
   const [height, setHeight] = useState(228);
   const [folded, setFolded] = useState(false);
-  const [kind, setKind] = useState<Kind>("columns");
-  const [list, setList] = useState<ProjectList>("levels");
-  const [loading, setLoading] = useState<"loads" | "load_cases" | "sums">("loads");
+  const [open, setOpen] = useState({ ...FIRST, build: "columns" });
+  const tab = open[step];
   const section = useGesture((g) => g.kept?.tool === "section");
-  const [sort, setSort] = useState<{ step: string; column: number; down: boolean } | null>(null);
-  const body = useRef<HTMLDivElement>(null);
+  const system = useUnits((u) => u.system);
+  const display = useDisplay();
+  const catalogue = useReadings((r) => r.catalogue);
+  const chosen = useMemo(() => chosenReading(catalogue, { ...display }), [catalogue, display]);
+  const reactions = useReactions(chosen, tab === "reactions");
+  const slices = useMemo(() => (tab === "slices" ? (document?.slices ?? []) : []), [tab, document?.slices]);
+  const diagrams = useDiagrams(slices, chosen?.of ?? null);
+  const runs = useRuns(tab === "runs");
 
   useEffect(() => {
-    if (step === "build" && selection?.type === "object" && BUILD_KINDS.includes(selection.kind))
-      setKind(selection.kind);
-    if (
-      step === "setout" &&
-      selection?.type === "object" &&
-      (selection.kind === "concretes" || selection.kind === "rebars")
-    )
-      setList(selection.kind);
+    const kind = selection?.type === "object" ? selection.kind : null;
+    if (!kind) return;
+    const wanted = step === "analyse" && kind === "probes" ? "read_probes" : kind;
+    if (TABS[step].some(([k]) => k === wanted)) setOpen((o) => ({ ...o, [step]: wanted }));
   }, [selection, step]);
 
+  const reads = READ.includes(tab) && !section;
   const table = useMemo(
     () =>
-      document && !["build", "setout"].includes(step) && !(step === "load" && loading !== "sums")
-        ? tableOf(step, document, results)
+      document && reads
+        ? tableOf(tab, { document, results, system, chosen, reactions, diagrams, runs, catalogue })
         : null,
-    [step, document, results, loading],
+    [document, reads, tab, results, system, chosen, reactions, diagrams, runs, catalogue],
   );
-  const last = (table?.columns.length ?? 1) - 1;
-  const by =
-    sort?.step === step + kind ? sort : table?.columns[last]?.name === "Use" ? { column: last, down: true } : null;
-  const lines = useMemo(() => {
-    if (!table || !by) return table?.lines ?? [];
-    return [...table.lines].sort((a, b) => {
-      const [p, q] = [a.cells[by.column]?.sort ?? "", b.cells[by.column]?.sort ?? ""];
-      const order =
-        typeof p === "number" && typeof q === "number"
-          ? p - q
-          : String(p).localeCompare(String(q), "en", { numeric: true });
-      return by.down ? -order : order;
-    });
-  }, [table, by]);
-  const current = lines.findIndex((l) => same(l.opens, selection));
 
-  useEffect(() => {
-    body.current?.querySelector("[aria-selected=true]")?.scrollIntoView({ block: "nearest" });
-  }, []);
-  useEffect(() => {
-    if (current >= 0) body.current?.querySelectorAll("tbody tr")[current]?.scrollIntoView({ block: "nearest" });
-  }, [current]);
-
-  const choose = (line: Line | undefined, fly: boolean) => {
-    if (!line?.opens) return;
-    select(line.opens);
-    if (fly && line.at) flyTo(line.at);
-  };
-  const keys = (event: KeyboardEvent) => {
-    if (event.shiftKey) return;
-    const move = { ArrowDown: 1, ArrowUp: -1, PageDown: 8, PageUp: -8, Home: -1e6, End: 1e6 }[event.key];
-    if (move !== undefined) {
-      const next = Math.max(0, Math.min(lines.length - 1, (current < 0 ? -Math.sign(move) : current) + move));
-      choose(lines[next], false);
-      event.preventDefault();
-    } else if (event.key === "Enter") choose(lines[current], true);
-  };
   const drag = (event: PointerEvent<HTMLButtonElement>) => {
     const start = { y: event.clientY, height };
     const target = event.currentTarget;
@@ -86,7 +143,8 @@ export function Ledger() {
     target.addEventListener("pointerup", () => target.removeEventListener("pointermove", move), { once: true });
   };
 
-  const failing = lines.filter((l) => l.cells.some((c) => c.mark === "fail")).length;
+  const failing = table?.lines.filter((l) => l.cells.some((c) => c.mark === "fail")).length ?? 0;
+  const tabs = TABS[step];
   return (
     <section className="ledger" style={{ height: folded ? 36 : height }} aria-label="Ledger">
       <button
@@ -100,134 +158,87 @@ export function Ledger() {
         }}
       />
       <header>
-        <h2>
-          {table?.title ??
-            (step === "build" ? PLURAL[kind] : step === "load" ? "Loading" : step === "setout" ? "Project" : "Ledger")}
-        </h2>
-        {table && <span className="chip">{lines.length}</span>}
+        {tabs.length === 1 && <h2>{table?.title ?? tabs[0]?.[1]}</h2>}
+        {tabs.length > 1 && (
+          <div className="tabs" role="tablist">
+            {tabs.map(([key, name]) => (
+              <button
+                type="button"
+                role="tab"
+                key={key}
+                aria-selected={key === tab}
+                onClick={() => setOpen((o) => ({ ...o, [step]: key }))}
+              >
+                {name}{" "}
+                {document && key in document && !PROJECT.includes(key) && (
+                  <span className="quiet">{itemsOf(document, key as Kind).length || ""}</span>
+                )}
+              </button>
+            ))}
+          </div>
+        )}
+        {table && <span className="chip">{table.lines.filter((l) => !l.fixed).length}</span>}
         {failing > 0 && <span className="chip fail">{failing} over 1</span>}
-        {step === "build" && document && (
-          <div className="tabs" role="tablist">
-            {BUILD_KINDS.map((k) => (
-              <button type="button" role="tab" key={k} aria-selected={k === kind} onClick={() => setKind(k)}>
-                {PLURAL[k]} <span className="quiet">{itemsOf(document, k).length || ""}</span>
-              </button>
-            ))}
-          </div>
-        )}
-        {step === "load" && (
-          <div className="tabs" role="tablist">
-            {(["loads", "load_cases", "sums"] as const).map((k) => (
-              <button type="button" role="tab" key={k} aria-selected={k === loading} onClick={() => setLoading(k)}>
-                {k === "sums" ? "Sums" : PLURAL[k]}
-              </button>
-            ))}
-          </div>
-        )}
-        {step === "setout" && (
-          <div className="tabs" role="tablist">
-            {PROJECT_LISTS.map(([key, name]) => (
-              <button type="button" role="tab" key={key} aria-selected={key === list} onClick={() => setList(key)}>
-                {name}
-              </button>
-            ))}
-          </div>
-        )}
+        {table && tabs.length > 1 && table.told && <span className="quiet told-of">{table.told}</span>}
         <span className="space" />
+        <TakeAway />
         <button type="button" className="small" onClick={() => setFolded(!folded)} aria-expanded={!folded}>
           {folded ? "Unfold" : "Fold"}
         </button>
       </header>
       {section && !folded && <SectionView />}
-      {document && step === "build" && !section && <FloorSheet document={document} kind={kind} />}
-      {document && step === "setout" && <ProjectSheet list={list} document={document} />}
-      {document && step === "load" && loading !== "sums" && <FloorSheet document={document} kind={loading} />}
-      {step !== "build" && step !== "setout" && !(step === "load" && loading !== "sums") && (
-        <div className="rows" ref={body} tabIndex={0} onKeyDown={keys} role="grid" aria-label={`${table?.title} table`}>
-          {table && lines.length > 0 ? (
-            <table>
-              <thead>
-                <tr>
-                  {table.columns.map((c, i) => (
-                    <th
-                      key={c.name + String(i)}
-                      className={c.figure ? "figure" : ""}
-                      aria-sort={by?.column === i ? (by.down ? "descending" : "ascending") : "none"}
-                    >
-                      <button
-                        type="button"
-                        onClick={() =>
-                          setSort({ step: step + kind, column: i, down: by?.column === i ? !by.down : c.figure })
-                        }
-                      >
-                        {heading(c.name)}
-                        {by?.column === i ? (by.down ? " ↓" : " ↑") : ""}
-                      </button>
-                    </th>
-                  ))}
-                </tr>
-              </thead>
-              <tbody>
-                {lines.map((line, k) => (
-                  <tr
-                    key={line.key}
-                    aria-selected={k === current}
-                    className={k === current ? "current" : ""}
-                    onClick={() => choose(line, true)}
-                    onKeyDown={() => undefined}
-                    data-line={line.key}
-                  >
-                    {line.cells.map((c, i) => (
-                      <td
-                        // biome-ignore lint/suspicious/noArrayIndexKey: columns keep their order
-                        key={i}
-                        className={`${table.columns[i]?.figure ? "figure" : ""} ${c.mark ?? ""}`}
-                      >
-                        {c.text}
-                      </td>
-                    ))}
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          ) : (
-            <p className="empty">{table?.empty ?? "Open a floor."}</p>
+      {document && !section && !folded && (
+        <>
+          {table && <ReadTable key={tab} table={table} name={tab} />}
+          {tab === "combinations" && <CombinationSheet document={document} />}
+          {tab === "parameters" && <ParameterSheet document={document} />}
+          {PROJECT.includes(tab) && <ProjectSheet list={tab as ProjectList} document={document} />}
+          {!table && !PROJECT.includes(tab) && tab !== "combinations" && tab !== "parameters" && (
+            <FloorSheet document={document} kind={tab as Kind} />
           )}
-        </div>
+        </>
       )}
     </section>
   );
 }
 
-const BUILD_KINDS: Kind[] = [
-  "slabs",
-  "openings",
-  "thickenings",
-  "beams",
-  "columns",
-  "walls",
-  "supports",
-  "one_way_areas",
-  "stiffness_areas",
-  "mats",
-  "probes",
-];
-const PROJECT_LISTS: [ProjectList, string][] = [
-  ["levels", "Levels"],
-  ["grid_sets", "Grid"],
-  ["concretes", "Concretes"],
-  ["rebars", "Steels"],
-];
-
-/** A heading with its subscripts set low and its unit quiet. */
-function heading(name: string) {
-  const [symbol = "", ...rest] = name.split(" ");
-  const [base, low] = symbol.split("_");
+/** Copies the table that stands in the ledger, or downloads it. */
+function TakeAway() {
+  const table = useExported((e) => e.table);
+  const say = useSession((s) => s.say);
+  const step = useSession((s) => s.step);
+  const floor = useSession((s) => s.floor?.id);
+  if (!table) return null;
+  const fetchIt = async (kind: "csv" | "xlsx") => {
+    // Combinations go out in the form in which they come back in.
+    if (step === "combine" && table.title === "Combinations") {
+      window.location.assign(`/api/floors/${floor}/combinations.${kind}`);
+      return;
+    }
+    const problem = await downloadTable(table, kind);
+    if (problem) say(problem, true);
+  };
   return (
-    <>
-      {base}
-      {low && <sub>{low}</sub>}
-      {rest.length > 0 && ` ${rest.join(" ")}`}
-    </>
+    <span className="take-away" role="group" aria-label="Take the table away">
+      <button
+        type="button"
+        className="small"
+        title="Copy the table for a spreadsheet"
+        onClick={() =>
+          void copyTable(table).then(
+            () => say(`${table.title}: copied, to be pasted into a spreadsheet`),
+            () => say("The browser does not let the table be copied; download it instead.", true),
+          )
+        }
+      >
+        Copy
+      </button>
+      <button type="button" className="small" onClick={() => void fetchIt("csv")}>
+        CSV
+      </button>
+      <button type="button" className="small" onClick={() => void fetchIt("xlsx")}>
+        XLSX
+      </button>
+    </span>
   );
 }

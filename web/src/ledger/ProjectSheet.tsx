@@ -1,12 +1,20 @@
 import { useState } from "react";
 import { useSession } from "../app/session";
-import type { FloorDocument, Labelled } from "../model/floor";
+import { type FloorDocument, type Labelled, PLURAL } from "../model/floor";
 import { type GridSet, labelsFrom, type ProjectDocument, spacingsOf, spacingsText, withShared } from "../model/project";
 import { PROPERTIES, type Property, withValue } from "../model/schema";
 import { useUnits } from "../units/quantities";
 import { type CellChange, Sheet } from "./Sheet";
 
-export type ProjectList = "levels" | "grid_sets" | "concretes" | "rebars";
+export type ProjectList =
+  | "levels"
+  | "grid_sets"
+  | "concretes"
+  | "rebars"
+  | "load_materials"
+  | "build_ups"
+  | "partitions"
+  | "occupancies";
 
 const figure = (
   path: string,
@@ -89,7 +97,7 @@ export function ProjectSheet(props: { list: ProjectList; document: FloorDocument
   if (!project) return null;
   const shared = project.document as unknown as ProjectDocument;
   const floors = projects.find((p) => p.id === project.id)?.floors ?? [];
-  const material = list === "concretes" || list === "rebars";
+  const material = list !== "levels" && list !== "grid_sets";
   const rows: Labelled[] =
     list === "levels"
       ? (shared.levels ?? []).map((l) => ({
@@ -102,7 +110,7 @@ export function ProjectSheet(props: { list: ProjectList; document: FloorDocument
         }))
       : list === "grid_sets"
         ? (shared.grid_sets ?? []).map((s) => shownSet(s, system))
-        : (shared[list] as Labelled[]);
+        : ((shared[list] as Labelled[] | undefined) ?? []);
   const properties = list === "levels" ? LEVELS : list === "grid_sets" ? GRID : PROPERTIES[list];
 
   const set = async (changes: CellChange[], line: string): Promise<boolean> => {
@@ -145,7 +153,7 @@ export function ProjectSheet(props: { list: ProjectList; document: FloorDocument
     <Sheet
       key={list}
       list={list}
-      title={{ levels: "Levels", grid_sets: "Grid sets", concretes: "Concretes", rebars: "Steels" }[list]}
+      title={list === "levels" ? "Levels" : list === "grid_sets" ? "Grid sets" : PLURAL[list]}
       rows={rows}
       properties={properties}
       document={document}
@@ -163,7 +171,7 @@ export function ProjectSheet(props: { list: ProjectList; document: FloorDocument
           ? "No levels yet. Add one in the inspector."
           : list === "grid_sets"
             ? "No grid yet. Add a set of parallel lines in the inspector, or draw single lines on the plan (G)."
-            : "No material yet."
+            : `No ${list === "occupancies" ? "occupancies" : PLURAL[list].toLowerCase()} yet. Add one in the inspector.`
       }
     />
   );

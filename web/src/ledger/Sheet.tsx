@@ -13,6 +13,7 @@ import type { FloorDocument, Labelled } from "../model/floor";
 import { cellText, type Property, parsed, pointsBrief } from "../model/schema";
 import { unitOf, useUnits } from "../units/quantities";
 import { blockOf, blockText, refusedCells } from "./block";
+import { cellOf, useExported } from "./exported";
 
 export type CellChange = { id: string; path: string; value: unknown };
 
@@ -78,6 +79,16 @@ export function Sheet(props: {
     });
   }, [rows, properties, filter, sort, system]);
 
+  useEffect(() => {
+    useExported.setState({
+      table: {
+        title,
+        columns: properties.map((p) => `${p.name} ${p.dimension ? unitOf(p.dimension, system).unit : ""}`.trim()),
+        rows: () => shown.map((r) => properties.map((p) => cellOf(cellText(p, r, system)))),
+      },
+    });
+  }, [title, properties, shown, system]);
+
   const last = { row: shown.length - 1, column: properties.length - 1 };
   const range = {
     r0: Math.min(active.row, anchor.row),
@@ -141,7 +152,11 @@ export function Sheet(props: {
         continue;
       }
       if (text === cellText(property, row, system)) continue;
-      const result = parsed(property, text, document, system);
+      if (property.fixed) {
+        next[k] = { text, told: `${property.name} follows from the rest; it is not typed` };
+        continue;
+      }
+      const result = parsed(property, text, document, system, row);
       if ("problem" in result) next[k] = { text, told: result.problem };
       else changes.push({ id: row.id, path: property.path, value: result.value });
     }
@@ -276,7 +291,7 @@ export function Sheet(props: {
         if (!property) return;
         if (row) cells.push({ row, property, text });
         else {
-          const result = parsed(property, text, document, system);
+          const result = property.fixed ? { problem: "" } : parsed(property, text, document, system);
           if ("value" in result && result.value !== undefined) made[property.path] = result.value;
         }
       });
@@ -370,7 +385,7 @@ export function Sheet(props: {
                   key={row.id}
                   data-line={row.id}
                   aria-selected={chosen.includes(row.id)}
-                  className={chosen.includes(row.id) ? "current" : ""}
+                  className={`${chosen.includes(row.id) ? "current" : ""} ${(row.mark as string | undefined) ?? ""}`}
                 >
                   {properties.map((p, c) => {
                     const here = r === active.row && c === active.column;
@@ -386,7 +401,7 @@ export function Sheet(props: {
                     return (
                       <td
                         key={p.path}
-                        className={`${p.type === "number" || p.type === "whole" ? "figure" : ""} ${here ? "active" : ""} ${picked ? "picked" : ""} ${bad ? "wrong" : ""} ${off ? "off" : ""}`}
+                        className={`${p.type === "number" || p.type === "whole" ? "figure" : ""} ${p.fixed ? "fixed" : ""} ${here ? "active" : ""} ${picked ? "picked" : ""} ${bad ? "wrong" : ""} ${off ? "off" : ""}`}
                         title={bad?.told}
                         data-cell={`${row.id}/${p.path}`}
                         onMouseDown={(e) => {
@@ -402,7 +417,7 @@ export function Sheet(props: {
                             c === 0,
                           );
                         }}
-                        onDoubleClick={() => !off && setEditing(cellText(p, row, system).replace("−", "-"))}
+                        onDoubleClick={() => !off && !p.fixed && setEditing(cellText(p, row, system).replace("−", "-"))}
                       >
                         {here && editing !== null ? (
                           <>
@@ -433,7 +448,7 @@ export function Sheet(props: {
                             />
                             {p.type === "choice" && (
                               <datalist id={`choices-${p.path}`}>
-                                {(p.choices?.(document) ?? []).map((o) => (
+                                {(p.choicesFor?.(document, row) ?? p.choices?.(document) ?? []).map((o) => (
                                   <option key={o} value={o.replaceAll("_", " ")} />
                                 ))}
                               </datalist>

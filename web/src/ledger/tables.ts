@@ -1,76 +1,99 @@
 import type { Selection } from "../app/session";
-import { type FloorDocument, itemsOf, type Kind } from "../model/floor";
+import { type FloorDocument, itemsOf, type Kind, type Load, type Slice } from "../model/floor";
+import { loadText } from "../model/loads";
 import type { Results } from "../model/results";
-import type { StepName } from "../route/stepName";
+import { chosenText } from "../plan/display";
+import type { Catalogue, Chosen, Diagram, ReactionTable, RunEntry } from "../readings/readings";
 import { markOf, SIGN, shown, use } from "../units/format";
+import type { System } from "../units/quantities";
+import { figureOf, toldUnit } from "../units/results";
 
-export type Cell = { text: string; sort: number | string; mark?: string };
-export type Line = { key: string; cells: Cell[]; opens: Selection; at?: [number, number] | null };
-export type TableView = { title: string; columns: { name: string; figure: boolean }[]; lines: Line[]; empty: string };
+export type Cell = {
+  text: string;
+  sort: number | string;
+  mark?: string /** What goes to a spreadsheet. */;
+  plain?: string;
+};
+export type Line = {
+  key: string;
+  cells: Cell[];
+  opens: Selection;
+  at?: [number, number] | null;
+  /** Sums stay on top however the table is sorted. */
+  fixed?: boolean;
+};
+export type TableView = {
+  title: string;
+  /** What the table is of. */
+  told?: string;
+  columns: { name: string; figure: boolean }[];
+  lines: Line[];
+  empty: string;
+};
+
+/** Everything that tables of results are made from. */
+export type Sources = {
+  document: FloorDocument;
+  results: Results | null;
+  system: System;
+  chosen: Chosen | null;
+  reactions: ReactionTable | null;
+  diagrams: Record<string, Diagram | string | undefined>;
+  runs: RunEntry[];
+  catalogue: Catalogue | null;
+};
 
 const text = (value: unknown): Cell => ({ text: value == null ? "–" : String(value), sort: String(value ?? "") });
-const figure = (value: number | null | undefined, unit = "", digits?: number): Cell => ({
-  text: value == null ? "–" : shown(value, unit, digits),
-  sort: value ?? Number.NEGATIVE_INFINITY,
-});
 const usage = (value: number | null): Cell => ({
   text: `${use(value)} ${SIGN[markOf(value)]}`,
+  plain: value === null ? "" : value.toFixed(4),
   sort: value ?? -1,
   mark: markOf(value),
 });
-const columns = (...names: string[]) =>
-  names.map((name) => ({ name: name.replace("#", ""), figure: name.startsWith("#") }));
 const object = (kind: Kind, id: string): Selection => ({ type: "object", kind, id });
+const NONE = "No results yet; they come by themselves when the run ends.";
 
-/** What the current step is about, as a table. */
-export function tableOf(step: StepName, document: FloorDocument, results: Results | null): TableView {
-  const none = "No results yet; they come by themselves when the run ends.";
-  switch (step) {
-    case "load":
+/** The tables of results, by the key of the ledger's tab. */
+export function tableOf(tab: string, sources: Sources): TableView {
+  const { document, results, system, chosen, reactions, diagrams, runs, catalogue } = sources;
+  // A heading such as `#Span m` is that of a figure in metres, told in the project's unit.
+  const columns = (...names: string[]) =>
+    names.map((name) => {
+      const figure = name.startsWith("#");
+      const words = name.replace("#", "").split(" ");
+      const unit = figure && words.length > 1 ? words[words.length - 1] : undefined;
+      const told = unit ? [...words.slice(0, -1), toldUnit(unit, system).unit.replace("stress", "kPa")] : words;
+      return { name: told.join(" "), figure };
+    });
+  const figure = (value: number | null | undefined, unit = "", digits?: number): Cell => ({
+    text: value == null ? "–" : unit ? figureOf(value, unit, system, digits) : shown(value, "", digits),
+    sort: value ?? Number.NEGATIVE_INFINITY,
+  });
+  switch (tab) {
+    case "sums":
+      return sumsTable(sources, columns, figure);
+    case "arrangements":
       return {
-        title: "Sums of the loads",
-        empty: "No loads yet.",
-        columns: columns("Load", "Case", "Kind", "Value", "#On the floor kN", "#Lost kN"),
-        lines: (document.loads ?? []).map((l) => {
-          const sum = results?.loads.find((s) => s.load === l.id && s.case === l.case);
-          const value =
-            l.kind === "area"
-              ? `${shown(l.q_kPa ?? 0, "kPa")} kPa`
-              : l.kind === "line"
-                ? `${(l.q_kN_m ?? []).map((q) => shown(q, "kN/m", 1)).join(" to ")} kN/m`
-                : `${shown(l.F_kN ?? 0, "kN", 1)} kN`;
-          return {
-            key: l.id,
-            cells: [
-              text(l.id),
-              text(l.case),
-              text(l.kind),
-              text(value),
-              figure(sum?.on_floor_kN, "kN", 1),
-              figure(sum?.lost_kN, "kN", 1),
-            ],
-            opens: object("loads", l.id),
-          };
-        }),
-      };
-    case "combine": {
-      const cases = (document.load_cases ?? []).map((c) => c.id);
-      return {
-        title: "Combinations",
-        empty: "No combinations yet.",
-        columns: [...columns("Combination", "Limit state"), ...cases.map((c) => ({ name: c, figure: true }))],
-        lines: (document.combinations ?? []).map((c) => ({
-          key: c.id,
-          cells: [text(c.id), text(c.limit_state.replace("_", "-")), ...cases.map((k) => figure(c.factors[k], "", 2))],
-          opens: object("combinations", c.id),
+        title: "Arrangements of the live load",
+        empty: results ? "No case has pattern load, so there is nothing to arrange." : NONE,
+        columns: columns("Arrangement", "#Panels", "Loaded", "Asked for by the standard"),
+        lines: (results?.arrangements ?? []).map((a) => ({
+          key: a.name,
+          cells: [
+            text(a.name),
+            figure(a.panels.length, "", 0),
+            text(a.panels.join(" ")),
+            text(a.required ? "yes" : ""),
+          ],
+          opens: { type: "arrangement", name: a.name } as Selection,
         })),
       };
-    }
-    case "arrange":
+    case "derived":
       return {
         title: "Panels of pattern load",
-        empty: results ? "No case has pattern load, so there are no panels." : none,
-        columns: columns("Panel", "#Area m²", "#Middle x m", "#Middle y m"),
+        told: document.panels?.length ? "the floor's own" : "derived from the lines of supports",
+        empty: results ? "No case has pattern load, so there are no panels." : NONE,
+        columns: columns("Panel", "#Area m²", "#Middle_x m", "#Middle_y m"),
         lines: (results?.panels ?? []).map((p) => {
           let [a, x, y] = [0, 0, 0];
           p.outline.forEach(([px, py], i) => {
@@ -82,74 +105,167 @@ export function tableOf(step: StepName, document: FloorDocument, results: Result
           });
           return {
             key: p.id,
-            cells: [text(p.id), figure(Math.abs(a), "", 1), figure(x / a, "", 2), figure(y / a, "", 2)],
+            cells: [text(p.id), figure(Math.abs(a), "m²"), figure(x / a, "m"), figure(y / a, "m")],
             opens: { type: "panel", id: p.id } as Selection,
             at: [x / a, y / a],
           };
         }),
       };
-    case "analyse":
-      return {
-        title: "Reactions and balance",
-        empty: none,
-        columns: [
-          ...columns("Support"),
-          ...(results?.equilibrium ?? []).map((e) => ({ name: `${e.case} kN`, figure: true })),
-          ...(document.combinations ?? []).map((c) => ({ name: `${c.id} kN`, figure: true })),
-        ],
-        lines: results
+    case "reactions": {
+      const at = new Map(results?.supports.map((s) => [s.id, s.at]));
+      const sums: Line[] =
+        reactions && reactions.sum_kN !== null && reactions.sum_kN !== undefined
           ? [
               {
                 key: "applied",
-                cells: [
-                  text("Applied on the floor"),
-                  ...results.equilibrium.map((e) => figure(e.applied_kN, "kN", 1)),
-                  ...(document.combinations ?? []).map((c) =>
-                    figure(
-                      results.equilibrium.reduce((t, e) => t + (c.factors[e.case] ?? 0) * e.applied_kN, 0),
-                      "kN",
-                      1,
-                    ),
-                  ),
-                ],
+                fixed: true,
+                cells: [text("Load on the floor"), figure(reactions.applied_kN, "kN"), text(""), text("")],
                 opens: null,
               },
               {
                 key: "reactions",
-                cells: [
-                  text("Sum of reactions"),
-                  ...[...results.equilibrium.map((e) => e.case), ...(document.combinations ?? []).map((c) => c.id)].map(
-                    (k) =>
-                      figure(
-                        results.reactions.reduce((t, r) => t + (r.values[k]?.F_kN ?? 0), 0),
-                        "kN",
-                        1,
-                      ),
-                  ),
-                ],
+                fixed: true,
+                cells: [text("Sum of reactions"), figure(reactions.sum_kN, "kN"), text(""), text("")],
                 opens: null,
               },
-              ...results.reactions.map((r) => ({
+            ]
+          : [];
+      return {
+        title: "Reactions",
+        told: chosen
+          ? `${chosenText(chosen)}${sums.length ? "" : "; each component by itself, so they have no sum"}`
+          : "",
+        empty: NONE,
+        columns: columns("Support", "#F kN", "#M_x kNm", "#M_y kNm"),
+        lines: reactions
+          ? [
+              ...sums,
+              ...reactions.rows.map((r) => ({
                 key: r.support,
-                cells: [
-                  text(r.support),
-                  ...[...results.equilibrium.map((e) => e.case), ...(document.combinations ?? []).map((c) => c.id)].map(
-                    (k) => figure(r.values[k]?.F_kN, "kN", 1),
-                  ),
-                ],
+                cells: [text(r.support), figure(r.F_kN, "kN"), figure(r.Mx_kNm, "kNm"), figure(r.My_kNm, "kNm")],
                 opens: supportSelection(document, r.support),
-                at: (document.columns?.find((c) => c.id === r.support)?.at as [number, number] | undefined) ?? null,
+                at: at.get(r.support) ?? null,
               })),
             ]
           : [],
       };
+    }
+    case "slices":
+      return {
+        title: "Slices",
+        told: chosen?.of ?? "",
+        empty: "No slices yet. Press 4 and point out two ends of one across the floor.",
+        columns: columns(
+          "Slice",
+          "Quantity",
+          "Unit",
+          "#Least",
+          "#at m",
+          "#Greatest",
+          "#at m",
+          "#Area",
+          "#Mean",
+          "#Over m",
+        ),
+        lines: ((document.slices ?? []) as Slice[]).map((s) => {
+          const d = diagrams[s.id];
+          const q = catalogue?.quantities.find((k) => k.key === (s.quantity ?? "mn"));
+          const [a = [0, 0], b = [0, 0]] = s.line;
+          const at: [number, number] = [((a[0] ?? 0) + (b[0] ?? 0)) / 2, ((a[1] ?? 0) + (b[1] ?? 0)) / 2];
+          const opens = object("slices", s.id);
+          if (typeof d !== "object")
+            return {
+              key: s.id,
+              cells: [text(s.id), text(d ?? "reading"), ...Array.from({ length: 8 }, () => text(""))],
+              opens,
+              at,
+            };
+          return {
+            key: s.id,
+            cells: [
+              text(s.id),
+              text(`${q?.name ?? d.quantity}${s.width_m ? `, mean over ${figureOf(s.width_m, "m", system)}` : ""}`),
+              text(toldUnit(d.unit, system).unit),
+              figure(d.low.value, d.unit),
+              figure(d.low.at_m, "m"),
+              figure(d.high.value, d.unit),
+              figure(d.high.at_m, "m"),
+              figure(d.area, areaUnit(d.unit)),
+              figure(d.mean, d.unit),
+              figure(d.length_m, "m"),
+            ],
+            opens,
+            at,
+          };
+        }),
+      };
+    case "read_probes": {
+      const of = chosen?.of ?? "";
+      return {
+        title: "Probes",
+        told: of && `${of}, all live load`,
+        empty: "No probes yet. Press Q and point one out; its values follow every run.",
+        columns: columns("Probe", "#w mm", "#m_x kNm/m", "#m_y kNm/m", "#m_xy kNm/m", "#v_x kN/m", "#v_y kN/m"),
+        lines: (document.probes ?? []).map((p) => {
+          const v = results?.probes.find((r) => r.id === p.id)?.values[of];
+          return {
+            key: p.id,
+            cells: [
+              text(p.id),
+              figure(v?.w_mm, "mm"),
+              figure(v?.mx_kNm_m, "kNm/m"),
+              figure(v?.my_kNm_m, "kNm/m"),
+              figure(v?.mxy_kNm_m, "kNm/m"),
+              figure(v?.vx_kN_m, "kN/m"),
+              figure(v?.vy_kN_m, "kN/m"),
+            ],
+            opens: object("probes", p.id),
+            at: [p.at[0] ?? 0, p.at[1] ?? 0],
+          };
+        }),
+      };
+    }
+    case "runs":
+      return {
+        title: "Runs",
+        empty: "No runs yet.",
+        columns: columns(
+          "Run",
+          "#Revision",
+          "What changed",
+          "State",
+          "Begun",
+          "#Seconds",
+          "#Warnings",
+          "Computed anew",
+        ),
+        lines: runs.map((r) => ({
+          key: String(r.id),
+          cells: [
+            text(r.id),
+            figure(r.revision, "", 0),
+            text(r.line),
+            text(r.state),
+            text(new Date(r.begun).toLocaleTimeString("en-GB")),
+            figure(r.seconds, "", 2),
+            figure(r.messages.filter((m) => m.severity === "warning").length, "", 0),
+            text(
+              Object.entries(r.stages)
+                .filter(([k, s]) => k !== "total" && s > 0.005)
+                .map(([k, s]) => `${k} ${s.toFixed(2)}`)
+                .join(", ") || r.told,
+            ),
+          ],
+          opens: { type: "run", id: r.id } as Selection,
+        })),
+      };
     case "strips":
     case "steel":
       return {
-        title: step === "strips" ? "Strips, ultimate moments" : "Steel, worst station of each strip",
-        empty: results ? "The supports do not line up, so no strips could be derived." : none,
+        title: tab === "strips" ? "Strips, ultimate moments" : "Steel, worst station of each strip",
+        empty: results ? "The supports do not line up, so no strips could be derived." : NONE,
         columns:
-          step === "strips"
+          tab === "strips"
             ? columns("Strip", "Bars", "#Span m", "#Width m", "#Greatest M kNm", "#Least M kNm")
             : columns(
                 "Strip",
@@ -172,11 +288,11 @@ export function tableOf(step: StepName, document: FloorDocument, results: Result
           return {
             key: s.label,
             cells:
-              step === "strips"
+              tab === "strips"
                 ? [
                     ...head,
-                    figure(s.span_m, "", 2),
-                    figure(Math.max(...s.width_m), "", 2),
+                    figure(s.span_m, "m"),
+                    figure(Math.max(...s.width_m), "m"),
                     figure(Math.max(...s.M_kNm[1]), "kNm"),
                     figure(Math.min(...s.M_kNm[0]), "kNm"),
                   ]
@@ -186,10 +302,10 @@ export function tableOf(step: StepName, document: FloorDocument, results: Result
           };
         }),
       };
-    case "punching":
+    case "zones":
       return {
         title: "Punching zones",
-        empty: results ? "There are no columns that can punch." : none,
+        empty: results ? "There are no columns that can punch." : NONE,
         columns: columns(
           "Column",
           "Place",
@@ -200,8 +316,8 @@ export function tableOf(step: StepName, document: FloorDocument, results: Result
           "#β",
           "#u m",
           "#d mm",
-          "#v_Ed kPa",
-          "#v_Rd,c kPa",
+          "#v_Ed stress",
+          "#v_Rd,c stress",
           "#Use",
         ),
         lines: (results?.zones ?? []).map((z) => ({
@@ -214,10 +330,10 @@ export function tableOf(step: StepName, document: FloorDocument, results: Result
             figure(z.M_x_kNm, "kNm"),
             figure(z.M_y_kNm, "kNm"),
             figure(z.beta, "", 2),
-            figure(z.u_m, "", 2),
-            figure(z.d_mm, "", 0),
-            figure(z.v_Ed_kPa, "", 0),
-            figure(z.v_Rd_c_kPa, "", 0),
+            figure(z.u_m, "m"),
+            figure(z.d_mm, "mm", system === "US" ? 2 : 0),
+            figure(z.v_Ed_kPa, "stress"),
+            figure(z.v_Rd_c_kPa, "stress"),
             usage(z.utilisation),
           ],
           opens: { type: "row", check: "punching", where: z.column } as Selection,
@@ -226,14 +342,14 @@ export function tableOf(step: StepName, document: FloorDocument, results: Result
       };
     default:
       return {
-        title: "Sag between supports, quasi-permanent",
-        empty: results ? "There is no quasi-permanent combination; add one." : none,
+        title: "Sag between supports under lasting load",
+        empty: results ? "There is no quasi-permanent or sustained combination; add one." : NONE,
         columns: columns("Line", "#Span m", "#Sag mm", "#Limit mm", "Combination", "#Use"),
         lines: (results?.sags ?? []).map((s, i) => ({
           key: `${s.where}${i}`,
           cells: [
             text(s.where),
-            figure(s.span_m, "", 2),
+            figure(s.span_m, "m"),
             figure(s.sag_mm, "mm"),
             figure(s.limit_mm, "mm"),
             text(s.combination),
@@ -250,4 +366,67 @@ function supportSelection(document: FloorDocument, id: string): Selection {
   for (const kind of ["columns", "walls", "supports"] as Kind[])
     if (itemsOf(document, kind).some((i) => i.id === id)) return object(kind, id);
   return null;
+}
+
+/** The unit of a diagram's integral along its slice. */
+function areaUnit(unit: string): string {
+  if (unit === "kNm/m") return "kNm";
+  return unit === "kN/m" ? "kN" : "";
+}
+
+/** Sums per load, with the sums of every case for the whole floor on top, and what they are over the floor's area. */
+function sumsTable(
+  { document, results, system }: Sources,
+  columns: (...names: string[]) => TableView["columns"],
+  figure: (value: number | null | undefined, unit?: string, digits?: number) => Cell,
+): TableView {
+  const sums = results?.loads ?? [];
+  const cases: Line[] = (document.load_cases ?? []).map((c) => {
+    const mine = sums.filter((s) => s.case === c.id);
+    const total = (key: "given_kN" | "on_floor_kN" | "lost_kN") => mine.reduce((t, s) => t + s[key], 0);
+    return {
+      key: `case ${c.id}`,
+      fixed: true,
+      cells: [
+        text(`${c.id}, ${c.nature.replace("_", " ")}`),
+        text(c.id),
+        text("all of the case"),
+        text(""),
+        figure(null),
+        figure(total("given_kN"), "kN"),
+        figure(total("on_floor_kN"), "kN"),
+        figure(total("lost_kN"), "kN"),
+        figure(results ? total("on_floor_kN") / results.area_m2 : null, "kPa"),
+      ],
+      opens: object("load_cases", c.id),
+    };
+  });
+  return {
+    title: "Sums of the loads",
+    told: results ? `floor of ${figureOf(results.area_m2, "m²", system)} ${toldUnit("m²", system).unit}` : "",
+    empty: "No loads yet.",
+    columns: columns("Load", "Case", "Kind", "Value", "#Over m²", "#Applied kN", "#Acting kN", "#Lost kN", "#Mean kPa"),
+    lines: [
+      ...cases,
+      ...((document.loads ?? []) as Load[]).map((l) => {
+        const sum = sums.find((s) => s.load === l.id && s.case === l.case);
+        const lost = Math.abs(sum?.lost_kN ?? 0) > 0.005 * Math.abs(sum?.given_kN ?? 1);
+        return {
+          key: l.id,
+          cells: [
+            text(l.id),
+            text(l.case),
+            text(l.build_up ?? l.occupancy ?? l.partition ?? l.kind),
+            text(loadText(l, document, system)),
+            figure(sum?.area_m2 || null, "m²"),
+            figure(sum?.given_kN, "kN"),
+            figure(sum?.on_floor_kN, "kN"),
+            { ...figure(sum?.lost_kN, "kN"), ...(lost ? { mark: "fail" } : {}) },
+            figure(sum?.area_m2 ? sum.on_floor_kN / sum.area_m2 : null, "kPa"),
+          ],
+          opens: object("loads", l.id),
+        };
+      }),
+    ],
+  };
 }

@@ -1,4 +1,13 @@
-import { type FloorDocument, itemOf, itemsOf, type Kind, type Labelled, type Ref, type Vertex } from "./floor";
+import {
+  type FloorDocument,
+  itemOf,
+  itemsOf,
+  type Kind,
+  type Labelled,
+  type Ref,
+  type Varies,
+  type Vertex,
+} from "./floor";
 import { type Point, vertex } from "./outlines";
 
 const PREFIX: Partial<Record<Kind, string>> = {
@@ -16,6 +25,12 @@ const PREFIX: Partial<Record<Kind, string>> = {
   probes: "P",
   panels: "PN",
   load_cases: "Case ",
+  slices: "X",
+  load_materials: "Material ",
+  build_ups: "Build-up ",
+  partitions: "Partition ",
+  occupancies: "Use ",
+  combinations: "K",
 };
 /** Columns, walls and supports share their labels: a reaction is reported by the label alone. */
 const SHARING: Kind[] = ["columns", "walls", "supports"];
@@ -81,6 +96,8 @@ const REFERS: Partial<Record<Kind, [Kind, string][]>> = {
     ["walls", "concrete"],
   ],
   rebars: [["slabs", "rebar"]],
+  columns: [["loads", "support"]],
+  walls: [["loads", "support"]],
 };
 
 /** The document with an object under a new label, and everything that names it. */
@@ -91,6 +108,10 @@ export function relabelled(document: FloorDocument, ref: Ref, id: string): Floor
       ...out,
       [kind]: itemsOf(out, kind).map((i) => (i[key] === ref.id ? { ...i, [key]: id } : i)),
     };
+  if (ref.kind === "slabs")
+    out.loads = (out.loads ?? []).map((l) =>
+      l.slabs?.includes(ref.id) ? { ...l, slabs: l.slabs.map((s) => (s === ref.id ? id : s)) } : l,
+    );
   if (ref.kind === "load_cases")
     out.combinations = (out.combinations ?? []).map((c) => ({
       ...c,
@@ -145,6 +166,12 @@ export function moved(item: Labelled, m: Motion): Labelled {
   if (Array.isArray(item.at)) out.at = vertex(...movedPoint(item.at as Vertex, m));
   for (const key of ["outline", "line"])
     if (Array.isArray(item[key])) out[key] = (item[key] as Vertex[]).map((v) => movedVertex(v, m));
+  const varies = item.varies as Varies | null | undefined;
+  if (varies)
+    out.varies =
+      varies.kind === "direction"
+        ? { ...varies, line: varies.line.map((v) => movedVertex(v, m)) }
+        : { ...varies, points: varies.points.map((v) => movedVertex(v, m)) };
   const degrees = (m.angle * 180) / Math.PI;
   if (Math.abs(degrees) > 1e-9 || m.flip) {
     const turns = "shape" in item || "angle_deg" in item ? ["angle_deg"] : [];
@@ -154,6 +181,8 @@ export function moved(item: Labelled, m: Motion): Labelled {
         const now = ((((m.flip ? -was : was) + degrees) % 360) + 360) % 360;
         out[key] = Number((now > 180 ? now - 360 : now).toFixed(9)) + 0;
       }
+    const patch = item.patch as { angle_deg?: number } | null | undefined;
+    if (patch) out.patch = { ...patch, angle_deg: (m.flip ? -1 : 1) * (patch.angle_deg ?? 0) + degrees };
     if ("Mx_kNm" in item || "My_kNm" in item) {
       const [c, s] = [Math.cos(m.angle), Math.sin(m.angle)];
       // A moment is an axial vector: a reflection turns it against the point's own.

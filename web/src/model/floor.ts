@@ -16,15 +16,46 @@ export type Region = Labelled & { outline: Vertex[]; angle_deg?: number };
 export type Support = Labelled & { kind: "line" | "point" | "area"; line?: Vertex[]; at?: Vertex; outline?: Vertex[] };
 export type Load = Labelled & {
   case: string;
-  kind: "area" | "line" | "point";
+  kind: "area" | "line" | "point" | "joint";
   outline?: Vertex[] | null;
+  slabs?: string[] | null;
   line?: Vertex[];
   at?: Vertex;
-  q_kPa?: number;
-  q_kN_m?: number[];
+  support?: string;
+  q_kPa?: number | null;
+  varies?: Varies | null;
+  build_up?: string | null;
+  occupancy?: string | null;
+  partition?: string | null;
+  q_kN_m?: number[] | null;
   F_kN?: number;
+  patch?: { b_m: number; d_m: number; angle_deg?: number } | null;
 };
-export type Combination = Labelled & { limit_state: string; factors: Record<string, number> };
+export type Varies =
+  | { kind: "three_points"; points: Vertex[]; q_kPa: number[] }
+  | { kind: "direction"; line: Vertex[]; q_kPa: number[] };
+export type BuildUp = Labelled & { layers?: { material: string; thickness_mm: number }[]; extra_kPa?: number };
+export type Occupancy = Labelled & {
+  category?: string | null;
+  q_kPa: number;
+  partitions_kPa?: number;
+  source?: string;
+};
+export type LoadCase = Labelled & {
+  nature: string;
+  pattern?: boolean;
+  category?: string | null;
+  reversible?: boolean;
+  direction?: string | null;
+  group?: string | null;
+};
+export type Slice = Labelled & { line: Vertex[]; quantity?: string; width_m?: number };
+export type Combination = Labelled & {
+  limit_state: string;
+  factors: Record<string, number>;
+  rule?: string | null;
+  edited?: boolean;
+};
 export type Mat = Labelled & {
   face: string;
   direction: string;
@@ -48,7 +79,14 @@ export type FloorDocument = {
   columns?: Column[];
   walls?: Wall[];
   supports?: Support[];
-  load_cases?: (Labelled & { nature: string; pattern?: boolean })[];
+  load_cases?: LoadCase[];
+  load_materials?: (Labelled & { unit_weight_kN_m3: number })[];
+  build_ups?: BuildUp[];
+  partitions?: (Labelled & { build_up: string; height_m: number })[];
+  occupancies?: Occupancy[];
+  panels?: (Labelled & { outline: Vertex[] })[];
+  slices?: Slice[];
+  arrangements?: "exact" | "standard";
   loads?: Load[];
   combinations?: Combination[];
   mats?: Mat[];
@@ -76,7 +114,12 @@ export type Kind =
   | "panels"
   | "grid"
   | "probes"
-  | "load_cases";
+  | "load_cases"
+  | "slices"
+  | "load_materials"
+  | "build_ups"
+  | "partitions"
+  | "occupancies";
 
 /** An object of the floor by its kind and id. */
 export type Ref = { kind: Kind; id: string };
@@ -100,6 +143,11 @@ export const SINGULAR: Record<Kind, string> = {
   grid: "Grid line",
   probes: "Probe",
   load_cases: "Load case",
+  slices: "Slice",
+  load_materials: "Material of layers",
+  build_ups: "Build-up",
+  partitions: "Partition",
+  occupancies: "Occupancy",
 };
 
 export const PLURAL: Record<Kind, string> = {
@@ -121,6 +169,11 @@ export const PLURAL: Record<Kind, string> = {
   grid: "Grid lines",
   probes: "Probes",
   load_cases: "Load cases",
+  slices: "Slices",
+  load_materials: "Materials of layers",
+  build_ups: "Build-ups",
+  partitions: "Partitions",
+  occupancies: "Occupancies",
 };
 
 /** Kinds that stand on the plan, from the lowest to the topmost. */
@@ -136,6 +189,8 @@ export const ON_PLAN: Kind[] = [
   "loads",
   "walls",
   "columns",
+  "panels",
+  "slices",
   "probes",
 ];
 

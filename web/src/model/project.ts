@@ -49,7 +49,9 @@ export function withShared(
           : { ...s, labels: s.labels.map((l) => (ids.has(l) ? String(value) : l)) },
       ),
     };
-  const list = (project[kind] as Labelled[]).map((m) => (ids.has(m.id) ? withValue(m, path, value) : m));
+  const list = ((project[kind] as Labelled[] | undefined) ?? []).map((m) =>
+    ids.has(m.id) ? withValue(m, path, value) : m,
+  );
   return { ...project, [kind]: list };
 }
 

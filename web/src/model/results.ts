@@ -63,6 +63,14 @@ export type Sag = {
   combination: string;
   utilisation: number;
 };
+export type SliceResult = {
+  slice: string;
+  quantity: string;
+  unit: string;
+  combination: string;
+  least: { value: number | null; at_m: number; panels: string[] };
+  greatest: { value: number | null; at_m: number; panels: string[] };
+};
 export type Results = {
   name: string;
   mesh: { nodes: number; elements: number; dof: number; least_angle_deg: number };
@@ -75,7 +83,20 @@ export type Results = {
   zones: Zone[];
   sags: Sag[];
   strips: Strip[];
+  supports: { id: string; at: [number, number] }[];
   panels: { id: string; outline: [number, number][] }[];
-  loads: { load: string; case: string; given_kN: number; on_floor_kN: number; lost_kN: number }[];
+  arrangements: { name: string; panels: string[]; required: boolean }[];
+  probes: { id: string; values: Record<string, Record<string, number | null>> }[];
+  slices: SliceResult[];
+  area_m2: number;
+  loads: {
+    load: string;
+    case: string;
+    given_kN: number;
+    on_floor_kN: number;
+    lost_kN: number;
+    area_m2: number;
+    length_m: number;
+  }[];
   messages: { severity: "note" | "warning"; where: string; sentence: string; at: [number, number] | null }[];
 };

@@ -9,12 +9,17 @@ export type Property = {
   type: "number" | "whole" | "choice" | "text" | "check" | "points";
   dimension?: Dimension;
   choices?: (document: FloorDocument) => string[];
+  /** Choices that depend on the object too. */
+  choicesFor?: (document: FloorDocument, item: Labelled) => string[];
   /** What an absent value stands for. */
   fallback?: unknown;
   /** Whether an empty cell is allowed; it takes the value away. */
   empty?: boolean;
   /** Whether the object has this value at all. */
   when?: (item: Labelled) => boolean;
+  /** Follows from other values and is not typed. */
+  fixed?: boolean;
+  narrow?: boolean;
   /** Wider than a number's column. */
   wide?: boolean;
 };
@@ -55,6 +60,23 @@ const storey = (where: "below" | "above", name: string): Property[] => [
 const factor = (path: string, name: string) => number(path, name, "none", { fallback: 1 });
 const kind = (k: string) => (item: Labelled) => item.kind === k;
 const round = (item: Labelled) => (item.shape as { kind: string } | undefined)?.kind === "circle";
+
+const forceful = (item: Labelled) => item.kind === "point" || item.kind === "joint";
+const ownLine = (item: Labelled) => item.kind === "line" && Array.isArray(item.q_kN_m);
+const threePoints = (item: Labelled) => (item.varies as { kind: string } | null)?.kind === "three_points";
+const labelsOf = (list: Labelled[] | undefined) => (list ?? []).map((i) => i.id);
+const joints = (d: FloorDocument) => [...labelsOf(d.columns), ...labelsOf(d.walls)];
+const named = (path: string, name: string, choices: (d: FloorDocument, item: Labelled) => string[]): Property => ({
+  path,
+  name,
+  type: "choice",
+  choicesFor: choices,
+  when: (i) => (i.kind === "area" && !i.varies) || i.kind === "line",
+});
+/** Categories of use by standard, as the server's generators know them. */
+const categoriesOf = (d: FloorDocument) =>
+  d.standard === "ACI 318-19" ? ["other", "assembly", "garage", "heavy"] : [..."ABCDEFGH"];
+export const SLICED = ["mn", "mt", "vn", "w", "mx", "my", "mxy", "m1", "m2", "vx", "vy", "v", "nx", "ny", "nxy"];
 
 /** Properties by kind, in the order of the ledger's columns. */
 export const PROPERTIES: Record<Kind, Property[]> = {
@@ -145,12 +167,30 @@ export const PROPERTIES: Record<Kind, Property[]> = {
     label,
     { path: "case", name: "Case", type: "choice", choices: (d) => (d.load_cases ?? []).map((c) => c.id) },
     { path: "kind", name: "Kind", type: "text", when: () => false },
-    number("q_kPa", "Load", "pressure", { when: kind("area") }),
-    number("q_kN_m.0", "At the start", "lineload", { when: kind("line") }),
-    number("q_kN_m.1", "At the end", "lineload", { when: kind("line") }),
-    number("F_kN", "Force", "force", { when: kind("point"), fallback: 0 }),
-    number("Mx_kNm", "Moment about x", "moment", { when: kind("point"), fallback: 0 }),
-    number("My_kNm", "Moment about y", "moment", { when: kind("point"), fallback: 0 }),
+    named("worth", "Value from", (d, i) => [
+      "own",
+      ...(i.kind === "area" ? [...labelsOf(d.build_ups), ...labelsOf(d.occupancies)] : labelsOf(d.partitions)),
+    ]),
+    number("q_kPa", "Load", "pressure", { when: (i) => i.kind === "area" && typeof i.q_kPa === "number" }),
+    number("varies.q_kPa.0", "at 1", "pressure", { when: (i) => Boolean(i.varies) }),
+    number("varies.q_kPa.1", "at 2", "pressure", { when: (i) => Boolean(i.varies) }),
+    number("varies.q_kPa.2", "at 3", "pressure", { when: threePoints }),
+    { path: "varies.points", name: "Points", type: "points", when: threePoints },
+    {
+      path: "varies.line",
+      name: "Varies along",
+      type: "points",
+      when: (i) => (i.varies as { kind: string } | null)?.kind === "direction",
+    },
+    number("q_kN_m.0", "At the start", "lineload", { when: ownLine }),
+    number("q_kN_m.1", "At the end", "lineload", { when: ownLine }),
+    number("F_kN", "Force", "force", { when: forceful, fallback: 0 }),
+    number("Mx_kNm", "Moment about x", "moment", { when: forceful, fallback: 0 }),
+    number("My_kNm", "Moment about y", "moment", { when: forceful, fallback: 0 }),
+    number("patch.b_m", "Spread over", "size", { when: kind("point"), empty: true }),
+    number("patch.d_m", "by", "size", { when: (i) => Boolean(i.patch) }),
+    { path: "support", name: "At", type: "choice", choices: joints, when: kind("joint") },
+    { path: "slabs", name: "On slabs", type: "text", when: kind("area"), empty: true },
     { ...x, when: kind("point") },
     { ...y, when: kind("point") },
     { ...line, when: kind("line") },
@@ -166,6 +206,36 @@ export const PROPERTIES: Record<Kind, Property[]> = {
   ],
   probes: [label, x, y],
   panels: [label, outline],
+  slices: [
+    label,
+    {
+      path: "quantity",
+      name: "Quantity",
+      type: "choice",
+      choices: () => SLICED,
+      fallback: "mn",
+    },
+    number("width_m", "Averaged over", "length", { fallback: 0 }),
+    line,
+  ],
+  load_materials: [label, number("unit_weight_kN_m3", "Unit weight", "weight")],
+  build_ups: [
+    label,
+    { path: "layers", name: "Layers", type: "text", wide: true, fallback: "", empty: true },
+    number("extra_kPa", "Besides", "pressure", { fallback: 0 }),
+  ],
+  partitions: [
+    label,
+    { path: "build_up", name: "Build-up", type: "choice", choices: (d) => labelsOf(d.build_ups) },
+    number("height_m", "Height", "length"),
+  ],
+  occupancies: [
+    label,
+    { path: "category", name: "Category", type: "choice", choices: categoriesOf, empty: true },
+    number("q_kPa", "Live load", "pressure"),
+    number("partitions_kPa", "Movable partitions", "pressure", { fallback: 0 }),
+    { path: "source", name: "Source", type: "text", wide: true, fallback: "", empty: true },
+  ],
   grid: [label],
   load_cases: [
     label,
@@ -182,7 +252,11 @@ export const PROPERTIES: Record<Kind, Property[]> = {
       "prestress",
       "temperature",
     ]),
+    { path: "category", name: "Category", type: "choice", choices: categoriesOf, empty: true },
     { path: "pattern", name: "In patterns", type: "check", fallback: false },
+    { path: "reversible", name: "Either sign", type: "check", fallback: false },
+    choice("direction", "Direction", ["x", "y"], { empty: true, fallback: undefined }),
+    { path: "group", name: "Excludes others of", type: "text", empty: true },
   ],
   combinations: [label],
   concretes: [
@@ -203,13 +277,47 @@ export const PROPERTIES: Record<Kind, Property[]> = {
 /** The properties of one object; a combination's are its factors. */
 export function propertiesOf(kindOf: Kind, item: Labelled, document: FloorDocument): Property[] {
   if (kindOf === "combinations")
-    return (document.load_cases ?? [])
-      .filter((c) => c.id in ((item.factors as Record<string, number> | undefined) ?? {}) && !c.id.includes("."))
-      .map((c) => number(`factors.${c.id}`, `Factor of ${c.id}, ${c.nature.replace("_", " ")}`, "none"));
+    return (document.load_cases ?? []).map((c) =>
+      number(`factor:${c.id}`, `${c.id}, ${c.nature.replace("_", " ")}`, "none", { empty: true }),
+    );
   return PROPERTIES[kindOf].filter((p) => !p.when || p.when(item));
 }
 
+/** Where a load takes its value from: `own`, or the label of a build-up, occupancy or partition. */
+function worthOf(item: Labelled): string {
+  return (item.build_up ?? item.occupancy ?? item.partition ?? "own") as string;
+}
+
+/** The load with its value from elsewhere, or a value of its own again. */
+function withWorth(item: Labelled, from: { key: string; value: unknown }): Labelled {
+  const { build_up: _b, occupancy: _o, partition: _p, q_kPa: _q, q_kN_m: _l, varies: _v, ...rest } = item;
+  return { ...rest, [from.key]: from.value };
+}
+
+/** Layers as written: `screed 60; tiles 12` in the project's unit of thickness. */
+export function layersText(layers: { material: string; thickness_mm: number }[], system: System): string {
+  return layers.map((l) => `${l.material} ${written(l.thickness_mm, "cover", system)}`).join("; ");
+}
+
+/** Layers read back; a string says what is wrong. */
+export function layersOf(text: string, document: FloorDocument, system: System) {
+  const out: { material: string; thickness_mm: number }[] = [];
+  const known = document.load_materials ?? [];
+  for (const part of text.split(";").filter((p) => p.trim())) {
+    const match = /^(.*\S)\s+(\S+(?:\s*(?:mm|cm|m|in|"))?)$/.exec(part.trim());
+    const thickness = match ? read(match[2] as string, "cover", system) : null;
+    const material = known.find((m) => m.id.toLowerCase() === match?.[1]?.toLowerCase());
+    if (!match || thickness === null || thickness <= 0)
+      return `“${part.trim()}” is no layer; write material and thickness: screed 60; tiles 12`;
+    if (!material) return `“${match[1]}” is none of the materials of layers: ${known.map((m) => m.id).join(", ")}`;
+    out.push({ material: material.id, thickness_mm: thickness });
+  }
+  return out;
+}
+
 export function valueAt(item: Labelled, path: string): unknown {
+  if (path === "worth") return worthOf(item);
+  if (path.startsWith("factor:")) return (item.factors as Record<string, number>)[path.slice("factor:".length)];
   return path.split(".").reduce<unknown>((here, key) => (here as Record<string, unknown> | undefined)?.[key], item);
 }
 
@@ -221,6 +329,18 @@ export function withValue(item: Labelled, path: string, value: unknown): Labelle
   if ((first === "below" || first === "above") && second === "height_m") {
     const was = copy[first] as { far_end?: string } | null | undefined;
     copy[first] = value === undefined ? null : { far_end: "fixed", ...was, height_m: value };
+    return copy;
+  }
+  if (path.startsWith("factor:")) {
+    const factors = { ...(copy.factors as Record<string, number>) };
+    if (value === undefined || value === 0) delete factors[path.slice("factor:".length)];
+    else factors[path.slice("factor:".length)] = value as number;
+    return { ...copy, factors, ...(copy.rule ? { edited: true } : {}) };
+  }
+  if (path === "worth") return withWorth(item, value as { key: string; value: unknown });
+  if (path === "patch.b_m") {
+    if (value === undefined) delete copy.patch;
+    else copy.patch = { d_m: value, ...(copy.patch as object | null), b_m: value };
     return copy;
   }
   if (path === "shape.kind") {
@@ -246,6 +366,8 @@ export function cellText(property: Property, item: Labelled, system: System): st
   if (value === undefined || value === null) return "";
   if (property.type === "points") return pointsText(value as Vertex[], system);
   if (property.type === "check") return value ? "yes" : "no";
+  if (property.path === "layers") return Array.isArray(value) ? layersText(value, system) : "";
+  if (property.path === "slabs") return Array.isArray(value) ? value.join(", ") : "";
   if (typeof value === "number" && property.dimension) return written(value, property.dimension, system);
   return String(value).replaceAll("_", " ");
 }
@@ -271,8 +393,24 @@ function pointsText(points: Vertex[], system: System): string {
 export type Parsed = { value: unknown } | { problem: string };
 
 /** What a text typed or pasted into a cell means. */
-export function parsed(property: Property, text: string, document: FloorDocument, system: System): Parsed {
+export function parsed(
+  property: Property,
+  text: string,
+  document: FloorDocument,
+  system: System,
+  item?: Labelled,
+): Parsed {
   const given = text.trim();
+  if (property.path === "worth" && item) return worthFrom(given, document, item);
+  if (property.path === "layers") {
+    const layers = layersOf(given, document, system);
+    return typeof layers === "string" ? { problem: layers } : { value: layers };
+  }
+  if (property.path === "slabs" && given) {
+    const wanted = given.split(",").map((s) => s.trim());
+    const strange = wanted.find((w) => !document.slabs.some((s) => s.id === w));
+    return strange ? { problem: `“${strange}” is no slab of this floor` } : { value: wanted };
+  }
   if (given === "") {
     if (property.empty) return { value: undefined };
     if (property.fallback !== undefined && property.type !== "choice") return { value: undefined };
@@ -313,6 +451,22 @@ export function parsed(property: Property, text: string, document: FloorDocument
         };
   }
   return { value: given };
+}
+
+function worthFrom(given: string, document: FloorDocument, item: Labelled): Parsed {
+  const found = (list: Labelled[] | undefined) => list?.find((i) => i.id.toLowerCase() === given.toLowerCase())?.id;
+  if (given === "own" || given === "") {
+    const value = item.kind === "line" ? [1, 1] : 1;
+    return { value: { key: item.kind === "line" ? "q_kN_m" : "q_kPa", value } };
+  }
+  if (item.kind === "line") {
+    const partition = found(document.partitions);
+    return partition ? { value: { key: "partition", value: partition } } : { problem: `“${given}” is no partition` };
+  }
+  const build = found(document.build_ups);
+  if (build) return { value: { key: "build_up", value: build } };
+  const use = found(document.occupancies);
+  return use ? { value: { key: "occupancy", value: use } } : { problem: `“${given}” is no build-up and no occupancy` };
 }
 
 function points(given: string, system: System): Parsed {

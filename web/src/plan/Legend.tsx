@@ -1,12 +1,17 @@
+import { useState } from "react";
 import { shown } from "../units/format";
+import { useDisplay } from "./display";
 import type { Scale } from "./ramps";
 
-/** The bands of the shown field, with their limits. */
+/** The bands of the shown field, with limits that can be typed or dragged. */
 export function Legend(props: { title: string; unit: string; scale: Scale; stale: boolean }) {
   const { title, unit, scale, stale } = props;
+  const { limits, show } = useDisplay();
   const digits = scale.step >= 1 ? 0 : Math.min(3, Math.ceil(-Math.log10(scale.step) + 0.0001));
-  const wide = shown(scale.from + scale.colours.length * scale.step, "", digits).length > 3;
-  const every = scale.colours.length > 6 || (wide && scale.colours.length > 4) ? 2 : 1;
+  const count = scale.colours.length;
+  const to = scale.from + count * scale.step;
+  const wide = shown(to, "", digits).length > 3;
+  const every = count > 6 || (wide && count > 4) ? 2 : 1;
   return (
     <figure className="legend" aria-label={`Legend: ${title}, ${unit}`}>
       <figcaption>
@@ -18,11 +23,69 @@ export function Legend(props: { title: string; unit: string; scale: Scale; stale
         ))}
       </div>
       <div className="ticks">
-        {Array.from({ length: scale.colours.length + 1 }, (_, k) => (
+        {Array.from({ length: count + 1 }, (_, k) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: ticks have no other identity
-          <span key={k}>{k % every === 0 ? shown(scale.from + k * scale.step, "", digits) : ""}</span>
+          <span key={k}>
+            {k % every === 0 && k > 0 && k < count ? shown(scale.from + k * scale.step, "", digits) : ""}
+          </span>
         ))}
       </div>
+      <div className="limits">
+        <Limit
+          name="Lower limit of the bands"
+          value={scale.from}
+          digits={digits}
+          reach={to - scale.from}
+          set={(from) => from < to && show({ limits: { from, to } })}
+        />
+        <button type="button" disabled={!limits} onClick={() => show({ limits: null })} title="Limits from the field">
+          {limits ? "Fit to field" : "fitted"}
+        </button>
+        <Limit
+          name="Upper limit of the bands"
+          value={to}
+          digits={digits}
+          reach={to - scale.from}
+          set={(upper) => upper > scale.from && show({ limits: { from: scale.from, to: upper } })}
+        />
+      </div>
     </figure>
+  );
+}
+
+/** One limit: typed, stepped by arrow keys, or dragged to either side. */
+function Limit(props: { name: string; value: number; digits: number; reach: number; set: (value: number) => void }) {
+  const { name, value, digits, reach, set } = props;
+  const [text, setText] = useState<string | null>(null);
+  const [drag, setDrag] = useState<{ x: number; value: number } | null>(null);
+  const done = () => {
+    const typed = Number((text ?? "").replace("−", "-").replace(",", "."));
+    if (text?.trim() && Number.isFinite(typed)) set(typed);
+    setText(null);
+  };
+  return (
+    <input
+      aria-label={name}
+      title={`${name}: type, or drag to the side`}
+      value={text ?? shown(value, "", digits)}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={done}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") done();
+        if (e.key === "Escape") setText(null);
+        if (e.key === "ArrowUp" || e.key === "ArrowDown") {
+          set(value + (e.key === "ArrowUp" ? 1 : -1) * (reach / 18));
+          e.preventDefault();
+        }
+      }}
+      onPointerDown={(e) => {
+        setDrag({ x: e.clientX, value });
+        e.currentTarget.setPointerCapture(e.pointerId);
+      }}
+      onPointerMove={(e) =>
+        drag && Math.abs(e.clientX - drag.x) > 3 && set(drag.value + ((e.clientX - drag.x) / 150) * reach)
+      }
+      onPointerUp={() => setDrag(null)}
+    />
   );
 }

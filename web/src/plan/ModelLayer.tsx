@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type MouseEvent, memo, type ReactNode } from "react";
 import { type FloorDocument, itemOf, type Kind, type Labelled, type Ref, SINGULAR, type Vertex } from "../model/floor";
+import { loadPlace } from "../model/loads";
 import { columnOutline, path, points, wallOutline } from "./shapes";
 
 type Pick = (ref: Ref, more: boolean) => void;
@@ -9,10 +10,12 @@ export const ModelLayer = memo(function ModelLayer(props: {
   document: FloorDocument;
   hidden: Set<Kind>;
   pick: Pick;
-  loads: boolean;
+  /** Loads of this case, of `all` cases, or none. */
+  loads: string | null;
+  panels: boolean;
   mats: boolean;
 }) {
-  const { document, hidden, pick, loads, mats } = props;
+  const { document, hidden, pick, loads, mats, panels } = props;
   const seen = (kind: Kind) => !hidden.has(kind);
   const draw = (kind: Kind, list: Labelled[] | undefined): ReactNode[] =>
     seen(kind)
@@ -63,7 +66,14 @@ export const ModelLayer = memo(function ModelLayer(props: {
           <path key={o.id} d={cross(points(o.outline))} className="opening-cross" />
         ))}
       {draw("beams", document.beams)}
-      {loads && draw("loads", document.loads)}
+      {loads &&
+        draw(
+          "loads",
+          document.loads
+            ?.filter((l) => loads === "all" || l.case === loads)
+            .map((l) => (l.kind === "joint" ? { ...l, at: loadPlace(l, document) ?? undefined } : l)),
+        )}
+      {panels && draw("panels", document.panels)}
       {draw("walls", document.walls)}
       {draw("columns", document.columns)}
       {draw("probes", document.probes)}
@@ -91,7 +101,8 @@ export function ChosenLayer(props: { document: FloorDocument; chosen: Ref[] }) {
     <g className="chosen-layer">
       {props.chosen.map((ref) => {
         const item = itemOf(props.document, ref);
-        const d = item && outlineOf(ref.kind, item);
+        // A slice shows by itself that it is selected.
+        const d = item && ref.kind !== "slices" && outlineOf(ref.kind, item);
         return d ? (
           <path
             key={`${ref.kind}:${ref.id}`}
@@ -112,6 +123,14 @@ export function outlineOf(kind: Kind, item: Labelled): string | null {
   if (kind === "beams") return path(wallOutline(item.line as Vertex[], item.width_m as number));
   if (item.outline) return path(points(item.outline as Vertex[]));
   if (item.line) return path(points(item.line as Vertex[], false), false);
+  if (kind === "loads" && item.patch)
+    return path(
+      columnOutline({
+        ...item,
+        shape: { kind: "rectangle", ...item.patch },
+        angle_deg: (item.patch as { angle_deg?: number }).angle_deg,
+      } as never),
+    );
   if (item.at) return path(disc(item.at as Vertex, kind === "loads" ? 0.3 : kind === "probes" ? 0.1 : 0.14));
   return null;
 }
@@ -122,6 +141,8 @@ function classOf(kind: Kind, item: Labelled): string {
       return item.kind === "area" ? "bedding" : item.kind === "line" ? "line-support" : "point-support";
     case "loads":
       return `${item.kind}-load`;
+    case "panels":
+      return "panel own";
     case "mats":
       return item.direction === "x" ? "mat" : "mat across";
     case "columns":

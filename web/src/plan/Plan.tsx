@@ -1,20 +1,24 @@
 import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useSession, useStale } from "../app/session";
-import { type FloorDocument, itemOf, type Ref, type Vertex } from "../model/floor";
+import { type FloorDocument, itemOf, type Kind, type Ref, type Slice, type Vertex } from "../model/floor";
+import { useDiagrams } from "../readings/diagrams";
+import { useArrangement } from "../readings/shown";
 import { markOf, SIGN, shown, use } from "../units/format";
 import { measured, unitOf, useUnits } from "../units/quantities";
+import { digitsOf, toldUnit } from "../units/results";
 import { type Drawing, DrawingLayer, useDrawing, useFloorDrawing } from "./DrawingLayer";
-import { chosenField, fieldLabel, QUANTITIES, useDisplay } from "./display";
+import { useDisplay } from "./display";
 import { FieldCanvas } from "./FieldCanvas";
+import { useField } from "./field";
 import { Legend } from "./Legend";
 import { type Placed, place, type Wanted } from "./labels";
-import { Lookup } from "./lookup";
 import { MeshLayer } from "./MeshLayer";
 import { ChosenLayer, ModelLayer } from "./ModelLayer";
 import { PinLayer } from "./PinLayer";
 import { PointerReading, usePointer } from "./PointerReading";
 import { modelLabels } from "./planLabels";
-import { scaleOf } from "./ramps";
+import { reactionLabels, useReactions } from "./reactionLabels";
+import { SliceLayer, sliceLabels } from "./SliceLayer";
 import { StripLayer, stripLabels } from "./StripLayer";
 import { MARGIN, useSettled } from "./settled";
 import { bounds, path, points } from "./shapes";
@@ -26,31 +30,22 @@ import { basis, useGesture } from "./tools/gesture";
 import { Handles } from "./tools/Handles";
 import { inWindow } from "./tools/selection";
 import { type Snap, SnapIndex } from "./tools/snap";
-import { usePlanKeys } from "./usePlanKeys";
+import { BUILDING, usePlanKeys } from "./usePlanKeys";
 import { useView } from "./view";
 import { ZoneLayer } from "./ZoneLayer";
 
+/** Kinds on which a click asks for the value at that place where results are read. */
+const ON_FLOOR: Kind[] = ["slabs", "thickenings", "one_way_areas", "stiffness_areas", "mats", "panels"];
+
 /** The plan: result field below, model above it, labels on top. */
 export function Plan() {
-  const {
-    document,
-    results,
-    fields,
-    selection,
-    chosen: picked,
-    findings,
-    step,
-    select,
-    openRow,
-    flight,
-    floor,
-  } = useSession();
+  const { document, results, selection, chosen: picked, findings, step, select, openRow, flight, floor } = useSession();
   const tool = useGesture((g) => g.tool);
   const system = useUnits((u) => u.system);
   const drawing = useDrawing((d) => d.shown);
   useFloorDrawing();
   const [span, setSpan] = useState<{ x0: number; y0: number; x1: number; y1: number } | null>(null);
-  const editing = ["setout", "build", "load"].includes(step);
+  const editing = BUILDING.includes(step);
   const display = useDisplay();
   const stale = useStale();
   const frame = useRef<HTMLDivElement>(null);
@@ -85,6 +80,9 @@ export function Plan() {
 
   usePlanKeys(document, display.hidden, () => fit(box), by);
 
+  const viewNow = useRef(view);
+  viewNow.current = view;
+
   const index = useMemo(
     () =>
       document
@@ -100,43 +98,21 @@ export function Plan() {
     [index, view.k],
   );
 
-  const chosen = fields ? chosenField(fields.heads, display) : -1;
-  const head = chosen >= 0 ? (fields?.heads[chosen] ?? null) : null;
-  const values = chosen >= 0 ? (fields?.values[chosen] ?? null) : null;
-  const scale = useMemo(
-    () =>
-      head &&
-      scaleOf(
-        head.least,
-        head.greatest,
-        head.quantity === "steel" || (head.quantity === "w" && head.least > -0.15 * head.greatest),
-      ),
-    [head],
+  const field = useField();
+  const meshFields = useSession((s) => s.fields);
+  const { fields, values, scale, unit, title, lookup, extremes } = field;
+  const slices = useMemo(
+    () => (display.hidden.has("slices") || step !== "analyse" ? [] : ((document?.slices ?? []) as Slice[])),
+    [document?.slices, display.hidden, step],
   );
-  const lookup = useMemo(() => (fields ? new Lookup(fields) : null), [fields]);
-  const unit = head ? (fields?.units[head.quantity] ?? "") : "";
-  const title = head ? `${QUANTITIES.find(([k]) => k === head.quantity)?.[1]}, ${fieldLabel(head)}` : "";
+  const diagrams = useDiagrams(slices, field.chosen?.of ?? null);
+  const reactions = useReactions(field.chosen, display.reactions && !editing);
   const settled = useSettled(view, size.width, size.height);
   const toScreen = useCallback(
     (x: number, y: number) => ({ x: settled.x + settled.k * x, y: settled.y - settled.k * y }),
     [settled],
   );
   const slide = view.k / settled.k;
-
-  const extremes = useMemo(() => {
-    if (!fields || !values) return [];
-    let [low, high] = [0, 0];
-    for (let i = 1; i < values.length; i++) {
-      if ((values[i] as number) < (values[low] as number)) low = i;
-      if ((values[i] as number) > (values[high] as number)) high = i;
-    }
-    const at = (i: number) => ({
-      x: fields.xy[2 * i] as number,
-      y: fields.xy[2 * i + 1] as number,
-      v: values[i] as number,
-    });
-    return head && head.quantity !== "steel" && head.quantity !== "w" ? [at(high), at(low)] : [at(high)];
-  }, [fields, values, head]);
 
   const strips = useMemo(
     () => (results?.strips ?? []).filter((s) => s.direction === display.strips && s.kind !== "middle"),
@@ -163,11 +139,18 @@ export function Plan() {
       ? results?.sags.find((s) => s.where === selection.where)
       : null;
 
+  const placeChosen = selection?.type === "place" ? selection.at : null;
+
   const labels = useMemo(() => {
     const wanted: Wanted[] = [];
     if (extremes.length && display.quantity !== "none")
       for (const e of extremes)
-        wanted.push({ ...toScreen(e.x, e.y), text: `${shown(e.v, unit)} ${unit}`, priority: 50, callout: true });
+        wanted.push({
+          ...toScreen(e.x, e.y),
+          text: `${shown(e.v, "", digitsOf(unit))} ${unit}`,
+          priority: 50,
+          callout: true,
+        });
     if (display.zones)
       for (const z of worstZones) {
         const mark = markOf(z.utilisation);
@@ -179,7 +162,9 @@ export function Plan() {
           callout: mark === "fail" || zoneChosen === z.column,
         });
       }
-    if (display.strips !== "off") wanted.push(...stripLabels(strips, settled));
+    if (display.strips !== "off") wanted.push(...stripLabels(strips, settled, system));
+    if (slices.length) wanted.push(...sliceLabels(slices, diagrams, toScreen, system));
+    if (reactions && results) wanted.push(...reactionLabels(reactions, results, toScreen, system));
     if (display.labels && document)
       wanted.push(...modelLabels(document, results, step, display, settled.k, toScreen, system));
     return place(wanted, size.width, size.height, CORNERS(size.width, editing));
@@ -198,11 +183,22 @@ export function Plan() {
     toScreen,
     unit,
     editing,
+    slices,
+    diagrams,
+    reactions,
   ]);
-  const governing = governingPanels(useSession.getState().results, selection);
+  const { panels: arrangement, told } = useArrangement();
+  const governing = arrangement ?? governingPanels(useSession.getState().results, selection);
 
   const pick = useCallback((ref: Ref, more: boolean) => {
     const session = useSession.getState();
+    const pointer = usePointer.getState().at;
+    const { x, y, k } = viewNow.current;
+    // Where results are read, a click on the floor itself asks for the value there.
+    if (!BUILDING.includes(session.step) && ON_FLOOR.includes(ref.kind) && pointer) {
+      session.select({ type: "place", at: [(pointer.x - x) / k, (y - pointer.y) / k] });
+      return;
+    }
     if (!more) session.choose([ref]);
     else {
       const rest = session.chosen.filter((r) => r.kind !== ref.kind || r.id !== ref.id);
@@ -319,20 +315,41 @@ export function Plan() {
                   document={document}
                   hidden={display.hidden}
                   pick={pick}
-                  loads={step === "load"}
+                  loads={step === "load" ? (display.loadsOf ?? "all") : null}
+                  panels={step === "arrange"}
                   mats={step === "steel" && settled.k > 24}
                 />
               )}
-              {display.mesh && fields && <MeshLayer fields={fields} />}
+              {display.mesh && meshFields && <MeshLayer fields={meshFields} />}
               {document && <ChosenLayer document={document} chosen={picked} />}
               {(step === "arrange" || governing.size > 0) &&
                 (results?.panels ?? []).map((p) => (
-                  <path key={p.id} d={path(p.outline)} className={`panel ${governing.has(p.id) ? "loaded" : ""}`} />
+                  <path
+                    key={p.id}
+                    d={path(p.outline)}
+                    className={`panel ${governing.has(p.id) ? "loaded" : ""}`}
+                    data-panel={p.id}
+                    data-loaded={governing.has(p.id)}
+                  />
                 ))}
               {results && display.strips !== "off" && (
                 <StripLayer strips={strips} chosen={stripChosen} pick={openStrip} />
               )}
               {results && display.zones && <ZoneLayer zones={results.zones} chosen={zoneChosen} pick={openZone} />}
+              {results && slices.length > 0 && (
+                <SliceLayer
+                  slices={slices}
+                  diagrams={diagrams}
+                  chosen={selection?.type === "object" && selection.kind === "slices" ? selection.id : null}
+                  pick={(id) => select({ type: "object", kind: "slices", id })}
+                />
+              )}
+              {placeChosen && (
+                <path
+                  d={`M${placeChosen[0] - 9 / settled.k} ${placeChosen[1]}h${18 / settled.k}M${placeChosen[0]} ${placeChosen[1] - 9 / settled.k}v${18 / settled.k}`}
+                  className="asked"
+                />
+              )}
               {sagChosen && <path d={path(sagChosen.ends, false)} className="sag-line" />}
             </g>
             {!display.hidden.has("grid") &&
@@ -383,11 +400,7 @@ export function Plan() {
           </g>
         </svg>
       </div>
-      {editing ? (
-        <DrawBar fit={() => fit(box)} />
-      ) : (
-        <Toolbar heads={fields?.heads ?? []} shown={head} fit={() => fit(box)} />
-      )}
+      {editing ? <DrawBar fit={() => fit(box)} /> : <Toolbar heads={meshFields?.heads ?? []} fit={() => fit(box)} />}
       <EntryStrip />
       {document && document.slabs.length === 0 && !tool && (
         <p className="invitation">
@@ -395,11 +408,16 @@ export function Plan() {
           the “Set out” step.
         </p>
       )}
-      {head && scale && !editing && <Legend title={title} unit={unit} scale={scale} stale={stale} />}
+      {values && scale && !editing && <Legend title={title} unit={unit} scale={scale} stale={stale} />}
+      {!editing && (field.problem || told) && (
+        <p className={`legend words ${values ? "low" : ""}`} data-testid="told">
+          {field.problem || told}
+        </p>
+      )}
       {display.strips !== "off" && results && (
         <p className="legend words">
-          Column strips along {display.strips}: ultimate moment, kNm a strip, over all arrangements. Sagging on the side
-          of the stretched face.
+          Column strips along {display.strips}: ultimate moment, {toldUnit("kNm", system).unit} a strip, over all
+          arrangements. Sagging on the side of the stretched face.
         </p>
       )}
       <PointerReading view={view} width={size.width} places={editing} lookup={lookup} values={values} unit={unit} />

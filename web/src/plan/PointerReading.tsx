@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import { shown } from "../units/format";
 import { measured, useUnits } from "../units/quantities";
+import { digitsOf } from "../units/results";
 import type { Lookup } from "./lookup";
 import type { View } from "./view";
 
@@ -34,7 +35,7 @@ export function PointerReading(props: {
       )}
       {under !== null && (
         <output className="reading" style={{ left: Math.min(at.x + 14, width - 150), top: at.y + 16 }}>
-          {shown(under, unit)} {unit}
+          {shown(under, "", digitsOf(unit))} {unit}
         </output>
       )}
     </>

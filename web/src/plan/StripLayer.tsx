@@ -1,5 +1,6 @@
 import type { Strip } from "../model/results";
-import { shown } from "../units/format";
+import type { System } from "../units/quantities";
+import { figureOf } from "../units/results";
 import type { Wanted } from "./labels";
 import type { View } from "./view";
 
@@ -58,7 +59,7 @@ export function StripLayer(props: { strips: Strip[]; chosen: string | null; pick
 }
 
 /** Labels of the greatest sagging and hogging moment of each strip. */
-export function stripLabels(strips: Strip[], view: View): Wanted[] {
+export function stripLabels(strips: Strip[], view: View, system: System): Wanted[] {
   const scale = stripScale(strips);
   return strips.flatMap((strip) =>
     [strip.M_kNm[1], strip.M_kNm[0]].flatMap((values, k) => {
@@ -73,7 +74,7 @@ export function stripLabels(strips: Strip[], view: View): Wanted[] {
         {
           x: view.x + view.k * x,
           y: view.y - view.k * y,
-          text: shown(m, "kNm", 0),
+          text: figureOf(m, "kNm", system, 0),
           priority: Math.abs(m) / 1000,
           tone: "soft",
         },

@@ -1,62 +1,222 @@
+import { useState } from "react";
 import type { FieldHead } from "../api/fields";
-import { type Display, fieldLabel, QUANTITIES, useDisplay } from "./display";
+import { useReadings } from "../readings/readings";
+import { chosenReading, chosenText, KINDS, stored, useDisplay } from "./display";
+import { useGesture } from "./tools/gesture";
+
+const GROUPS: [string, string[]][] = [
+  ["Shape", ["w"]],
+  ["Moments", ["mx", "my", "mxy", "m1", "m2"]],
+  ["Wood–Armer", ["wa_bottom_x", "wa_bottom_y", "wa_top_x", "wa_top_y"]],
+  ["Shear", ["vx", "vy", "v"]],
+  ["Membrane", ["nx", "ny", "nxy"]],
+  ["Bedding", ["bearing"]],
+];
 
 /** Chooses what of the results lies on the plan. */
-export function Toolbar(props: { heads: FieldHead[]; shown: FieldHead | null; fit: () => void }) {
+export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
   const display = useDisplay();
-  const mine = props.heads.filter((h) => h.quantity === display.quantity);
+  const catalogue = useReadings((r) => r.catalogue);
+  const { tool, begin, set } = useGesture();
+  const [more, setMore] = useState(false);
+  const { quantity, show } = display;
+  const head = props.heads[stored(props.heads, display)];
+  const chosen = chosenReading(catalogue, display);
+  const known = catalogue?.quantities.find((q) => q.key === quantity);
+  const steel = props.heads.filter((h) => h.quantity === "steel");
+  const lasting = props.heads.filter((h) => h.quantity === "w");
+  const selection = catalogue?.selections.find((s) => s.of === (head?.of ?? chosen?.of));
+  const kinds = quantity === "w" && lasting.some((h) => h.of === selection?.of) ? ["with creep"] : [];
+  if (selection) kinds.push("all");
+  if (selection?.pattern) kinds.push(...(known?.senses ?? []), "arrangement");
   return (
-    <div className="toolbar" role="toolbar" aria-label="What the plan shows">
-      <label>
-        <span className="quiet">Field</span>
+    <>
+      <div className="toolbar" role="toolbar" aria-label="What the plan shows">
         <select
-          value={display.quantity}
+          value={quantity}
           aria-label="Field"
-          onChange={(e) => display.show({ quantity: e.target.value as Display["quantity"], of: null, kind: null })}
+          onChange={(e) =>
+            show({ quantity: e.target.value, kind: null, minus: null, ...(quantity === "steel" ? { of: null } : {}) })
+          }
         >
-          {QUANTITIES.map(([key, name]) => (
-            <option key={key} value={key}>
-              {name}
-            </option>
+          <option value="none">No field</option>
+          {GROUPS.map(([group, keys]) => (
+            <optgroup key={group} label={group}>
+              {keys.map((key) => {
+                const q = catalogue?.quantities.find((c) => c.key === key);
+                return (
+                  q && (
+                    <option key={key} value={key}>
+                      {`${q.symbol.replace("_", "")} ${q.name}`}
+                    </option>
+                  )
+                );
+              })}
+            </optgroup>
           ))}
+          {steel.length > 0 && <option value="steel">Steel</option>}
         </select>
-      </label>
-      {mine.length > 0 && props.shown && (
-        <select
-          aria-label="Case, combination or face"
-          value={`${props.shown.of}|${props.shown.kind}`}
-          onChange={(e) => {
-            const [of = "", kind = ""] = e.target.value.split("|");
-            display.show({ of, kind });
-          }}
-        >
-          {mine.map((h) => (
-            <option key={`${h.of}|${h.kind}`} value={`${h.of}|${h.kind}`}>
-              {fieldLabel(h)}
-            </option>
-          ))}
-        </select>
-      )}
-      <span className="rule" />
-      {(["x", "y"] as const).map((direction) => (
+        {quantity === "steel" && head && (
+          <select
+            aria-label="Face and direction"
+            value={`${head.of}|${head.kind}`}
+            onChange={(e) => {
+              const [of = "", kind = ""] = e.target.value.split("|");
+              show({ of, kind });
+            }}
+          >
+            {steel.map((h) => (
+              <option key={`${h.of}|${h.kind}`} value={`${h.of}|${h.kind}`}>
+                {h.of}, {KINDS[h.kind]}
+              </option>
+            ))}
+          </select>
+        )}
+        {quantity !== "steel" && selection && (
+          <>
+            <select
+              aria-label="Case or combination"
+              value={selection.of}
+              onChange={(e) => show({ of: e.target.value, kind: null })}
+            >
+              {[...new Set(catalogue?.selections.map((s) => s.limit_state))].map((state) => (
+                <optgroup key={state ?? "cases"} label={state ? state.replace("_", "-") : "cases"}>
+                  {catalogue?.selections
+                    .filter((s) => s.limit_state === state)
+                    .map((s) => (
+                      <option key={s.of} value={s.of}>
+                        {s.of}
+                      </option>
+                    ))}
+                </optgroup>
+              ))}
+            </select>
+            {kinds.length > 1 && (
+              <select
+                aria-label="Of the arrangements"
+                value={head ? head.kind : chosen?.kind}
+                onChange={(e) =>
+                  show({
+                    of: selection.of,
+                    kind: e.target.value,
+                    ...(e.target.value === "arrangement" && !display.arrangement
+                      ? { arrangement: catalogue?.arrangements[0]?.name ?? null }
+                      : {}),
+                  })
+                }
+              >
+                {kinds.map((k) => (
+                  <option key={k} value={k}>
+                    {KINDS[k]}
+                  </option>
+                ))}
+              </select>
+            )}
+            {chosen?.kind === "arrangement" && !head && (
+              <select
+                aria-label="Arrangement"
+                value={display.arrangement ?? ""}
+                onChange={(e) => show({ arrangement: e.target.value })}
+              >
+                {catalogue?.arrangements.map((a) => (
+                  <option key={a.name}>{a.name}</option>
+                ))}
+              </select>
+            )}
+          </>
+        )}
+        <span className="rule" />
+        <button type="button" aria-pressed={display.reactions} onClick={() => show({ reactions: !display.reactions })}>
+          Reactions
+        </button>
+        <button type="button" aria-pressed={display.zones} onClick={() => show({ zones: !display.zones })}>
+          Zones
+        </button>
         <button
           type="button"
-          key={direction}
-          aria-pressed={display.strips === direction}
-          onClick={() => display.show({ strips: display.strips === direction ? "off" : direction })}
+          aria-pressed={tool === "slice"}
+          title="Lay a slice across the floor (4)"
+          onClick={() => (tool === "slice" ? set({ tool: null, points: [] }) : begin("slice"))}
         >
-          Strips {direction}
+          Slice <kbd>4</kbd>
         </button>
-      ))}
-      <button type="button" aria-pressed={display.zones} onClick={() => display.show({ zones: !display.zones })}>
-        Zones
-      </button>
-      <button type="button" aria-pressed={display.labels} onClick={() => display.show({ labels: !display.labels })}>
-        Labels
-      </button>
-      <button type="button" title="Fit the floor (F)" onClick={props.fit}>
-        Fit
-      </button>
-    </div>
+        <button type="button" aria-expanded={more} onClick={() => setMore(!more)}>
+          More
+        </button>
+        <button type="button" title="Fit the floor (F)" onClick={props.fit}>
+          Fit
+        </button>
+      </div>
+      {more && (
+        <div className="sheet-menu show" role="group" aria-label="More of the results">
+          {(["x", "y"] as const).map((direction) => (
+            <label key={direction}>
+              <input
+                type="checkbox"
+                checked={display.strips === direction}
+                onChange={() => show({ strips: display.strips === direction ? "off" : direction })}
+              />
+              Strips along {direction}
+            </label>
+          ))}
+          <label>
+            <input type="checkbox" checked={display.labels} onChange={() => show({ labels: !display.labels })} />
+            Labels
+          </label>
+          <label>
+            <input type="checkbox" checked={display.mesh} onChange={() => show({ mesh: !display.mesh })} />
+            Mesh
+          </label>
+          <label title="One even value an element, not averaged between elements of one thickness">
+            <input
+              type="checkbox"
+              checked={display.byElement}
+              onChange={() => show({ byElement: !display.byElement, ...(quantity === "w" ? { kind: "all" } : {}) })}
+            />
+            By element
+          </label>
+          <fieldset>
+            <legend>Less</legend>
+            <select
+              aria-label="What is taken off"
+              value={display.minus?.of ?? ""}
+              onChange={(e) =>
+                show({
+                  minus: e.target.value ? { of: e.target.value, kind: "all" } : null,
+                  ...(display.kind === "with creep" ? { kind: "all" } : {}),
+                  ...(quantity === "w" && !display.kind ? { kind: "all", of: selection?.of ?? null } : {}),
+                })
+              }
+            >
+              <option value="">nothing</option>
+              {catalogue?.selections.map((s) => (
+                <option key={s.of} value={s.of}>
+                  {s.of}
+                </option>
+              ))}
+            </select>
+            {display.minus && (
+              <select
+                aria-label="Arrangement of what is taken off"
+                value={display.minus.kind}
+                onChange={(e) => show({ minus: { of: display.minus?.of ?? "", kind: e.target.value as "all" } })}
+              >
+                {["all", "least", "greatest"].map((k) => (
+                  <option key={k} value={k}>
+                    {KINDS[k]}
+                  </option>
+                ))}
+              </select>
+            )}
+            {display.minus?.revision && <span className="quiet">of revision {display.minus.revision}</span>}
+          </fieldset>
+          {display.minus && chosen && (
+            <p className="quiet">
+              {chosenText(chosen)} less {chosenText(display.minus)}
+            </p>
+          )}
+        </div>
+      )}
+    </>
   );
 }

@@ -1,4 +1,5 @@
-import type { FloorDocument, Vertex } from "../model/floor";
+import type { FloorDocument } from "../model/floor";
+import { loadPlace, loadText } from "../model/loads";
 import type { Results } from "../model/results";
 import type { StepName } from "../route/stepName";
 import { measured, type System } from "../units/quantities";
@@ -46,22 +47,12 @@ export function modelLabels(
         out.push({ ...middle(points(item.line, false)), text: item.id, tone: "id", priority: 1 });
   if (step === "load")
     for (const l of seen("loads") ? (document.loads ?? []) : []) {
-      const at = l.at ?? (l.line ? mid(l.line) : l.outline ? mid(l.outline) : null);
-      if (!at) continue;
-      const text =
-        l.kind === "area"
-          ? measured(l.q_kPa ?? 0, "pressure", system)
-          : l.kind === "line"
-            ? measured(l.q_kN_m?.[0] ?? 0, "lineload", system)
-            : measured(l.F_kN ?? 0, "force", system);
-      out.push({ ...place(at[0] ?? 0, at[1] ?? 0), text, tone: "load", priority: 4 });
+      const at = loadPlace(l, document);
+      if (!at || (display.loadsOf && l.case !== display.loadsOf)) continue;
+      const text = `${display.loadsOf ? "" : `${l.case} `}${loadText(l, document, system)}`;
+      out.push({ ...place(at[0], at[1]), text, tone: "load", priority: 4 });
     }
   if (step === "arrange")
     for (const p of results?.panels ?? []) out.push({ ...middle(p.outline), text: p.id, tone: "id", priority: 3 });
   return out;
-}
-
-function mid(list: Vertex[]): [number, number] {
-  const n = list.length;
-  return [list.reduce((t, p) => t + (p[0] ?? 0), 0) / n, list.reduce((t, p) => t + (p[1] ?? 0), 0) / n];
 }

@@ -29,3 +29,9 @@ export function colourAt(scale: Scale, value: number): string {
   const band = Math.floor((value - scale.from) / scale.step);
   return scale.colours[Math.max(0, Math.min(scale.colours.length - 1, band))] as string;
 }
+
+/** Bands between limits that were set by hand: even ones over the whole of them. */
+export function bandsBetween(from: number, to: number): Scale {
+  const colours = from < 0 && to > 0 ? TIDE : KILN;
+  return { from, step: Math.max(to - from, 1e-9) / colours.length, colours };
+}

@@ -10,7 +10,7 @@ import { pointsOf, TOOLS, toolOf } from "./tools/tools";
 const NUDGE = 60;
 
 /** Steps of the route in which the floor is built. */
-const BUILDING: StepName[] = ["setout", "build", "load"];
+export const BUILDING: StepName[] = ["setout", "build", "load", "arrange"];
 
 /** The keys of the plan: tools by their letters, the steps of a gesture, the clipboard, the view. */
 export function usePlanKeys(
@@ -51,7 +51,10 @@ export function usePlanKeys(
       else if (event.key === "-") by(0, 0, 0.8);
       else {
         const wanted = TOOLS.find((t) => t.letter === letter);
-        if (!wanted || event.altKey || !(building || wanted.group === "measure")) return;
+        const anywhere = wanted?.group === "measure" || wanted?.group === "read";
+        if (!wanted || event.altKey || !(building || anywhere)) return;
+        if (wanted.group === "load" && useSession.getState().step !== "load") return;
+        if (wanted.group === "arrange" && useSession.getState().step !== "arrange") return;
         gesture.begin(wanted.key);
       }
       event.preventDefault();

@@ -1,5 +1,6 @@
 import { useSession, useStale } from "../app/session";
 import { DISPLAY_OF, useDisplay } from "../plan/display";
+import { useGesture } from "../plan/tools/gesture";
 import { STEPS, stepView } from "./steps";
 
 const MARK = { empty: "", attention: "!", running: "…", fresh: "✓", failing: "✕" } as const;
@@ -22,6 +23,7 @@ export function Route() {
                 type="button"
                 aria-current={s.key === step ? "step" : undefined}
                 onClick={() => {
+                  useGesture.getState().set({ tool: null, points: [] });
                   setStep(s.key);
                   show({ ...DISPLAY_OF[s.key], of: null, kind: null });
                 }}

@@ -91,7 +91,7 @@ def arrangements(panels: Panels, angle: float, supports: Sequence[Held]) -> list
         for k in range(int(number.min()), int(number.max())):
             # Strips are named by a panel in each: numbers of strips are nowhere to be seen.
             pair = [labels[int(np.flatnonzero(number == n)[0])] for n in (k, k + 1) if (number == n).any()]
-            found.append((f"two strips along {name} at {'–'.join(pair)}", "adjacent", (number == k) | (number == k + 1)))
+            found.append((f"{name} strips at {'–'.join(pair)}", "adjacent", (number == k) | (number == k + 1)))
     shapes: list[BaseGeometry] = [p for _, p in panels]
     by_label: dict[str, list[BaseGeometry]] = {}
     for held in supports:

@@ -30,18 +30,27 @@ export function DrawBar(props: { fit: () => void }) {
       {t.name} <kbd>{t.letter}</kbd>
     </button>
   );
-  const draw = TOOLS.filter((t) => t.group === "draw");
+  const step = useSession((s) => s.step);
+  const own = TOOLS.filter((t) => t.group === (step === "load" ? "load" : step === "arrange" ? "arrange" : "none"));
+  const draw = TOOLS.filter((t) => (own.length ? false : t.group === "draw" || t.key === "probe"));
   const change = TOOLS.filter((t) => t.group === "change");
   const measure = TOOLS.filter((t) => t.group === "measure");
   const picked = draw.find((t) => t.key === tool && !FIRST.includes(t.key));
   return (
     <>
       <div className="toolbar draw" role="toolbar" aria-label="Draw">
+        {own.map(button)}
         {draw.filter((t) => FIRST.includes(t.key)).map(button)}
         {picked && button(picked)}
-        <button type="button" aria-expanded={more === "draw"} onClick={() => setMore(more === "draw" ? null : "draw")}>
-          More
-        </button>
+        {draw.length > 0 && (
+          <button
+            type="button"
+            aria-expanded={more === "draw"}
+            onClick={() => setMore(more === "draw" ? null : "draw")}
+          >
+            More
+          </button>
+        )}
         <span className="rule" />
         {measure.map(button)}
         <button type="button" aria-expanded={more === "show"} onClick={() => setMore(more === "show" ? null : "show")}>

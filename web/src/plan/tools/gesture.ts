@@ -84,7 +84,8 @@ export const useGesture = create<Gesture>((set, get) => {
       useTemplates.getState().set(tool.key, template);
       const edit = drawn(tool, template, points, document);
       if (edit) void session.edit(edit);
-      set({ ...clear, mode: "offset" });
+      // What reads results is pinned one at a time; what is built comes in numbers.
+      set({ ...clear, mode: "offset", ...(tool.group === "read" ? { tool: null } : {}) });
       return;
     }
     if (tool.key === "cut") {

@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import type { FloorDocument, Kind, Labelled } from "../../model/floor";
+import { useDisplay } from "../display";
 
 /** What the next object of each kind is like; it keeps what was chosen last. */
 export const useTemplates = create<{
@@ -13,6 +14,18 @@ export const useTemplates = create<{
 type Storeys = { below: number; above: number | null };
 
 /** The template of a tool, with materials that the floor has and heights of its level. */
+/** A load of the active case, or of the first one that its kind is usual in. */
+function newLoad(key: string, document: FloorDocument): Record<string, unknown> {
+  const cases = document.load_cases ?? [];
+  const active = useDisplay.getState().loadsOf;
+  const wanted = key === "area" ? "live" : "dead";
+  const fit = cases.find((c) => c.id === active) ?? cases.find((c) => c.nature === wanted) ?? cases[0];
+  const common = { case: fit?.id ?? "" };
+  if (key === "area") return { ...common, kind: "area", q_kPa: 1 };
+  if (key === "line") return { ...common, kind: "line", q_kN_m: [1, 1] };
+  return { ...common, kind: "point", F_kN: 10 };
+}
+
 export function templateOf(key: string, kind: Kind, document: FloorDocument, storeys: Storeys): Labelled {
   const kept = useTemplates.getState().items[key];
   const concrete = document.concretes[0]?.id ?? "";
@@ -20,6 +33,10 @@ export function templateOf(key: string, kind: Kind, document: FloorDocument, sto
   if (kept) {
     const fit = { ...kept };
     if ("concrete" in fit && !known(document.concretes, fit.concrete)) fit.concrete = concrete;
+    const cases = document.load_cases ?? [];
+    const active = useDisplay.getState().loadsOf;
+    if ("case" in fit && active && cases.some((c) => c.id === active)) fit.case = active;
+    if ("case" in fit && !known(cases, fit.case)) fit.case = cases[0]?.id;
     if ("rebar" in fit && !known(document.rebars, fit.rebar)) fit.rebar = document.rebars[0]?.id;
     return fit;
   }
@@ -56,6 +73,10 @@ export function templateOf(key: string, kind: Kind, document: FloorDocument, sto
       return { ...common, angle_deg: 0, bending_along: 0.5, bending_across: 0.5, twist: 0.5 };
     case "mats":
       return { ...common, face: "bottom", direction: "x", bar_mm: 12, spacing_mm: 200 };
+    case "slices":
+      return { ...common, quantity: "mn", width_m: 0 };
+    case "loads":
+      return { ...common, ...newLoad(key, document) };
     default:
       return common;
   }

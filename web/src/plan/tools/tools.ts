@@ -21,7 +21,7 @@ export type Tool = {
   letter: string;
   form: Form;
   kind?: Kind;
-  group: "draw" | "change" | "measure";
+  group: "draw" | "change" | "measure" | "load" | "read" | "arrange";
   /** What to point at next, by the number of points so far. */
   asks: string[];
   /** Needs something selected. */
@@ -77,7 +77,36 @@ export const TOOLS: Tool[] = [
     asks: outline,
   },
   { key: "mat", name: "Mat", letter: "J", form: "outline", kind: "mats", group: "draw", asks: outline },
-  { key: "probe", name: "Probe", letter: "Q", form: "point", kind: "probes", group: "draw", asks: ["the probe"] },
+  { key: "area", name: "Area load", letter: "1", form: "outline", kind: "loads", group: "load", asks: outline },
+  {
+    key: "line",
+    name: "Line load",
+    letter: "2",
+    form: "two",
+    kind: "loads",
+    group: "load",
+    asks: ["one end", "the other end"],
+  },
+  {
+    key: "point",
+    name: "Point load",
+    letter: "3",
+    form: "point",
+    kind: "loads",
+    group: "load",
+    asks: ["where it stands"],
+  },
+  {
+    key: "slice",
+    name: "Slice",
+    letter: "4",
+    form: "two",
+    kind: "slices",
+    group: "read",
+    asks: ["one end", "the other end"],
+  },
+  { key: "panel", name: "Panel", letter: "5", form: "outline", kind: "panels", group: "arrange", asks: outline },
+  { key: "probe", name: "Probe", letter: "Q", form: "point", kind: "probes", group: "read", asks: ["the probe"] },
   {
     key: "gridline",
     name: "Grid line",

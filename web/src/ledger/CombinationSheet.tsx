@@ -1,0 +1,90 @@
+import { useMemo } from "react";
+import { useSession } from "../app/session";
+import { mapped, relabelled, removed } from "../model/edits";
+import type { Combination, FloorDocument, Labelled } from "../model/floor";
+import { nameOf } from "../model/floor";
+import { type Property, withValue } from "../model/schema";
+import { type CellChange, Sheet } from "./Sheet";
+
+const STATES = ["ultimate", "characteristic", "frequent", "quasi_permanent", "service", "sustained", "transfer"];
+
+/** A combination with one cell changed; a generated row is marked as edited by it. */
+function withFactor(row: Combination, path: string, value: unknown): Combination {
+  const out = withValue(row, path, value) as Combination;
+  return row.rule ? { ...out, edited: true } : out;
+}
+
+/** Rows combinations, columns cases: edited like a spreadsheet, the rule behind each row beside it. */
+export function CombinationSheet(props: { document: FloorDocument }) {
+  const { document } = props;
+  const { chosen, choose, edit } = useSession();
+  const cases = document.load_cases ?? [];
+  const rows = (document.combinations ?? []) as Labelled[];
+  const properties = useMemo<Property[]>(
+    () => [
+      { path: "id", name: "Combination", type: "text" },
+      { path: "limit_state", name: "Limit state", type: "choice", choices: () => STATES },
+      ...cases.map<Property>((c) => ({
+        path: `factor:${c.id}`,
+        name: c.id,
+        type: "number",
+        dimension: "none",
+        empty: true,
+        narrow: true,
+      })),
+      { path: "origin", name: "Rule", type: "text", wide: true, fixed: true },
+    ],
+    [cases],
+  );
+  const ids = useMemo(() => chosen.filter((r) => r.kind === "combinations").map((r) => r.id), [chosen]);
+  const shown = useMemo(
+    () =>
+      rows.map((r) => ({
+        ...r,
+        origin: `${r.edited ? "edited: " : ""}${(r.rule as string | undefined) ?? "own row"}`,
+        mark: r.edited ? "edited" : r.rule ? "" : "own",
+      })),
+    [rows],
+  );
+  const changed = (d: FloorDocument, changes: CellChange[]): FloorDocument => {
+    let out = d;
+    for (const c of [...changes.filter((x) => x.path !== "id"), ...changes.filter((x) => x.path === "id")])
+      out =
+        c.path === "id"
+          ? relabelled(out, { kind: "combinations", id: c.id }, String(c.value))
+          : mapped(out, [{ kind: "combinations", id: c.id }], (i) => withFactor(i as Combination, c.path, c.value));
+    return out;
+  };
+  return (
+    <Sheet
+      list="combinations"
+      title="Combinations"
+      rows={shown}
+      properties={properties}
+      document={document}
+      chosen={ids}
+      choose={(picked) => choose(picked.map((id) => ({ kind: "combinations", id })))}
+      set={(changes, line) => edit({ line, change: (d) => changed(d, changes) })}
+      append={(made) => {
+        const taken = new Set(rows.map((r) => r.id));
+        const items = made.map((values, k) => {
+          let n = k + 1;
+          while (taken.has(`K${n}`)) n++;
+          const id = typeof values.id === "string" && !taken.has(values.id) ? values.id : `K${n}`;
+          taken.add(id);
+          const start: Combination = { id, limit_state: "ultimate", factors: {} };
+          return Object.entries(values).reduce((row, [path, value]) => withFactor(row, path, value), start);
+        });
+        return edit({
+          line: `${items.length} combinations pasted`,
+          change: (d) => ({ ...d, combinations: [...(d.combinations ?? []), ...items] }),
+        });
+      }}
+      remove={(gone) => {
+        const refs = gone.map((id) => ({ kind: "combinations" as const, id }));
+        void edit({ line: `${nameOf(refs)} deleted`, change: (d) => removed(d, refs), picks: [] });
+      }}
+      empty="No combinations yet. Generate the standard's in the inspector, or read them from a table."
+    />
+  );
+}

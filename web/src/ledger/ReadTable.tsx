@@ -1,0 +1,124 @@
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type Selection, useSession } from "../app/session";
+import { cellOf, useExported } from "./exported";
+import type { Line, TableView } from "./tables";
+
+const same = (a: Selection, b: Selection) => a !== null && b !== null && JSON.stringify(a) === JSON.stringify(b);
+
+/** A table of results: sorted by any column, walked by arrow keys, its selection the plan's. */
+export function ReadTable(props: { table: TableView; name: string }) {
+  const { table, name } = props;
+  const { selection, select, flyTo } = useSession();
+  const [sort, setSort] = useState<{ name: string; column: number; down: boolean } | null>(null);
+  const body = useRef<HTMLDivElement>(null);
+  const last = table.columns.length - 1;
+  const by = sort?.name === name ? sort : table.columns[last]?.name === "Use" ? { column: last, down: true } : null;
+  const lines = useMemo(() => {
+    if (!by) return table.lines;
+    const fixed = table.lines.filter((l) => l.fixed);
+    const free = table.lines.filter((l) => !l.fixed);
+    return [
+      ...fixed,
+      ...free.sort((a, b) => {
+        const [p, q] = [a.cells[by.column]?.sort ?? "", b.cells[by.column]?.sort ?? ""];
+        const order =
+          typeof p === "number" && typeof q === "number"
+            ? p - q
+            : String(p).localeCompare(String(q), "en", { numeric: true });
+        return by.down ? -order : order;
+      }),
+    ];
+  }, [table, by]);
+  const current = lines.findIndex((l) => same(l.opens, selection));
+  useEffect(() => {
+    if (current >= 0) body.current?.querySelectorAll("tbody tr")[current]?.scrollIntoView({ block: "nearest" });
+  }, [current]);
+  useEffect(() => {
+    useExported.setState({
+      table: {
+        title: table.title,
+        columns: table.columns.map((c) => c.name.replaceAll("_", "")),
+        rows: () => lines.map((l) => l.cells.map((c) => cellOf(c.plain ?? c.text))),
+      },
+    });
+  }, [table, lines]);
+
+  const choose = (line: Line | undefined, fly: boolean) => {
+    if (!line?.opens) return;
+    select(line.opens);
+    if (fly && line.at) flyTo(line.at);
+  };
+  const keys = (event: KeyboardEvent) => {
+    if (event.shiftKey) return;
+    const move = { ArrowDown: 1, ArrowUp: -1, PageDown: 8, PageUp: -8, Home: -1e6, End: 1e6 }[event.key];
+    if (move !== undefined) {
+      const next = Math.max(0, Math.min(lines.length - 1, (current < 0 ? -Math.sign(move) : current) + move));
+      choose(lines[next], false);
+      event.preventDefault();
+    } else if (event.key === "Enter") choose(lines[current], true);
+  };
+  return (
+    <div className="rows" ref={body} tabIndex={0} onKeyDown={keys} role="grid" aria-label={`${table.title} table`}>
+      {lines.length > 0 ? (
+        <table>
+          <thead>
+            <tr>
+              {table.columns.map((c, i) => (
+                <th
+                  key={c.name + String(i)}
+                  className={c.figure ? "figure" : ""}
+                  aria-sort={by?.column === i ? (by.down ? "descending" : "ascending") : "none"}
+                >
+                  <button
+                    type="button"
+                    onClick={() => setSort({ name, column: i, down: by?.column === i ? !by.down : c.figure })}
+                  >
+                    {heading(c.name)}
+                    {by?.column === i ? (by.down ? " ↓" : " ↑") : ""}
+                  </button>
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {lines.map((line, k) => (
+              <tr
+                key={line.key}
+                aria-selected={k === current}
+                className={`${k === current ? "current" : ""} ${line.fixed ? "sum" : ""}`}
+                onClick={() => choose(line, true)}
+                onKeyDown={() => undefined}
+                data-line={line.key}
+              >
+                {line.cells.map((c, i) => (
+                  <td
+                    // biome-ignore lint/suspicious/noArrayIndexKey: columns keep their order
+                    key={i}
+                    className={`${table.columns[i]?.figure ? "figure" : ""} ${c.mark ?? ""}`}
+                  >
+                    {c.text}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : (
+        <p className="empty">{table.empty}</p>
+      )}
+    </div>
+  );
+}
+
+/** A heading with its subscripts set low and its unit quiet. */
+function heading(name: string) {
+  const [symbol = "", ...rest] = name.split(" ");
+  const [base, low] = symbol.split("_");
+  return (
+    <>
+      {base}
+      {low && <sub>{low}</sub>}
+      {rest.length > 0 && ` ${rest.join(" ")}`}
+    </>
+  );
+}

@@ -1,0 +1,68 @@
+import { measured, type System } from "../units/quantities";
+import type { BuildUp, FloorDocument, Load, Vertex } from "./floor";
+
+/** Weight of a build-up, kPa. */
+export function weightOf(build: BuildUp, document: FloorDocument): number {
+  const weight = (id: string) => document.load_materials?.find((m) => m.id === id)?.unit_weight_kN_m3 ?? 0;
+  return (build.layers ?? []).reduce((t, l) => t + (weight(l.material) * l.thickness_mm) / 1000, build.extra_kPa ?? 0);
+}
+
+/** The even value of an area load (kPa) or line load (kN/m) that takes it from elsewhere; null for one of its own. */
+export function worthOf(load: Load, document: FloorDocument): number | null {
+  if (load.build_up) {
+    const build = document.build_ups?.find((b) => b.id === load.build_up);
+    return build ? weightOf(build, document) : null;
+  }
+  if (load.occupancy) {
+    const use = document.occupancies?.find((o) => o.id === load.occupancy);
+    return use ? use.q_kPa + (use.partitions_kPa ?? 0) : null;
+  }
+  if (load.partition) {
+    const partition = document.partitions?.find((p) => p.id === load.partition);
+    const build = document.build_ups?.find((b) => b.id === partition?.build_up);
+    return partition && build ? partition.height_m * weightOf(build, document) : null;
+  }
+  return null;
+}
+
+/** The value of a load as the plan and tables tell it. */
+export function loadText(load: Load, document: FloorDocument, system: System): string {
+  const worth = worthOf(load, document);
+  if (load.kind === "area") {
+    if (load.varies) {
+      const [least, most] = [Math.min(...load.varies.q_kPa), Math.max(...load.varies.q_kPa)];
+      return `${measured(least, "pressure", system).replace(/ \S+$/, "")} to ${measured(most, "pressure", system)}`;
+    }
+    return measured(worth ?? load.q_kPa ?? 0, "pressure", system);
+  }
+  if (load.kind === "line") {
+    const [a = 0, b = 0] = worth === null ? (load.q_kN_m ?? []) : [worth, worth];
+    const end = measured(b, "lineload", system);
+    return a === b ? end : `${measured(a, "lineload", system).replace(/ \S+$/, "")} to ${end}`;
+  }
+  const parts = [
+    load.F_kN ? measured(load.F_kN, "force", system) : "",
+    load.Mx_kNm ? `Mx ${measured(load.Mx_kNm as number, "moment", system)}` : "",
+    load.My_kNm ? `My ${measured(load.My_kNm as number, "moment", system)}` : "",
+  ].filter(Boolean);
+  return parts.join(", ") || measured(0, "force", system);
+}
+
+/** Where a load stands on the plan: the middle of its outline or line, its point, its column or wall; null: everywhere. */
+export function loadPlace(load: Load, document: FloorDocument): [number, number] | null {
+  const middle = (list: Vertex[]): [number, number] => [
+    list.reduce((t, p) => t + (p[0] ?? 0), 0) / list.length,
+    list.reduce((t, p) => t + (p[1] ?? 0), 0) / list.length,
+  ];
+  if (load.at) return [load.at[0] ?? 0, load.at[1] ?? 0];
+  if (load.line) return middle(load.line);
+  if (load.outline) return middle(load.outline);
+  if (load.kind === "joint") {
+    const column = document.columns?.find((c) => c.id === load.support);
+    if (column) return [column.at[0] ?? 0, column.at[1] ?? 0];
+    const wall = document.walls?.find((w) => w.id === load.support);
+    return wall ? middle(wall.line) : null;
+  }
+  const slab = load.slabs?.length === 1 ? document.slabs.find((s) => s.id === load.slabs?.[0]) : undefined;
+  return slab ? middle(slab.outline) : null;
+}

@@ -1,0 +1,137 @@
+import { useEffect, useMemo } from "react";
+import type { Fields } from "../api/fields";
+import { useSession } from "../app/session";
+import { type Chosen, fieldRequest, useReadings } from "../readings/readings";
+import { useUnits } from "../units/quantities";
+import { toldUnit } from "../units/results";
+import { chosenReading, chosenText, type Display, KINDS, stored, useDisplay } from "./display";
+import { Lookup } from "./lookup";
+import { bandsBetween, type Scale, scaleOf } from "./ramps";
+
+export type Spot = { x: number; y: number; v: number };
+
+/** The field on the plan: its mesh, values in the project's units, bands, title and extremes. */
+export type Shown = {
+  fields: Fields | null;
+  values: Float32Array | null;
+  scale: Scale | null;
+  title: string;
+  unit: string;
+  extremes: Spot[];
+  lookup: Lookup | null;
+  chosen: Chosen | null;
+  problem: string;
+};
+
+const NAMES: Record<string, string> = { steel: "Steel", w: "Deflection w" };
+
+/** Values that are never negative are shown from nought up. */
+const ONE_SIDED = ["steel", "v", "wa_bottom_x", "wa_bottom_y", "wa_top_x", "wa_top_y", "bearing"];
+
+/** What the plan shows of the newest run. */
+export function useField(): Shown {
+  const display = useDisplay();
+  const fields = useSession((s) => s.fields);
+  const freshRun = useSession((s) => s.shownRun);
+  const { catalogue, field, fieldKey, problem, load, loadField } = useReadings();
+  const system = useUnits((u) => u.system);
+  useEffect(() => {
+    void load(freshRun);
+  }, [freshRun, load]);
+
+  const index = fields ? stored(fields.heads, display) : -1;
+  const head = index >= 0 ? fields?.heads[index] : undefined;
+  const chosen = useMemo(() => chosenReading(catalogue, display), [catalogue, display]);
+  const wanted =
+    freshRun !== null && !head && chosen && display.quantity !== "none" && display.quantity !== "steel"
+      ? fieldRequest(freshRun, display.quantity, chosen, display.minus, display.byElement)
+      : "";
+  useEffect(() => {
+    void loadField(wanted);
+  }, [wanted, loadField]);
+
+  const raw = head ? (fields?.values[index] ?? null) : wanted && wanted === fieldKey ? (field?.values ?? null) : null;
+  const siUnit = head ? (fields?.units[head.quantity] ?? "") : (field?.unit ?? "");
+  const quantity = catalogue?.quantities.find((q) => q.key === display.quantity);
+  const mesh = useMemo(() => {
+    if (!fields || !raw) return fields;
+    return raw.length === fields.xy.length / 2 ? fields : spread(fields, raw.length);
+  }, [fields, raw]);
+
+  return useMemo(() => {
+    const none = { values: null, scale: null, title: "", unit: "", extremes: [], lookup: null, chosen, problem };
+    if (!raw || !mesh || display.quantity === "none") return { ...none, fields };
+    const { factor, unit } = toldUnit(siUnit, system);
+    // A run of another mesh: its field is on its way.
+    const flat = raw.length === mesh.xy.length / 2 ? raw : overElements(raw, mesh.triangles.length / 3);
+    if (flat.length !== mesh.xy.length / 2) return { ...none, fields };
+    const values = factor === 1 ? flat : flat.map((v) => v * factor);
+    const extremes = peaks(mesh, values);
+    const [low, high] = [extremes[1]?.v ?? 0, extremes[0]?.v ?? 0];
+    const oneSided =
+      !display.minus && (ONE_SIDED.includes(display.quantity) || (display.quantity === "w" && low > -0.15 * high));
+    const scale = display.limits
+      ? bandsBetween(display.limits.from, display.limits.to)
+      : scaleOf(low, high, oneSided && high > 0);
+    const name = quantity
+      ? `${capital(quantity.name)} ${quantity.symbol.replace("_", "")}`
+      : (NAMES[display.quantity] ?? "");
+    const title = `${name}, ${head ? `${head.of}, ${KINDS[head.kind]}` : chosen ? chosenText(chosen) : ""}${minusText(display)}`;
+    return {
+      fields: mesh,
+      values,
+      scale,
+      title,
+      unit,
+      extremes: oneSided ? extremes.slice(0, 1) : extremes,
+      lookup: new Lookup(mesh),
+      chosen,
+      problem,
+    };
+  }, [raw, mesh, fields, siUnit, system, display, head, chosen, quantity, problem]);
+}
+
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+
+function minusText({ minus }: Display): string {
+  if (!minus) return "";
+  return ` less ${chosenText(minus)}${minus.revision ? ` of revision ${minus.revision}` : ""}`;
+}
+
+/** The greatest and the least value with their places. */
+function peaks(fields: Fields, values: Float32Array): Spot[] {
+  let [low, high] = [-1, -1];
+  for (let i = 0; i < values.length; i++) {
+    if (Number.isNaN(values[i])) continue;
+    if (low < 0 || (values[i] as number) < (values[low] as number)) low = i;
+    if (high < 0 || (values[i] as number) > (values[high] as number)) high = i;
+  }
+  if (low < 0) return [];
+  const at = (i: number) => ({
+    x: fields.xy[2 * i] as number,
+    y: fields.xy[2 * i + 1] as number,
+    v: values[i] as number,
+  });
+  return [at(high), at(low)];
+}
+
+/** The mesh with corners of its own for every triangle, so that each element has one even colour. */
+function spread(fields: Fields, elements: number): Fields {
+  const corners = fields.triangles.length;
+  if (corners / 3 < elements) return fields;
+  const xy = new Float32Array(2 * corners);
+  for (let i = 0; i < corners; i++) {
+    const p = fields.triangles[i] as number;
+    xy[2 * i] = fields.xy[2 * p] as number;
+    xy[2 * i + 1] = fields.xy[2 * p + 1] as number;
+  }
+  return { ...fields, xy, triangles: Uint32Array.from({ length: corners }, (_, i) => i) };
+}
+
+/** Values of elements at the corners of their triangles: quadrilaterals come first, in two rounds of triangles. */
+function overElements(values: Float32Array, triangles: number): Float32Array {
+  const quads = triangles - values.length;
+  const out = new Float32Array(3 * triangles);
+  for (let t = 0; t < triangles; t++) out.fill(values[t < quads ? t : t - quads] as number, 3 * t, 3 * t + 3);
+  return out;
+}

@@ -1,0 +1,126 @@
+import { create } from "zustand";
+import { api, problemsOf } from "../api/client";
+import type { components } from "../api/generated";
+
+export type Catalogue = components["schemas"]["Catalogue"];
+export type QuantityState = components["schemas"]["QuantityState"];
+export type Reading = components["schemas"]["ReadingState"];
+export type Diagram = components["schemas"]["DiagramState"];
+export type RunEntry = components["schemas"]["RunEntry"];
+export type ReactionTable = components["schemas"]["ReactionTable"];
+
+/** What of a run is read: a case or combination, with all live load, over arrangements, or under one of them. */
+export type Chosen = { of: string; kind: "all" | "least" | "greatest" | "arrangement"; arrangement?: string };
+/** What is taken off it: another choice of this run, or of another one. */
+export type Minus = Chosen & { run?: number; revision?: number };
+
+export type FieldValues = { values: Float32Array; least: number; greatest: number; unit: string };
+
+type Readings = {
+  /** The run that everything here belongs to. */
+  run: number | null;
+  catalogue: Catalogue | null;
+  /** The field on the plan, and the request that it answers. */
+  field: FieldValues | null;
+  fieldKey: string;
+  problem: string;
+  load: (run: number | null) => Promise<void>;
+  loadField: (key: string) => Promise<void>;
+};
+
+const KEPT = 24;
+const cache = new Map<string, FieldValues>();
+
+/** Reads one field: a JSON header, then float32. */
+export function readField(buffer: ArrayBuffer): FieldValues {
+  const length = new DataView(buffer).getUint32(0, true);
+  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, length)));
+  const values = new Float32Array(buffer, 4 + length, header.count);
+  return { values, least: header.least, greatest: header.greatest, unit: header.unit };
+}
+
+/** The request for a field of a run. */
+export function fieldRequest(
+  run: number,
+  quantity: string,
+  chosen: Chosen,
+  minus: Minus | null,
+  byElement: boolean,
+): string {
+  const query = new URLSearchParams({ quantity, of: chosen.of, kind: chosen.kind });
+  if (chosen.arrangement) query.set("arrangement", chosen.arrangement);
+  if (minus) {
+    query.set("minus_of", minus.of);
+    query.set("minus_kind", minus.kind);
+    if (minus.arrangement) query.set("minus_arrangement", minus.arrangement);
+    if (minus.run && minus.run !== run) query.set("minus_run", String(minus.run));
+  }
+  if (byElement) query.set("by_element", "true");
+  return `/api/runs/${run}/field?${query}`;
+}
+
+/** What can be read of the newest run, and the field that is on the plan. */
+export const useReadings = create<Readings>((set, get) => ({
+  run: null,
+  catalogue: null,
+  field: null,
+  fieldKey: "",
+  problem: "",
+  load: async (run) => {
+    if (run === get().run) return;
+    // The catalogue of the run before stays until the new one is there: most runs have the same.
+    set({ run });
+    if (run === null) {
+      set({ catalogue: null, field: null, fieldKey: "" });
+      return;
+    }
+    const { data } = await api.GET("/api/runs/{run_id}/catalogue", { params: { path: { run_id: run } } });
+    if (data && get().run === run) set({ catalogue: data });
+  },
+  loadField: async (key) => {
+    if (key === get().fieldKey) return;
+    const kept = cache.get(key);
+    set({ fieldKey: key, problem: "", ...(kept ? { field: kept } : key ? {} : { field: null }) });
+    if (kept || !key) return;
+    const answer = await fetch(key).catch(() => null);
+    if (!answer?.ok) {
+      const problem = answer ? problemsOf(await answer.json().catch(() => null))[0]?.sentence : "";
+      if (get().fieldKey === key) set({ field: null, problem: problem ?? "" });
+      return;
+    }
+    const field = readField(await answer.arrayBuffer());
+    cache.set(key, field);
+    for (const old of [...cache.keys()].slice(0, Math.max(0, cache.size - KEPT))) cache.delete(old);
+    if (get().fieldKey === key) set({ field });
+  },
+}));
+
+/** A quantity at a point or support, with the arrangements behind it. */
+export async function readValue(
+  run: number,
+  of: string,
+  quantity: string,
+  place: { x: number; y: number } | { support: string },
+): Promise<Reading | string> {
+  const { data, error } = await api.GET("/api/runs/{run_id}/value", {
+    params: { path: { run_id: run }, query: { of, quantity, ...place } },
+  });
+  return data ?? problemsOf(error)[0]?.sentence ?? "";
+}
+
+export async function readSlice(
+  run: number,
+  of: string,
+  quantity: string,
+  line: number[][],
+  width_m: number,
+): Promise<Diagram | string> {
+  const { data, error } = await api.POST("/api/runs/{run_id}/slice", {
+    params: { path: { run_id: run } },
+    body: { of, quantity, line, width_m },
+  });
+  return data ?? problemsOf(error)[0]?.sentence ?? "";
+}
+
+/** Labels of the panels in a list such as `Q: P3`. */
+export const panelsOf = (panels: string[]) => new Set(panels.map((p) => p.split(": ").pop() as string));

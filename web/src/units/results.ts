@@ -1,0 +1,67 @@
+import { shown } from "./format";
+import type { System } from "./quantities";
+
+type Told = { unit: string; factor: number; digits: number };
+
+const FOOT = 0.3048;
+const INCH = 0.0254;
+/** One kip in kN. */
+const KIP = 4.4482216152605;
+
+/** Results come in these units; what they are in the US system, and the digits they deserve in each. */
+const RESULTS: Record<string, { SI: number; US: Told }> = {
+  mm: { SI: 1, US: { unit: "in", factor: 0.001 / INCH, digits: 3 } },
+  m: { SI: 2, US: { unit: "ft", factor: 1 / FOOT, digits: 2 } },
+  "m²": { SI: 1, US: { unit: "ft²", factor: 1 / FOOT ** 2, digits: 0 } },
+  kN: { SI: 1, US: { unit: "kip", factor: 1 / KIP, digits: 2 } },
+  kNm: { SI: 1, US: { unit: "kip-ft", factor: 1 / (KIP * FOOT), digits: 2 } },
+  "kNm/m": { SI: 1, US: { unit: "kip-ft/ft", factor: 1 / KIP, digits: 2 } },
+  "kN/m": { SI: 1, US: { unit: "kip/ft", factor: FOOT / KIP, digits: 3 } },
+  kPa: { SI: 2, US: { unit: "psf", factor: (1000 * FOOT ** 2) / KIP, digits: 1 } },
+  stress: { SI: 0, US: { unit: "psi", factor: (1000 * INCH ** 2) / KIP, digits: 1 } },
+  "mm²/m": { SI: 0, US: { unit: "in²/ft", factor: FOOT / INCH ** 2 / 1e6, digits: 3 } },
+  "%": { SI: 0, US: { unit: "%", factor: 1, digits: 0 } },
+};
+
+/** How a result in an SI unit is told in the project's system. `stress` is kPa that US practice tells in psi. */
+export function toldUnit(unit: string, system: System): Told {
+  const known = RESULTS[unit];
+  if (!known) return { unit, factor: 1, digits: 2 };
+  if (system === "US") return known.US;
+  return { unit: unit === "stress" ? "kPa" : unit, factor: 1, digits: known.SI };
+}
+
+/** Digits that a result in one of the shown units deserves. */
+export function digitsOf(unit: string): number {
+  for (const [si, told] of Object.entries(RESULTS)) {
+    if (si === unit) return told.SI;
+    if (told.US.unit === unit) return told.US.digits;
+  }
+  return 2;
+}
+
+/** A result as a figure, without its unit. */
+export function figureOf(value: number, unit: string, system: System, digits?: number): string {
+  const told = toldUnit(unit, system);
+  return shown(value * told.factor, "", digits ?? told.digits);
+}
+
+/** A result with its unit. */
+export function resultOf(value: number, unit: string, system: System, digits?: number): string {
+  return `${figureOf(value, unit, system, digits)} ${toldUnit(unit, system).unit}`.trim();
+}
+
+/**
+ * A line of a trace in the project's units: every figure that a unit follows is told anew. Symbols and bare numbers
+ * between stay as they are, so a formula's factors do too.
+ */
+export function toldText(text: string, system: System): string {
+  if (system === "SI") return text;
+  return text.replace(
+    /([−-]?\d[\d.]*) (mm²\/m|kNm\/m|kN\/m|kNm|kN|kPa|mm|m²|m)(?![\w²/])/g,
+    (whole, figure: string, unit: string) => {
+      const value = Number(figure.replace("−", "-"));
+      return Number.isFinite(value) ? resultOf(value, unit === "kPa" ? "stress" : unit, system) : whole;
+    },
+  );
+}
