@@ -4,6 +4,7 @@ import itertools
 
 import numpy as np
 import pytest
+import shapely
 
 from piastra.core.combine.arrangements import arrangements, by_standard, shares_of
 from piastra.core.combine.envelope import Factors, companion, envelope, governing_panels
@@ -130,8 +131,6 @@ def test_named_arrangements_of_nine_bays(nine_bays):
 
 
 def test_arrangements_of_an_l_shaped_floor_count_from_neighbour_to_neighbour():
-    import shapely
-
     boxes = [(0, 0), (1, 0), (2, 0), (0, 1), (0, 2)]
     panels = tuple((f"P{x}{y}", shapely.box(6 * x, 7 * y, 6 * x + 6, 7 * y + 7)) for x, y in boxes)
     found = {a.name: a.panels for a in arrangements(panels, 0.0, [Held("C", shapely.Point(6, 7).buffer(0.2))])}
@@ -255,3 +254,17 @@ def test_bearing_pressure_under_a_uniform_load():
     document["loads"] = [{"id": "a", "case": "D", "kind": "area", "q_kPa": 10.0}]
     r = responses_of(solve_floor(floor_from(document)))
     assert reading.field(r, "bearing", reading.Chosen("D")) == pytest.approx(10.0, rel=1e-6)
+
+
+def test_a_strip_round_a_re_entrant_corner_belongs_to_both_bays():
+    """An L of three bays with a margin of 0.2 m: the margin bends round the inner corner."""
+    document = flat_slab(2, 2, size=1.0)
+    document["slabs"][0]["outline"] = [[-0.2, -0.2], [12.2, -0.2], [12.2, 6.2], [6.2, 6.2], [6.2, 12.2], [-0.2, 12.2]]
+    document["columns"] = [c for c in document["columns"] if c["id"] != "C22"]
+    o = solve_floor(floor_from(document))
+    panels = dict(o.loads.panels)
+    assert len(panels) == 3
+    assert max(p.bounds[2] - p.bounds[0] for p in panels.values()) < 6.5
+    boards = {a.panels for a in o.arrangements if a.name.startswith("chequerboard")}
+    corner = next(label for label, p in panels.items() if p.contains(shapely.Point(3, 3)))
+    assert boards == {frozenset({corner}), frozenset(panels) - {corner}}

@@ -53,9 +53,14 @@ def project() -> Project:
 def second_floor() -> Floor:
     """A flat plate of 10 in with guest rooms, a reading room and a porch."""
     shape = {"kind": "rectangle", "b_m": 18 * INCH, "d_m": 18 * INCH}
-    storeys = {"below": {"height_m": round(12 * FOOT, 6), "far_end": "fixed"}, "above": {"height_m": round(11 * FOOT, 6), "far_end": "fixed"}}
+    storeys = {
+        "below": {"height_m": round(12 * FOOT, 6), "far_end": "fixed"},
+        "above": {"height_m": round(11 * FOOT, 6), "far_end": "fixed"},
+    }
     columns = [
-        {"id": f"{line}{row}", "at": _ft(x, y), "shape": shape, "concrete": "5000 psi", **storeys} for row, y in YS.items() for line, x in XS.items()
+        {"id": f"{line}{row}", "at": _ft(x, y), "shape": shape, "concrete": "5000 psi", **storeys}
+        for row, y in YS.items()
+        for line, x in XS.items()
     ]
     cases = [
         {"id": "SW", "nature": "self_weight"}, {"id": "D", "nature": "dead"},
@@ -68,7 +73,13 @@ def second_floor() -> Floor:
         {"id": "end room", "case": "L", "kind": "area", "outline": _box(56, 20, 66 + EDGE, 40 + EDGE), "occupancy": "dwelling"},
         {"id": "reading room", "case": "L", "kind": "area", "outline": _box(-EDGE, -EDGE, 44, 20), "occupancy": "reading room"},
         {"id": "lobby", "case": "L", "kind": "area", "outline": _box(44, -EDGE, 66 + EDGE, 20), "occupancy": "lobby"},
-        {"id": "porch", "case": "L", "kind": "area", "outline": _box(22, 40 + EDGE, 44, 40 + EDGE + PORCH), "occupancy": "assembly, movable seats"},
+        {
+            "id": "porch",
+            "case": "L",
+            "kind": "area",
+            "outline": _box(22, 40 + EDGE, 44, 40 + EDGE + PORCH),
+            "occupancy": "assembly, movable seats",
+        },
     ]
     loads += [
         {"id": f"wall {k + 1}", "case": "D", "kind": "line", "line": [_ft(x, 24), _ft(x, 40)], "partition": "guest room wall"}

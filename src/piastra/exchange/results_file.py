@@ -203,7 +203,7 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
         "zones": [zone(z) for z in outcome.zones], "sags": [sag(s) for s in outcome.sags], "strips": strips(outcome),
         "panels": [{"id": label, "outline": np.round(np.array(p.exterior.coords), 4).tolist()} for label, p in outcome.loads.panels],
         "arrangements": [
-            {"name": a.name, "panels": sorted(a.panels), "required": a.name in {r.name for r in outcome.required}}
+            {"name": a.name, "panels": [label for label, _ in outcome.loads.panels if label in a.panels], "required": a.name in {r.name for r in outcome.required}}
             for a in outcome.arrangements
         ],
         "loads": [asdict(s) for s in outcome.loads.sums], "area_m2": outcome.meshed.area.area,

@@ -7,6 +7,7 @@ import { useDialogs } from "./dialogs";
 import { useSession } from "./session";
 
 // The 3D view brings a good part of three.js along, which the plan does not need.
+const MovingView = lazy(() => import("../space/MovingView").then((m) => ({ default: m.MovingView })));
 const SpaceView = lazy(() => import("../space/SpaceView").then((m) => ({ default: m.SpaceView })));
 
 /** Every dialog of the application. */
@@ -51,6 +52,11 @@ export function Dialogs() {
       >
         <History />
       </Frame>
+      {shown === "moving" && (
+        <Suspense fallback={null}>
+          <MovingView close={close} />
+        </Suspense>
+      )}
       {shown === "space" && (
         <Suspense fallback={null}>
           <SpaceView close={close} />

@@ -401,7 +401,7 @@ export function Sheet(props: {
                     return (
                       <td
                         key={p.path}
-                        className={`${p.type === "number" || p.type === "whole" ? "figure" : ""} ${p.fixed ? "fixed" : ""} ${here ? "active" : ""} ${picked ? "picked" : ""} ${bad ? "wrong" : ""} ${off ? "off" : ""}`}
+                        className={`${p.type === "number" || p.type === "whole" ? "figure" : ""} ${p.fixed ? "follows" : ""} ${here ? "active" : ""} ${picked ? "picked" : ""} ${bad ? "wrong" : ""} ${off ? "off" : ""}`}
                         title={bad?.told}
                         data-cell={`${row.id}/${p.path}`}
                         onMouseDown={(e) => {

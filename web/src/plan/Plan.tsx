@@ -409,7 +409,7 @@ export function Plan() {
         </p>
       )}
       {values && scale && !editing && <Legend title={title} unit={unit} scale={scale} stale={stale} />}
-      {!editing && (field.problem || told) && (
+      {!editing && (field.problem || (arrangement && told)) && (
         <p className={`legend words ${values ? "low" : ""}`} data-testid="told">
           {field.problem || told}
         </p>

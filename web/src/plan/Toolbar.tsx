@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { FieldHead } from "../api/fields";
+import { useDialogs } from "../app/dialogs";
 import { useReadings } from "../readings/readings";
 import { chosenReading, chosenText, KINDS, stored, useDisplay } from "./display";
 import { useGesture } from "./tools/gesture";
@@ -139,6 +140,14 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
           onClick={() => (tool === "slice" ? set({ tool: null, points: [] }) : begin("slice"))}
         >
           Slice <kbd>4</kbd>
+        </button>
+        <button
+          type="button"
+          title="The deflected floor in space, moving"
+          disabled={!catalogue}
+          onClick={() => useDialogs.getState().open("moving")}
+        >
+          Move
         </button>
         <button type="button" aria-expanded={more} onClick={() => setMore(!more)}>
           More

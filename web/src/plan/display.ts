@@ -103,6 +103,7 @@ export function chosenReading(catalogue: Catalogue | null, display: Display): Ch
   const quantity = catalogue.quantities.find((q) => q.key === display.quantity);
   const found =
     catalogue.selections.find((s) => s.of === display.of) ??
+    catalogue.selections.find((s) => s.limit_state === "ultimate" && s.pattern) ??
     catalogue.selections.find((s) => s.limit_state === "ultimate") ??
     catalogue.selections[0];
   if (!found) return null;

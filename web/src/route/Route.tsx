@@ -24,6 +24,8 @@ export function Route() {
                 aria-current={s.key === step ? "step" : undefined}
                 onClick={() => {
                   useGesture.getState().set({ tool: null, points: [] });
+                  // These steps are about the floor as a whole: their panel comes first.
+                  if (["load", "combine", "arrange"].includes(s.key)) useSession.getState().select(null);
                   setStep(s.key);
                   show({ ...DISPLAY_OF[s.key], of: null, kind: null });
                 }}

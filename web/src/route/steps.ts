@@ -2,6 +2,8 @@ import type { RunEvent } from "../app/session";
 import type { FloorDocument } from "../model/floor";
 import type { Results } from "../model/results";
 import { shown, use } from "../units/format";
+import { useUnits } from "../units/quantities";
+import { resultOf } from "../units/results";
 import type { StepName } from "./stepName";
 
 export type StepState = "empty" | "attention" | "running" | "fresh" | "failing";
@@ -55,7 +57,9 @@ export function stepView(
     case "load": {
       if (!count(document.load_cases)) return { state: "empty", told: "no load cases yet" };
       const total = (results?.loads ?? []).reduce((t, l) => t + l.on_floor_kN, 0);
-      return { state: "fresh", told: `${count(document.load_cases)} cases, ${shown(total / 1000, "", 1)} MN` };
+      const { system } = useUnits.getState();
+      const sum = system === "SI" ? `${shown(total / 1000, "", 1)} MN` : resultOf(total, "kN", system, 0);
+      return { state: "fresh", told: `${count(document.load_cases)} cases, ${sum}` };
     }
     case "combine": {
       if (!count(document.combinations)) return { state: "empty", told: "no combinations yet" };

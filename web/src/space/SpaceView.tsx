@@ -1,27 +1,20 @@
 import * as Dialog from "@radix-ui/react-dialog";
 import { useEffect, useRef, useState } from "react";
 import {
-  AmbientLight,
-  Box3,
   type BufferGeometry,
   Color,
-  DirectionalLight,
   EdgesGeometry,
   LineBasicMaterial,
   LineSegments,
   Mesh,
   MeshLambertMaterial,
-  PerspectiveCamera,
   Raycaster,
-  Scene,
   Vector2,
-  Vector3,
-  WebGLRenderer,
 } from "three";
-import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { useSession } from "../app/session";
 import { nameOf, type Ref } from "../model/floor";
 import { geometryOf, solidsOf } from "./solids";
+import { stageIn } from "./stage";
 
 const COLOURS: Record<string, string> = {
   slabs: "#e4d9c6",
@@ -43,19 +36,6 @@ export function SpaceView(props: { close: () => void }) {
   useEffect(() => {
     const element = holder.current;
     if (!element || !document || !ready) return;
-    const renderer = new WebGLRenderer({ antialias: true, alpha: true });
-    renderer.setPixelRatio(window.devicePixelRatio);
-    element.append(renderer.domElement);
-    renderer.domElement.tabIndex = 0;
-    renderer.domElement.setAttribute(
-      "aria-label",
-      "The floor in space; drag to turn, wheel to come nearer, arrow keys to shift",
-    );
-    const scene = new Scene();
-    scene.add(new AmbientLight("#ffffff", 1.5));
-    const sun = new DirectionalLight("#ffffff", 1.9);
-    sun.position.set(-0.5, -0.9, 1.4);
-    scene.add(sun);
     const lines = new LineBasicMaterial({ color: "#1e2a35", transparent: true, opacity: 0.45 });
     meshes.current = solidsOf(document).map((s) => {
       const material = new MeshLambertMaterial({
@@ -65,33 +45,16 @@ export function SpaceView(props: { close: () => void }) {
       });
       const mesh = new Mesh(geometryOf(s), material);
       mesh.userData = s.ref;
-      scene.add(mesh);
-      scene.add(new LineSegments(new EdgesGeometry(mesh.geometry, 25), lines));
+      mesh.add(new LineSegments(new EdgesGeometry(mesh.geometry, 25), lines));
       return mesh;
     });
-    const box = new Box3().setFromObject(scene);
-    const centre = box.getCenter(new Vector3());
-    const size = box.getSize(new Vector3()).length() || 10;
-    const camera = new PerspectiveCamera(35, 1, size / 200, size * 10);
-    camera.up.set(0, 0, 1);
-    camera.position.copy(centre).add(new Vector3(-0.55, -0.95, 0.75).multiplyScalar(size * 0.95));
-    const controls = new OrbitControls(camera, renderer.domElement);
-    controls.target.copy(centre);
-    controls.listenToKeyEvents(renderer.domElement);
-    controls.update();
-    const render = () => renderer.render(scene, camera);
-    draw.current = render;
-    controls.addEventListener("change", render);
-    const fit = () => {
-      const { clientWidth: w, clientHeight: h } = element;
-      renderer.setSize(w, h);
-      camera.aspect = w / Math.max(1, h);
-      camera.updateProjectionMatrix();
-      render();
-    };
-    const watch = new ResizeObserver(fit);
-    watch.observe(element);
-    fit();
+    const stage = stageIn(
+      element,
+      "The floor in space; drag to turn, wheel to come nearer, arrow keys to shift",
+      meshes.current,
+    );
+    const { renderer, camera } = stage;
+    draw.current = stage.render;
     let down = [0, 0];
     const press = (e: PointerEvent) => {
       down = [e.clientX, e.clientY];
@@ -110,14 +73,11 @@ export function SpaceView(props: { close: () => void }) {
     renderer.domElement.addEventListener("pointerdown", press);
     renderer.domElement.addEventListener("pointerup", click);
     return () => {
-      watch.disconnect();
-      controls.dispose();
       for (const m of meshes.current) {
         m.geometry.dispose();
         m.material.dispose();
       }
-      renderer.dispose();
-      renderer.domElement.remove();
+      stage.end();
     };
   }, [document, choose, ready]);
 

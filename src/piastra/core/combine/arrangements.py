@@ -19,7 +19,7 @@ Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 Panels = tuple[tuple[str, Polygon], ...]
 
-COMMON = 0.3
+COMMON = 1.0
 """Panels are neighbours if they share so much (m) of a border."""
 TOUCH = 0.35
 """A support within this distance (m) of a panel holds it up."""

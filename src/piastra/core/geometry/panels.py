@@ -15,6 +15,23 @@ SLIVER = 0.15
 """A piece with less than this share of the median piece's area belongs to its neighbour."""
 
 
+def _split_at_bends(piece: Polygon) -> list[Polygon]:
+    """Cut a thin piece where it turns a re-entrant corner of the floor, from that corner to the nearest one across:
+    its arms belong to different bays."""
+    xy = shapely.get_coordinates(shapely.orient_polygons(piece).exterior)[:-1]
+    before, after = np.roll(xy, 1, axis=0), np.roll(xy, -1, axis=0)
+    turn = (xy[:, 0] - before[:, 0]) * (after[:, 1] - xy[:, 1]) - (xy[:, 1] - before[:, 1]) * (after[:, 0] - xy[:, 0])
+    cuts = []
+    for k in np.flatnonzero(turn < -1e-6):
+        others = [j for j in range(len(xy)) if j not in (k, (k - 1) % len(xy), (k + 1) % len(xy))]
+        if others:
+            across = min(others, key=lambda j: float(np.hypot(*(xy[j] - xy[k]))))
+            cuts.append(LineString([xy[k], xy[across]]))
+    if not cuts:
+        return [piece]
+    return list(shapely.get_parts(shapely.polygonize(list(shapely.get_parts(shapely.unary_union([piece.boundary, *cuts]))))))
+
+
 def derive_panels(region: BaseGeometry, lines: Sequence[Axis]) -> list[Polygon]:
     """Cut ``region`` (m) along axes; pieces too small to be a bay join the neighbour with the longest side.
 
@@ -35,6 +52,7 @@ def derive_panels(region: BaseGeometry, lines: Sequence[Axis]) -> list[Polygon]:
     ]  # fmt: skip
     areas = np.array([p.area for p in pieces])
     least = SLIVER * float(np.median(areas[areas > areas.max() / 10]))
+    pieces = [part for p in pieces for part in (_split_at_bends(p) if p.area <= least else [p])]
     fixed: list[Polygon] = []
     while len(pieces) > 1:
         small = int(np.argmin([p.area for p in pieces]))

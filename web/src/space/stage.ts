@@ -1,0 +1,66 @@
+import {
+  AmbientLight,
+  Box3,
+  DirectionalLight,
+  type Object3D,
+  PerspectiveCamera,
+  Scene,
+  Vector3,
+  WebGLRenderer,
+} from "three";
+import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+
+export type Stage = {
+  renderer: WebGLRenderer;
+  scene: Scene;
+  camera: PerspectiveCamera;
+  render: () => void;
+  end: () => void;
+};
+
+/** A scene in an element with light and a camera that looks at all of the bodies; orbit by dragging or arrow keys. */
+export function stageIn(element: HTMLElement, label: string, bodies: Object3D[]): Stage {
+  const renderer = new WebGLRenderer({ antialias: true, alpha: true });
+  renderer.setPixelRatio(window.devicePixelRatio);
+  element.append(renderer.domElement);
+  renderer.domElement.tabIndex = 0;
+  renderer.domElement.setAttribute("aria-label", label);
+  const scene = new Scene();
+  scene.add(new AmbientLight("#ffffff", 1.5));
+  const sun = new DirectionalLight("#ffffff", 1.9);
+  sun.position.set(-0.5, -0.9, 1.4);
+  scene.add(sun, ...bodies);
+  const box = new Box3();
+  for (const body of bodies) box.expandByObject(body);
+  const centre = box.getCenter(new Vector3());
+  const size = box.getSize(new Vector3()).length() || 10;
+  const camera = new PerspectiveCamera(35, 1, size / 200, size * 10);
+  camera.up.set(0, 0, 1);
+  camera.position.copy(centre).add(new Vector3(-0.55, -0.95, 0.75).multiplyScalar(size * 0.95));
+  const controls = new OrbitControls(camera, renderer.domElement);
+  controls.target.copy(centre);
+  controls.listenToKeyEvents(renderer.domElement);
+  controls.update();
+  const render = () => renderer.render(scene, camera);
+  controls.addEventListener("change", render);
+  const watch = new ResizeObserver(() => {
+    const { clientWidth: w, clientHeight: h } = element;
+    renderer.setSize(w, h);
+    camera.aspect = w / Math.max(1, h);
+    camera.updateProjectionMatrix();
+    render();
+  });
+  watch.observe(element);
+  return {
+    renderer,
+    scene,
+    camera,
+    render,
+    end: () => {
+      watch.disconnect();
+      controls.dispose();
+      renderer.dispose();
+      renderer.domElement.remove();
+    },
+  };
+}
