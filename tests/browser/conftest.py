@@ -67,7 +67,7 @@ class Desk:
 
     def fit(self) -> None:
         """Show the whole floor, and wait until the plan stands still."""
-        self.page.get_by_role("button", name="Fit").click()
+        self.page.get_by_role("button", name="Fit", exact=True).click()
         last, still = None, 0
         while still < 4:
             self.page.wait_for_timeout(80)

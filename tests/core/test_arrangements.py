@@ -17,7 +17,7 @@ from piastra.core.pipeline import solve_floor
 from piastra.core.readings import reading
 from piastra.core.readings.responses import ROWS, responses_of
 from piastra.core.strips.cuts import forces_across
-from piastra.exchange.responses_file import packed, unpacked
+from piastra.exchange.responses_file import packed, packed_elements, unpacked, with_elements
 from tests.floors import flat_slab, one_bay, spans
 
 
@@ -268,3 +268,19 @@ def test_a_strip_round_a_re_entrant_corner_belongs_to_both_bays():
     boards = {a.panels for a in o.arrangements if a.name.startswith("chequerboard")}
     corner = next(label for label, p in panels.items() if p.contains(shapely.Point(3, 3)))
     assert boards == {frozenset({corner}), frozenset(panels) - {corner}}
+
+
+def test_values_by_element_are_those_of_the_element_alone(nine_bays):
+    r = responses_of(nine_bays)
+    averaged, alone = (reading.field(r, "mx", reading.Chosen("U1"), by_element) for by_element in (False, True))
+    nodes = r.elements.nodes
+    assert len(alone) == len(nodes)
+    quads = nodes[:, 3] >= 0
+    of_nodes = averaged[nodes[quads]].mean(axis=1)
+    # In the fields of the bays both agree; at the columns the averages are smoothed.
+    assert np.median(np.abs(of_nodes - alone[quads])) < 0.01 * np.abs(averaged).max()
+    back = unpacked(packed(r))
+    with pytest.raises(reading.UnknownReadingError, match="averaged"):
+        reading.field(back, "mx", reading.Chosen("U1"), by_element=True)
+    again = reading.field(with_elements(back, packed_elements(r)), "mx", reading.Chosen("U1"), by_element=True)
+    assert np.abs(again - alone).max() < 1e-5 * np.abs(alone).max()

@@ -488,5 +488,7 @@ def test_joint_loads_from_a_table():
     assert wrong == []
     assert found[0] == {"id": "D C1", "kind": "joint", "case": "D", "support": "C1", "F_kN": 12.5, "Mx_kNm": 3.0}
     assert [f["id"] for f in found] == ["D C1", "D C1 2", "Q W1"]
+    us = joint_loads_from([["Case", "Support", "F kip", "My kip-ft"], ["D", "C1", 10.0, 3.0]], floor)[0][0]
+    assert (us["F_kN"], us["My_kNm"]) == pytest.approx((44.482216, 4.067454), rel=1e-6)
     wrong = joint_loads_from([table[0], ["X", "C9", "much", 1.0, 1.0]], floor)[1]
     assert {w.cell for w in wrong} == {"A2", "B2", "C2"}

@@ -16,6 +16,11 @@ from piastra.core.model import RefusedError, floor_from
 from piastra.core.model.project import new_project, project_from
 from piastra.core.model.sharing import computes_otherwise, taken_in, with_shared
 from piastra.core.pipeline import solve_floor
+from piastra.core.readings.responses import responses_of
+from piastra.core.stages import StageCache
+from piastra.exchange.fields import fields
+from piastra.exchange.responses_file import packed, unpacked
+from piastra.exchange.results_file import results
 from tests.floors import flat_slab, one_bay
 
 LAYERS = {
@@ -304,3 +309,35 @@ def test_a_floor_from_elsewhere_brings_its_build_ups_along():
     assert len(changed["build_ups"]) == 3
     assert solve_floor(floor_from(floor)).loads.sums == before
     assert LineString(floor["loads"][1]["line"]).length == 4.0
+
+
+@pytest.mark.parametrize("cases", [[], [{"id": "Q", "nature": "live", "pattern": True}]])
+def test_a_floor_without_loads_is_computed_and_read(cases):
+    document = {**one_bay(), "load_cases": cases, "loads": [], "combinations": []}
+    o = solve_floor(floor_from(document))
+    assert all(r.status == "unchecked" for r in o.verdict)
+    back = unpacked(packed(responses_of(o)))
+    assert back.at_places.shape[1:] == (9, len(o.loads.units))
+    assert results(o)["loads"] == []
+    assert len(fields(o)) > 1000
+
+
+def test_a_scaled_load_is_not_solved_anew_and_a_moved_one_is():
+    cache = StageCache()
+    document = flat_slab(2, 2, size=1.0)
+    solve_floor(floor_from(document), cache)
+    basis = next(v for k, v in cache.kept.items() if k.startswith("basis"))
+    document["loads"][0]["q_kPa"] = 7.0
+    scaled = solve_floor(floor_from(document), cache)
+    assert basis.solved == 0
+    afresh = solve_floor(floor_from(document))
+    for a, b in (
+        (scaled.solution.u, afresh.solution.u),
+        (scaled.forces, afresh.forces),
+        (scaled.strips.cuts.forces, afresh.strips.cuts.forces),
+    ):
+        assert np.abs(a - b).max() < 1e-9 * np.abs(b).max()
+    document["loads"].append({"id": "more", "case": "Q", "kind": "point", "at": [2.0, 2.0], "F_kN": 5.0})
+    moved = solve_floor(floor_from(document), cache)
+    assert basis.solved == 1
+    assert np.abs(moved.solution.u - solve_floor(floor_from(document)).solution.u).max() < 1e-9 * np.abs(moved.solution.u).max()

@@ -263,7 +263,7 @@ def results(run_id: int, session: Sessions) -> Response:
 @router.get("/runs/{run_id}/fields", responses=REFUSED, response_class=Response)
 def fields(run_id: int, session: Sessions) -> Response:
     """The fields of a run, binary (see :mod:`piastra.exchange.fields`)."""
-    return Response(zlib.decompress(store.result(session, run_id, "fields")), media_type="application/octet-stream")
+    return Response(store.result(session, run_id, "fields"), media_type="application/octet-stream")
 
 
 @router.get("/schema", response_class=Response)

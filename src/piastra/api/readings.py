@@ -36,7 +36,7 @@ from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.core.readings import reading
 from piastra.core.readings.quantities import QUANTITIES
 from piastra.core.readings.responses import Responses
-from piastra.exchange.responses_file import unpacked
+from piastra.exchange.responses_file import unpacked, with_elements
 from piastra.store import repository as store
 
 router = APIRouter(prefix="/api")
@@ -48,14 +48,17 @@ _kept: OrderedDict[int, Responses] = OrderedDict()
 _lock = threading.Lock()
 
 
-def responses(session: Session, run_id: int) -> Responses:
+def responses(session: Session, run_id: int, by_element: bool = False) -> Responses:
     """A run's responses; those last read stay at hand. Raises :class:`piastra.store.repository.MissingError`."""
     with _lock:
         found = _kept.get(run_id)
         if found is not None:
             _kept.move_to_end(run_id)
-            return found
-    made = unpacked(store.result(session, run_id, "responses"))
+            if not by_element or found.at_centres is not None:
+                return found
+    made = found or unpacked(store.result(session, run_id, "responses"))
+    if by_element:
+        made = with_elements(made, store.result(session, run_id, "elements"))
     with _lock:
         _kept[run_id] = made
         while len(_kept) > KEPT:
@@ -101,11 +104,11 @@ def field(
     With ``minus_of`` the difference from another case, combination or arrangement, of this run or of another.
     """
     try:
-        mine = responses(session, run_id)
+        mine = responses(session, run_id, by_element)
         values = reading.field(mine, quantity, reading.Chosen(of, kind, arrangement), by_element)
         if minus_of is not None:
             chosen = reading.Chosen(minus_of, minus_kind, minus_arrangement)
-            other = responses(session, minus_run) if minus_run is not None else mine
+            other = responses(session, minus_run, by_element) if minus_run is not None else mine
             theirs = reading.field(other, quantity, chosen, by_element and other is mine)
             values = values - (theirs if other is mine else _moved(mine, other, theirs, by_element))
     except reading.UnknownReadingError as error:

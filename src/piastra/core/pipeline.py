@@ -22,11 +22,11 @@ from piastra.core.combine.arrangements import Arrangement, arrangements, by_stan
 from piastra.core.combine.envelope import Factors, factors_of
 from piastra.core.deflection.sag import Line, Sag, lines, sags
 from piastra.core.design.flexure import StationSteel, point_steel, station_steel
-from piastra.core.design.mats import Provided
+from piastra.core.design.mats import Provided, mats_of, provided
 from piastra.core.design.punching import Zone, zone_places, zones
 from piastra.core.fe.basis import Basis
 from piastra.core.fe.floor_sections import FaceValues, element_sections, face_values
-from piastra.core.fe.recovery import Places, about_own_plane, places, section_forces
+from piastra.core.fe.recovery import Places, about_own_plane, forces_of, places, section_forces
 from piastra.core.fe.restraints import restraints
 from piastra.core.fe.solution import Solution, can_lift, lifts, solve, solve_lifting
 from piastra.core.fe.system import System, assemble, families
@@ -49,7 +49,7 @@ from piastra.core.verdict.traces import deflection_trace, flexure_trace, punchin
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
-STAGES = 15
+STAGES = 16
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +96,15 @@ class Strips:
 
 
 @dataclass(frozen=True, slots=True)
+class Given:
+    """What the mats give at every place, whose ``slab`` (p,) is known, and at the samples of the stations."""
+
+    slab: Ints
+    at_places: Provided
+    at_stations: Provided
+
+
+@dataclass(frozen=True, slots=True)
 class Steel:
     """Steel at stations, and at every place: ``required`` (4, p) m2/m with what is ``given`` there."""
 
@@ -106,7 +115,7 @@ class Steel:
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """Everything that one run computed; ``long_term`` (n, r) m are deflections with the effective modulus;
+    """Everything that one run computed; ``element_forces`` (e, 8, r) about the reference plane; ``long_term`` (n, r) m are deflections with the effective modulus;
     ``arrangements`` those that have a name, ``required`` those of the standard among them."""
 
     floor: Floor
@@ -116,6 +125,7 @@ class Outcome:
     loads: LoadVectors
     solution: Solution
     forces: Array
+    element_forces: Array
     combined: Combined
     combinations: tuple[Factors, ...]
     arrangements: tuple[Arrangement, ...]
@@ -290,7 +300,9 @@ def solve_floor(
     loads = run.stage("loads", load_key, lambda: load_vectors(floor, meshed.ground, weight, panels))
     placed = run.stage("stations", key_of(stiff_key, axes_key), lambda: _stations(plan, meshed, stiffness, angle, along, across))
     basis = run.stage("basis", key_of(stiff_key, axes_key), Basis)
-    solution, forces, cuts = run.stage("solve", load_key, lambda: _respond(basis, meshed, stiffness, placed, loads.vectors))
+    solution, forces, cuts, by_element = run.stage(
+        "solve", load_key, lambda: _respond(basis, meshed, stiffness, placed, loads.vectors)
+    )
     if "solve" in run.seconds:
         parts = basis.seconds
         rest = run.seconds["solve"] - sum(parts.values())
@@ -306,7 +318,9 @@ def solve_floor(
     ultimate = [f for f in factors if f.limit_state == "ultimate"]
     design_key = key_of(combo_key, floor.mats, floor.slabs, floor.rebars)
     slab_of = plan.slab[meshed.face]
-    steel = run.stage("steel", design_key, lambda: _steel(floor, standard, meshed, stiffness, strips, forces, ultimate, slab_of))
+    mats_key = key_of(stiff_key, axes_key, floor.mats, floor.slabs)
+    given = run.stage("mats", mats_key, lambda: _given(floor, meshed, stiffness.kept, placed, slab_of))
+    steel = run.stage("steel", design_key, lambda: _steel(floor, standard, stiffness, strips, forces, ultimate, slab_of, given))
     h_of = stiffness.values.h[meshed.face]
     labels = stiffness.system.held.labels
     places, told_of_places = run.stage(
@@ -329,7 +343,7 @@ def solve_floor(
     progress("done", 1.0)
     messages = [*stiffness.system.held.messages, *loads.messages, *told_of_places, *told, *_notes(floor, combined, angle)]
     return Outcome(
-        floor, standard, meshed, stiffness, loads, solution, forces, combined, factors, tuple(named), tuple(required), strips, steel, tuple(found),
+        floor, standard, meshed, stiffness, loads, solution, forces, by_element, combined, factors, tuple(named), tuple(required), strips, steel, tuple(found),
         long_term,
         tuple(checked), tuple(sagging), verdict, rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
@@ -342,36 +356,44 @@ def _stations(plan: Plan, meshed: Meshed, stiffness: Stiffness, angle: float, al
     return Strips(layout, place_cuts(layout, meshed.elements, stiffness.kept, plan.size / 2, borders))
 
 
-def _respond(basis: Basis, meshed: Meshed, stiffness: Stiffness, placed: Strips, vectors: Array) -> tuple[Solution, Array, Cuts]:
-    """Solution, section forces and forces at stations for all unit loads; only vectors that are new are solved."""
+def _respond(
+    basis: Basis, meshed: Meshed, stiffness: Stiffness, placed: Strips, vectors: Array
+) -> tuple[Solution, Array, Cuts, Array]:
+    """Solution, section forces, forces at stations and by element for all unit loads; only new vectors are solved."""
     system = stiffness.system
 
     def make(new: Array) -> tuple[Array, ...]:
         start = time.perf_counter()
         found = solve(system, new)
         solved = time.perf_counter()
-        forces = section_forces(system, stiffness.kept, found.u)
+        forces, by_element = forces_of(system, stiffness.kept, found.u)
         recovered = time.perf_counter()
         across = forces_across(placed.cuts, meshed.elements, system, found.u, forces)
         basis.seconds = {"solve": solved - start, "forces": recovered - solved, "strips": time.perf_counter() - recovered}
-        return found.u, found.reactions, forces, across
+        return found.u, found.reactions, forces, across, by_element
 
-    u, reactions, forces, across = basis.respond(vectors, make)
-    return Solution(u, reactions), forces, replace(placed.cuts, forces=across)
+    u, reactions, forces, across, by_element = basis.respond(vectors, make)
+    return Solution(u, reactions), forces, replace(placed.cuts, forces=across), by_element
 
 
 def _steel(
-    floor: Floor, standard: Standard, meshed: Meshed, stiffness: Stiffness, strips: Strips, forces: Array,
-    ultimate: list[Factors], slab_of: Ints,
+    floor: Floor, standard: Standard, stiffness: Stiffness, strips: Strips, forces: Array, ultimate: list[Factors], slab_of: Ints,
+    given: Given,
 ) -> Steel:  # fmt: skip
     if not (standard.designs and ultimate):
         return Steel(None, None, None)
-    kept = stiffness.kept
+    stations = station_steel(floor, standard, strips.layout, strips.cuts, slab_of, given.at_stations, ultimate)
+    required = point_steel(floor, standard, stiffness.kept, given.slab, forces, given.at_places, ultimate)
+    return Steel(stations, required, given.at_places)
+
+
+def _given(floor: Floor, meshed: Meshed, kept: Places, strips: Strips, slab_of: Ints) -> Given:
     slab = np.zeros(len(kept.node), dtype=np.int64)
     valid = kept.of >= 0
     slab[kept.of[valid]] = np.broadcast_to(slab_of[:, None], kept.of.shape)[valid]
-    required, given = point_steel(floor, standard, kept, meshed.mesh.xy[kept.node], slab, forces, ultimate)
-    return Steel(station_steel(floor, standard, strips.layout, strips.cuts, slab_of, ultimate), required, given)
+    mats, samples = mats_of(floor), strips.cuts.samples
+    at_stations = provided(mats, samples.xy, slab_of[samples.element])
+    return Given(slab, provided(mats, meshed.mesh.xy[kept.node], slab), at_stations)
 
 
 def _deflection(

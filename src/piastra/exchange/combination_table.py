@@ -11,6 +11,8 @@ from piastra.core.model.loading import Combination, LimitState
 from piastra.exchange.tables import Cell, Table, Wrong, address, column_of
 
 STATES = {s.replace("_", "-"): s for s in get_args(LimitState)}
+KIP, KIP_FOOT = 4.4482216152605, 1.3558179483314004
+"""One kip in kN, one kip-ft in kNm."""
 HEADINGS = ("Combination", "Limit state", "Rule", "Edited")
 
 
@@ -107,10 +109,13 @@ def _nonzero(factors: dict[str, float]) -> dict[str, float]:
 
 
 def joint_loads_from(rows: Sequence[Sequence[Cell]], floor: Floor) -> tuple[list[dict[str, Any]], list[Wrong]]:
-    """Joint loads out of a table with the columns Case, Support, F kN, Mx kNm, My kNm, and what is wrong cell by cell."""
+    """Joint loads out of a table with the columns Case, Support, F, Mx, My, and what is wrong cell by cell.
+
+    The headings may name units: kN and kNm, which hold without any, or kip and kip-ft.
+    """
     headings = rows[0]
-    wanted = {"case": ("Case",), "support": ("Support", "Column", "Wall", "Joint"), "F_kN": ("F", "F kN"),
-              "Mx_kNm": ("Mx", "Mx kNm"), "My_kNm": ("My", "My kNm")}  # fmt: skip
+    wanted = {"case": ("Case",), "support": ("Support", "Column", "Wall", "Joint"), "F_kN": ("F", "F kN", "F kip"),
+              "Mx_kNm": ("Mx", "Mx kNm", "Mx kip-ft"), "My_kNm": ("My", "My kNm", "My kip-ft")}  # fmt: skip
     columns = {key: column_of(headings, *names) for key, names in wanted.items()}
     wrong = [
         Wrong(address(0, k), f"no column is headed {wanted[key][0]}; add it")
@@ -145,7 +150,9 @@ def joint_loads_from(rows: Sequence[Sequence[Cell]], floor: Floor) -> tuple[list
                 assert k is not None
                 wrong.append(Wrong(address(r, k), f"“{value}” is not a number"))
             else:
-                load[key] = value
+                assert k is not None
+                heading = str(headings[k])
+                load[key] = round(value * (KIP_FOOT if "kip-ft" in heading else KIP if "kip" in heading else 1.0), 9)
         label = base = f"{load['case']} {load['support']}"
         n = 1
         while label in taken:

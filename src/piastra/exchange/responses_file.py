@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -18,7 +19,7 @@ from piastra.core.readings.responses import Responses
 
 
 def packed(r: Responses) -> bytes:
-    """The file of a run's responses. Values are kept in single precision."""
+    """The file of a run's responses but for those by element. Values are kept in single precision."""
     names = {
         "supports": r.supports, "units": [(u.case, u.panel) for u in r.units], "cases": r.cases,
         "combinations": [(f.combination, f.limit_state) for f in r.combinations],
@@ -26,7 +27,7 @@ def packed(r: Responses) -> bytes:
         "arrangements": [(a.name, a.rule, sorted(a.panels), a.share) for a in r.arrangements],
         "required": r.required, "lifted": list(r.lifted), "quads": r.elements.quads,
     }  # fmt: skip
-    single: dict[str, Any] = {"at_places": r.at_places, "at_centres": r.at_centres, "bars": r.bars, "bed": r.bed}
+    single: dict[str, Any] = {"at_places": r.at_places, "bars": r.bars, "bed": r.bed}
     for k, (values, reactions) in enumerate(r.lifted.values()):
         single[f"lifted_{k}"], single[f"lifted_reactions_{k}"] = values, reactions
     if r.combinations and r.combinations[0].shares is not None:
@@ -39,6 +40,19 @@ def packed(r: Responses) -> bytes:
         **{k: np.asarray(v, dtype=np.float32) for k, v in single.items()},
     )  # fmt: skip
     return buffer.getvalue()
+
+
+def packed_elements(r: Responses) -> bytes:
+    """The file of the responses by element."""
+    buffer = io.BytesIO()
+    np.savez(buffer, at_centres=np.asarray(r.at_centres, dtype=np.float32))
+    return buffer.getvalue()
+
+
+def with_elements(r: Responses, content: bytes) -> Responses:
+    """The responses with those by element in a file that :func:`packed_elements` made."""
+    with np.load(io.BytesIO(content), allow_pickle=False) as file:
+        return replace(r, at_centres=file["at_centres"].astype(np.float64))
 
 
 def unpacked(content: bytes) -> Responses:
@@ -54,7 +68,7 @@ def unpacked(content: bytes) -> Responses:
         assert isinstance(shape, Polygon)
         panels.append((label, shape))
     return Responses(
-        indexed(a["xy"], a["nodes"].astype(np.int64), names["quads"]), double["at_places"], double["at_centres"], double["bars"],
+        indexed(a["xy"], a["nodes"].astype(np.int64), names["quads"]), double["at_places"], None, double["bars"],
         double["bed"], tuple(names["supports"]), a["support_at"], a["reactions"], a["applied"],
         {name: (double[f"lifted_{k}"], double[f"lifted_reactions_{k}"]) for k, name in enumerate(names["lifted"])},
         tuple(Unit(case, panel) for case, panel in names["units"]), tuple(names["cases"]),

@@ -14,8 +14,9 @@ from piastra.core.deflection.sag import Sag
 from piastra.core.design.punching import Zone
 from piastra.core.pipeline import Outcome, probed
 from piastra.core.readings.quantities import QUANTITIES
-from piastra.core.readings.reading import along
+from piastra.core.readings.reading import diagram, slice_through
 from piastra.core.readings.responses import Responses, responses_of
+from piastra.core.trace import Trace
 from piastra.core.verdict import Row
 
 Array = npt.NDArray[np.float64]
@@ -33,7 +34,9 @@ def seconds(outcome: Outcome) -> dict[str, float]:
         "factorise": factorise,
         "solve": s.get("solve", 0.0) + s.get("combine", 0.0),
         "recover": s.get("forces", 0.0),
-        "check": sum(s.get(k, 0.0) for k in ("stations", "strips", "steel", "zone places", "zones", "deflection", "verdict")),
+        "check": sum(
+            s.get(k, 0.0) for k in ("stations", "strips", "mats", "steel", "zone places", "zones", "deflection", "verdict")
+        ),
     }
     return {**{k: round(v, 4) for k, v in out.items()}, "total": round(sum(out.values()), 4)}
 
@@ -100,11 +103,25 @@ def _reactions(outcome: Outcome) -> list[dict[str, Any]]:
     return rows
 
 
+def _trace(t: Trace) -> dict[str, Any]:
+    # Written out: asdict copies every value deeply, and there are hundreds of traces.
+    return {
+        "check": t.check, "where": t.where, "utilisation": t.utilisation, "combination": t.combination, "factors": t.factors,
+        "panels": t.panels, "at": t.at,
+        "steps": [
+            {"title": s.title, "clause": s.clause, "formula": s.formula, "numbers": s.numbers, "values": [
+                {"symbol": v.symbol, "value": v.value, "unit": v.unit, "meaning": v.meaning} for v in s.values
+            ]}
+            for s in t.steps
+        ],
+    }  # fmt: skip
+
+
 def row(r: Row) -> dict[str, Any]:
     """A verdict row with its trace."""
     return {
         "check": r.check, "utilisation": r.utilisation, "where": r.where, "combination": r.combination, "status": r.status,
-        "at": r.at, "reason": r.reason, "trace": asdict(r.trace) if r.trace else None,
+        "at": r.at, "reason": r.reason, "trace": _trace(r.trace) if r.trace else None,
     }  # fmt: skip
 
 
@@ -133,8 +150,9 @@ def _slices(outcome: Outcome, responses: Responses) -> list[dict[str, Any]]:
     rows = []
     for one in outcome.floor.slices:
         line = ((one.line[0][0], one.line[0][1]), (one.line[1][0], one.line[1][1]))
+        sliced = slice_through(responses, line, one.quantity, one.width_m)
         for f in outcome.combinations:
-            d = along(responses, line, one.quantity, f.combination, one.width_m)
+            d = diagram(responses, sliced, f.combination)
             rows.append({
                 "slice": one.id, "quantity": one.quantity, "unit": QUANTITIES[one.quantity].unit, "combination": f.combination,
                 "least": {"value": _number(d.low.value), "at_m": round(d.low_at, 4), "panels": list(d.low.panels)},

@@ -49,8 +49,13 @@ def start_cluster() -> Client:
     address = os.environ.get("PIASTRA_SCHEDULER")
     if address:
         return Client(address, set_as_default=False)
+    workers = int(os.environ.get("PIASTRA_WORKERS", "1"))
+    # Workers are held to one thread each for their linear algebra unless told otherwise: they share the cores here.
+    threads = str(max(1, (os.cpu_count() or 1) // workers))
+    names = ("OMP_NUM_THREADS", "MKL_NUM_THREADS", "OPENBLAS_NUM_THREADS")
+    dask.config.set({"distributed.nanny.pre-spawn-environ": dict.fromkeys(names, threads)})
     cluster = LocalCluster(
-        n_workers=int(os.environ.get("PIASTRA_WORKERS", "1")), threads_per_worker=1, processes=True, host="127.0.0.1",
+        n_workers=workers, threads_per_worker=1, processes=True, host="127.0.0.1",
         dashboard_address="127.0.0.1:0", memory_limit=0, silence_logs=40,
     )  # fmt: skip
     return Client(cluster, set_as_default=False)
@@ -154,6 +159,7 @@ class RunManager:
         answer = future.result()
         if answer["outcome"] == "fresh":
             self._finish(run_id, lambda s: self._keep(s, run_id, active, answer), {"state": "fresh", "share": 1.0})
+            self._keep_late(run_id, active, answer)
         else:
             told = answer.get("told", "")
             self._finish(
@@ -165,7 +171,15 @@ class RunManager:
     def _keep(self, session: Any, run_id: int, active: Active, answer: dict[str, Any]) -> None:
         arrays = {"fields": answer["fields"], "responses": answer["responses"]}
         store.keep_results(session, run_id, answer["results"], arrays, answer["seconds"])
-        store.prune_results(session, active.floor_id)
+
+    def _keep_late(self, run_id: int, active: Active, answer: dict[str, Any]) -> None:
+        """Write what nobody waits for, after the run has been told fresh; without it only values by element lack."""
+        try:
+            with self._sessions.begin() as session:
+                store.keep_array(session, run_id, "elements", answer["elements"])
+                store.prune_results(session, active.floor_id)
+        except DBAPIError as error:
+            log.warning("run.elements_not_written", run=run_id, error=repr(error))
 
     def _finish(self, run_id: int, write: Callable[[Any], object], event: dict[str, Any]) -> None:
         """Write a run's end, however long the database is away, then tell of it."""

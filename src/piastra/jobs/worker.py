@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-import zlib
 from typing import Any
 
 from distributed import Event, get_client, get_worker
@@ -14,7 +13,7 @@ from piastra.core.readings.responses import responses_of
 from piastra.core.stages import CancelledError, StageCache
 from piastra.exchange.fields import fields
 from piastra.exchange.floor_file import floor_from
-from piastra.exchange.responses_file import packed
+from piastra.exchange.responses_file import packed, packed_elements
 from piastra.exchange.results_file import results
 
 _CACHE = StageCache()
@@ -49,6 +48,6 @@ def compute(run_id: int, document: dict[str, Any]) -> dict[str, Any]:
     read = responses_of(outcome)
     found = results(outcome, read)
     return {
-        "outcome": "fresh", "results": found, "fields": zlib.compress(fields(outcome), 1), "responses": packed(read),
+        "outcome": "fresh", "results": found, "fields": fields(outcome), "responses": packed(read), "elements": packed_elements(read),
         "seconds": time.perf_counter() - start,
     }  # fmt: skip

@@ -253,10 +253,15 @@ def keep_results(session: Session, run_id: int, document: dict[str, Any], arrays
     brief = {k: document.get(k) for k in BRIEF}
     session.add(ResultArray(run_id=run_id, kind="brief", content=pack(brief)))
     for kind, content in arrays.items():
-        for k, start in enumerate(range(0, max(len(content), 1), LARGEST_PART)):
-            part = content[start : start + LARGEST_PART]
-            session.add(ResultArray(run_id=run_id, kind=f"{kind}.{k}" if k else kind, content=part))
+        keep_array(session, run_id, kind, content)
     return True
+
+
+def keep_array(session: Session, run_id: int, kind: str, content: bytes) -> None:
+    """Store an array of a run, in parts where it is large."""
+    for k, start in enumerate(range(0, max(len(content), 1), LARGEST_PART)):
+        part = content[start : start + LARGEST_PART]
+        session.add(ResultArray(run_id=run_id, kind=f"{kind}.{k}" if k else kind, content=part))
 
 
 LARGEST_PART = 64 * 2**20

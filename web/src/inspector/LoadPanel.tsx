@@ -8,7 +8,7 @@ import type { FloorDocument, Kind, Labelled, LoadCase, Vertex } from "../model/f
 import { loadText } from "../model/loads";
 import { type Point, points } from "../model/outlines";
 import { useDisplay } from "../plan/display";
-import { measured, read, unreadable, useUnits } from "../units/quantities";
+import { measured, read, unitOf, unreadable, useUnits } from "../units/quantities";
 
 type CellProblem = components["schemas"]["CellProblem"];
 
@@ -178,6 +178,8 @@ function AlongGrid(props: { document: FloorDocument }) {
 /** Forces and moments at columns and walls, from a frame analysis. */
 function FromTable() {
   const { floor, edit, say } = useSession();
+  const system = useUnits((u) => u.system);
+  const [kN, kNm] = [unitOf("force", system).unit, unitOf("moment", system).unit];
   const [wrong, setWrong] = useState<CellProblem[]>([]);
   const file = useRef<HTMLInputElement>(null);
   const take = async (given: File) => {
@@ -200,7 +202,9 @@ function FromTable() {
   return (
     <>
       <h3>Forces at columns and walls</h3>
-      <p className="quiet">A table with the columns Case, Support, F kN, Mx kNm, My kNm, as CSV or XLSX.</p>
+      <p className="quiet">
+        A table with the columns Case, Support, F {kN}, Mx {kNm}, My {kNm}, as CSV or XLSX.
+      </p>
       <input
         ref={file}
         type="file"

@@ -14,7 +14,7 @@ PARAMETERS = (
     Parameter("D_least", "0.9 D", "permanent actions, favourable", 0.9, _TABLE),
     Parameter("L", "1.6 L", "live load that leads", 1.6, _TABLE),
     Parameter("L_beside", "1.0 L", "live load beside others", 1.0, _TABLE),
-    Parameter("L_reduced", "0.5 L", "live load beside others, other uses up to 4.8 kPa", 0.5, "ACI 318-19, 5.3.3"),
+    Parameter("L_reduced", "0.5 L", "live load beside others, other uses up to 100 psf", 0.5, "ACI 318-19, 5.3.3"),
     Parameter("X", "1.6 L_r or S", "roof live load or snow that leads", 1.6, _TABLE),
     Parameter("X_beside", "0.5 L_r or S", "roof live load or snow beside others", 0.5, _TABLE),
     Parameter("W", "1.0 W", "wind", 1.0, _TABLE),

@@ -35,22 +35,27 @@ def generated(
 
 def joined(there: Sequence[Combination], made: Sequence[Generated]) -> list[Combination]:
     """The rows after generating anew: rows of the user's own and edited ones stay as they are; generated ones keep
-    their label where their rule comes again, and go where it does not; new ones get free labels."""
-    kept = [c for c in there if c.rule is None or c.edited]
-    known = {c.rule: c.id for c in there if c.rule is not None}
-    edited = {c.rule for c in kept if c.rule is not None}
-    taken = {c.id for c in kept}
-    out = list(kept)
-    rows = [g for g in made if g.rule not in edited]
-    again = {g.rule: known[g.rule] for g in rows if g.rule in known and known[g.rule] not in taken}
-    taken |= set(again.values())
+    their place and label where their rule comes again, and go where it does not; new ones follow with free labels."""
+    by_rule = {g.rule: g for g in made}
+    out: list[Combination] = []
+    done: set[str] = set()
+    for c in there:
+        if c.rule is None or c.edited:
+            out.append(c)
+        elif c.rule in by_rule and c.rule not in done:
+            g = by_rule[c.rule]
+            out.append(Combination(id=c.id, limit_state=g.limit_state, factors=g.factors, rule=g.rule))
+        if c.rule is not None:
+            done.add(c.rule)
+    taken = {c.id for c in out}
     number = dict.fromkeys(PREFIX, 0)
-    for g in rows:
-        label = again.get(g.rule)
-        while label is None:
+    for g in made:
+        if g.rule in done:
+            continue
+        label = ""
+        while not label or label in taken:
             number[g.limit_state] += 1
-            candidate = f"{PREFIX[g.limit_state]}{number[g.limit_state]}"
-            label = None if candidate in taken else candidate
+            label = f"{PREFIX[g.limit_state]}{number[g.limit_state]}"
         taken.add(label)
         out.append(Combination(id=label, limit_state=g.limit_state, factors=g.factors, rule=g.rule))
     return out

@@ -9,7 +9,7 @@ import numpy.typing as npt
 import scipy.sparse as sp
 
 from piastra.core.combine.envelope import Factors, companions, envelopes
-from piastra.core.design.mats import ROWS, Provided, mats_of, provided
+from piastra.core.design.mats import ROWS, Provided
 from piastra.core.fe.recovery import Places, about_own_plane
 from piastra.core.model import Floor
 from piastra.core.standards import Standard
@@ -109,13 +109,12 @@ def materials(floor: Floor, standard: Standard) -> tuple[Ints, list[ConcreteValu
 
 
 def station_steel(
-    floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, combinations: list[Factors]
+    floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, here: Provided, combinations: list[Factors]
 ) -> StationSteel:
-    """Steel at the stations; ``slab_of`` (e,) the slab of each element."""
+    """Steel at the stations; ``slab_of`` (e,) the slab of each element, ``here`` what the mats give at the samples."""
     count = len(cuts.strip)
     samples = cuts.samples
     slab = slab_of[samples.element]
-    here = provided(mats_of(floor), samples.xy, slab)
     collect = sp.csr_matrix((samples.length, (samples.cut, np.arange(len(samples.cut)))), shape=(count, len(samples.cut)))
     width = np.maximum(cuts.width, 1e-9)
     row_x = np.array([layout.strips[k].direction == "x" for k in cuts.strip], dtype=bool)
@@ -146,11 +145,11 @@ def ratio(required: Array, given: Array) -> Array:
 
 
 def point_steel(
-    floor: Floor, standard: Standard, kept: Places, xy: Array, slab: Ints, forces: Array, combinations: list[Factors]
-) -> tuple[Array, Provided]:
-    """Required steel (4, p) m2/m at every place, and what the mats give there.
+    floor: Floor, standard: Standard, kept: Places, slab: Ints, forces: Array, here: Provided, combinations: list[Factors]
+) -> Array:
+    """Required steel (4, p) m2/m at every place.
 
-    ``xy`` (p, 2) m, ``slab`` (p,), ``forces`` (p, 8, r) about the reference plane.
+    ``slab`` (p,), ``forces`` (p, 8, r) about the reference plane, ``here`` what the mats give there.
     """
     own = about_own_plane(kept, forces)
     angle = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab]
@@ -160,13 +159,12 @@ def point_steel(
     m_xy = c * s * (own[:, 4] - own[:, 3]) + (c * c - s * s) * own[:, 5]
     n_x = c * c * own[:, 0] + s * s * own[:, 1] + 2 * c * s * own[:, 2]
     n_y = s * s * own[:, 0] + c * c * own[:, 1] - 2 * c * s * own[:, 2]
-    here = provided(mats_of(floor), xy, slab)
     pair, concrete, steel = materials(floor, standard)
-    required = np.zeros((4, len(xy)))
+    required = np.zeros((4, len(slab)))
     for r, (face, direction) in enumerate(ROWS):
         sign = 1.0 if face == "bottom" else -1.0
         m, n = (m_x, n_x) if direction == "x" else (m_y, n_y)
         d = np.maximum(kept.h - here.depth[r], 0.02)
         found = demand(sign * m, m_xy, n, kept.h, d, here.depth[(r + 2) % 4], combinations, standard, concrete, steel, pair[slab])
         required[r] = found.required
-    return required, here
+    return required

@@ -35,6 +35,9 @@ class Basis:
         tells how many were new.
         """
         count = vectors.shape[2]
+        if count == 0:
+            # A floor without loads has no response, but its arrays keep their shapes.
+            return tuple(a[..., :0] for a in make(np.zeros((*vectors.shape[:2], 1))))
         flat = vectors.reshape(-1, count)
         first = np.abs(flat).argmax(axis=0)
         size = flat[first, np.arange(count)]

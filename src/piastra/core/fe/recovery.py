@@ -119,15 +119,22 @@ def section_forces(system: System, kept: Places, u: Array) -> Array:
 
     Rows as ``FORCES``: kN/m, kNm/m; sagging positive.
     """
-    at_corners = []
+    return forces_of(system, kept, u)[0]
+
+
+def forces_of(system: System, kept: Places, u: Array) -> tuple[Array, Array]:
+    """Section forces at the places (p, 8, r) as :func:`section_forces`, and the mean of each element's own corners
+    (e, 8, r), not averaged with its neighbours."""
+    at_corners, own = [], []
     for family in system.families:
         operator = family.operators.forces()
         e, c, rows, unknowns = operator.shape
         local = u[family.nodes].reshape(e, unknowns, -1)
         values = operator.reshape(e, c * rows, unknowns) @ local
         at_corners.append(values.reshape(e * c, -1))
+        own.append(values.reshape(e, c, rows, -1).mean(axis=1))
     flat = kept.mean @ np.concatenate(at_corners)
-    return np.asarray(flat).reshape(len(kept.node), 8, -1)
+    return np.asarray(flat).reshape(len(kept.node), 8, -1), np.concatenate(own)
 
 
 def about_own_plane(kept: Places, forces: Array) -> Array:

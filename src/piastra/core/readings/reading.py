@@ -138,6 +138,8 @@ def field(responses: Responses, key: str, chosen: Chosen, by_element: bool = Fal
     values, bars, bed = responses.at_places, responses.bars, responses.bed
     if by_element:
         corner = np.maximum(responses.elements.nodes, 0)
+        if responses.at_centres is None:
+            raise UnknownReadingError("this run's values by element are not kept; read the averaged ones")
         values, bars, bed = responses.at_centres, bars[corner[:, 0]], bed[corner].mean(axis=1)
     if chosen.kind in ("least", "greatest"):
         factors = combination_of(responses, chosen.of)
@@ -232,12 +234,22 @@ def reactions(responses: Responses, chosen: Chosen) -> Array:
     return responses.reactions @ vector(responses, chosen)
 
 
-def along(
-    responses: Responses, line: tuple[tuple[float, float], tuple[float, float]], key: str, of: str, width: float = 0.0
-) -> Diagram:
-    """A quantity along a slice (m), averaged over ``width`` m square to it. Raises :class:`UnknownReadingError`."""
+@dataclass(frozen=True, slots=True)
+class Sliced:
+    """A slice through a run before anything is combined: points ``s`` (k,) m along it, the quantity's ``family``
+    (f, k, r) of functionals there, and which points lie ``on`` (k,) the floor."""
+
+    key: str
+    s: Array
+    family: Array
+    on: npt.NDArray[np.bool_]
+
+
+def slice_through(
+    responses: Responses, line: tuple[tuple[float, float], tuple[float, float]], key: str, width: float = 0.0
+) -> Sliced:
+    """Lay a slice (m) through a run; values are averaged over ``width`` m square to it. Raises :class:`UnknownReadingError`."""
     known(key)
-    factors = combination_of(responses, of)
     start, end = np.array(line[0]), np.array(line[1])
     length = float(np.hypot(*(end - start)))
     way = (end - start) / length
@@ -249,10 +261,17 @@ def along(
     values, bars, bed, inside = _at(responses, xy)
     # The direction in which bars cross the slice.
     across = float(np.arctan2(side[1], side[0]))
-    share = inside.reshape(count, -1) / np.maximum(inside.reshape(count, -1).sum(axis=1, keepdims=True), 1)
+    by_point = inside.reshape(count, -1)
+    share = by_point / np.maximum(by_point.sum(axis=1, keepdims=True), 1)
     family = functionals(key, values, bars, bed, across)
     family = np.einsum("kj,fkjr->fkr", share, family.reshape(len(family), count, len(offsets), -1))
-    on: npt.NDArray[np.bool_] = np.asarray(inside.reshape(count, -1).any(axis=1))
+    return Sliced(key, s, family, np.asarray(by_point.any(axis=1)))
+
+
+def diagram(responses: Responses, sliced: Sliced, of: str) -> Diagram:
+    """The diagram of a slice under a case or combination. Raises :class:`UnknownReadingError`."""
+    factors = combination_of(responses, of)
+    key, family, on, s = sliced.key, sliced.family, sliced.on, sliced.s
 
     def hidden(found: Array) -> Array:
         return np.where(on, found, np.nan)
@@ -279,6 +298,13 @@ def along(
     low, low_at = peak(least, "least")
     high, high_at = peak(greatest, "greatest")
     return Diagram(s, whole, least, greatest, low, low_at, high, high_at, *_integral(s, whole, on))
+
+
+def along(
+    responses: Responses, line: tuple[tuple[float, float], tuple[float, float]], key: str, of: str, width: float = 0.0
+) -> Diagram:
+    """A quantity along a slice (m), averaged over ``width`` m square to it. Raises :class:`UnknownReadingError`."""
+    return diagram(responses, slice_through(responses, line, key, width), of)
 
 
 def _integral(s: Array, values: Array, on: npt.NDArray[np.bool_]) -> tuple[float, float]:

@@ -28,14 +28,14 @@ class Responses:
     """Unit responses of a run.
 
     ``elements``: the mesh over places, a place being a node within one section. ``at_places`` (p, 9, r) and
-    ``at_centres`` (e, 9, r) as ``ROWS``; ``bars`` (p,) rad the direction of the x bars; ``bed`` (p,) kN/m3 of the
+    ``at_centres`` (e, 9, r, None where it was not asked for) as ``ROWS``; ``bars`` (p,) rad the direction of the x bars; ``bed`` (p,) kN/m3 of the
     bedding. ``supports`` with ``reactions`` (s, 3, r) and their places ``support_at`` (s, 2) m, and the load ``applied`` (r,) kN down. ``lifted``: by
     combination, values (p, 9) and reactions (s, 3) with all live load where a bedding lets go.
     """
 
     elements: Elements
     at_places: Array
-    at_centres: Array
+    at_centres: Array | None
     bars: Array
     bed: Array
     supports: tuple[str, ...]
@@ -59,8 +59,13 @@ def responses_of(outcome: Outcome) -> Responses:
     w = 1e3 * outcome.solution.u[kept.node, 2]
     at_places = np.concatenate([w[:, None], own], axis=1)
     corners = kept.of >= 0
-    share = corners / corners.sum(axis=1, keepdims=True)
-    at_centres = np.einsum("ek,ekqr->eqr", share, at_places[kept.of])
+    nodes = outcome.meshed.elements.nodes
+    share = (corners / corners.sum(axis=1, keepdims=True))[:, :, None]
+    middle = (share * 1e3 * outcome.solution.u[nodes, 2]).sum(axis=1)
+    by_element = outcome.element_forces.copy()
+    zeta = outcome.stiffness.values.zeta[outcome.meshed.face]
+    by_element[:, 3:6] -= zeta[:, None, None] * by_element[:, :3]
+    at_centres = np.concatenate([middle[:, None], by_element], axis=1)
     slab = np.zeros(len(kept.node), dtype=np.int64)
     of_element = plan.slab[outcome.meshed.face]
     slab[kept.of[corners]] = np.broadcast_to(of_element[:, None], kept.of.shape)[corners]
