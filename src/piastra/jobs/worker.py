@@ -14,7 +14,7 @@ from piastra.core.stages import CancelledError, StageCache
 from piastra.exchange.fields import fields
 from piastra.exchange.floor_file import floor_from
 from piastra.exchange.responses_file import packed, packed_elements
-from piastra.exchange.results_file import results
+from piastra.exchange.results_file import results, row
 
 _CACHE = StageCache()
 
@@ -44,7 +44,9 @@ def compute(run_id: int, document: dict[str, Any]) -> dict[str, Any]:
         return {"outcome": "refused", "told": "\n".join(map(str, error.refusals))}
     except CancelledError:
         return {"outcome": "cancelled"}
-    progress("write", 0.98)
+    # The verdict is told at once; fields and tables follow when they are written.
+    verdict = [{**row(r), "trace": None} for r in outcome.verdict]
+    worker.log_event(topic(run_id), {"stage": "write", "share": 0.98, "verdict": verdict})
     read = responses_of(outcome)
     found = results(outcome, read)
     return {

@@ -6,22 +6,26 @@ const NAMES: Record<string, string> = { flexure: "Flexure", punching: "Punching"
 
 /** Project, floor, search, and the verdict as meters that fly to the worst place. */
 export function TopBar(props: { openPalette: () => void }) {
-  const { projects, floor, results, open, openRow, run, cancel } = useSession();
+  const { projects, floor, results, open, openRow, run, cancel, early } = useSession();
   const openDialog = useDialogs((d) => d.open);
-  const stale = useStale();
+  const behind = useStale();
+  // The newest revision's verdict may be known before the rest of its results is here.
+  const told = early && early.revision === floor?.revision ? early.verdict : null;
+  const verdict = told ?? results?.verdict ?? [];
+  const stale = behind && !told;
   const running = run !== null && ["queued", "running", "failed, will retry once"].includes(run.state);
   const empty = floor?.document && (floor.document as { slabs: unknown[] }).slabs.length === 0 && !results;
   const state = running
     ? `${run.stage || run.state} ${run.share ? `${Math.round(100 * run.share)} %` : ""}`
-    : stale
+    : behind
       ? "stale"
       : floor?.fresh
         ? "fresh"
         : empty
           ? "empty"
           : (floor?.run?.state ?? "");
-  const failing = results?.verdict.some((r) => r.status === "fail");
-  const unchecked = results?.verdict.some((r) => r.status === "unchecked");
+  const failing = verdict.some((r) => r.status === "fail");
+  const unchecked = verdict.some((r) => r.status === "unchecked");
   return (
     <header className="topbar">
       <span className="mark" aria-hidden="true" />
@@ -59,13 +63,18 @@ export function TopBar(props: { openPalette: () => void }) {
       <button type="button" className="find" onClick={props.openPalette}>
         Find or do <kbd>Ctrl K</kbd>
       </button>
-      <div className={`meters ${stale || running ? "stale" : ""}`} role="group" aria-label="Verdict">
-        {results && (
+      <div
+        className={`meters ${stale || (running && !told) ? "stale" : ""}`}
+        role="group"
+        aria-label="Verdict"
+        data-verdict-of={told ? early?.revision : stale ? "" : floor?.revision}
+      >
+        {verdict.length > 0 && (
           <span className={`overall ${failing ? "fail" : unchecked ? "none" : "pass"}`} data-testid="overall">
             {stale ? "out of date" : failing ? "✕ does not work" : unchecked ? "– not all checked" : "✓ works"}
           </span>
         )}
-        {(results?.verdict ?? []).map((row) => {
+        {verdict.map((row) => {
           const mark = markOf(row.utilisation);
           return (
             <button

@@ -26,7 +26,16 @@ export type Selection =
   | { type: "run"; id: number }
   | null;
 
-export type RunEvent = { run: number; revision: number; state: string; stage?: string; share?: number; told?: string };
+export type RunEvent = {
+  run: number;
+  revision: number;
+  state: string;
+  stage?: string;
+  share?: number;
+  told?: string;
+  /** The verdict, told as soon as it is known; the rest of the results follows. */
+  verdict?: Row[];
+};
 export type Edit = {
   line: string;
   change: (document: FloorDocument) => FloorDocument;
@@ -49,6 +58,8 @@ type Session = {
   /** The run that the shown results belong to. */
   shownRun: number | null;
   run: RunEvent | null;
+  /** The verdict of a run whose other results are still being written. */
+  early: { revision: number; verdict: Row[] } | null;
   step: StepName;
   selection: Selection;
   /** All selected objects; the last one picked is `selection`. */
@@ -138,7 +149,7 @@ export const useSession = create<Session>((set, get) => {
     source.onmessage = (message) => {
       const event = JSON.parse(message.data) as RunEvent;
       if (get().floor?.id !== floorId) return;
-      set({ run: event });
+      set({ run: event, ...(event.verdict ? { early: { revision: event.revision, verdict: event.verdict } } : {}) });
       if (event.state === "fresh") void refreshRun(floorId);
       if (event.state === "refused") set({ problems: [{ path: "the floor", sentence: event.told ?? "" }] });
     };
@@ -274,6 +285,7 @@ export const useSession = create<Session>((set, get) => {
     freshRevision: null,
     shownRun: null,
     run: null,
+    early: null,
     step: "analyse",
     selection: null,
     chosen: [],
@@ -299,6 +311,7 @@ export const useSession = create<Session>((set, get) => {
         fields: null,
         shownRun: null,
         run: null,
+        early: null,
         selection: null,
         chosen: [],
         findings: [],
