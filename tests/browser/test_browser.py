@@ -77,7 +77,7 @@ def test_bad_numbers_are_refused_in_the_field_and_nothing_is_lost(page):
 
 
 def test_the_plan_and_the_ledger_share_their_selection_and_go_by_keyboard(page):
-    page.get_by_role("button", name="Fit").click()
+    page.get_by_role("button", name="Fit", exact=True).click()
     page.wait_for_timeout(600)
     page.locator("path[data-kind=columns][data-id=C2]").click()
     expect(page.locator(".inspector h2")).to_have_text("Column C2")
@@ -90,7 +90,7 @@ def test_the_plan_and_the_ledger_share_their_selection_and_go_by_keyboard(page):
     page.keyboard.type("Column B3")
     page.keyboard.press("Enter")
     expect(page.locator(".inspector h2")).to_have_text("Column B3")
-    expect(page.locator(".inspector")).to_contain_text("Reaction of the joint")
+    expect(page.locator(".inspector")).to_contain_text("Reaction in every case and combination")
 
 
 def test_fields_strips_and_zones_show_with_legend_and_value_under_the_pointer(page):
@@ -103,9 +103,10 @@ def test_fields_strips_and_zones_show_with_legend_and_value_under_the_pointer(pa
         page.mouse.move(500, 300)
         page.mouse.move(502, 302)
         expect(page.locator("output.reading")).to_contain_text(unit)
-    options = page.get_by_label("Case, combination or face").locator("option").all_inner_texts()
+    options = page.get_by_label("Face and direction").locator("option").all_inner_texts()
     assert options == [f"{f} {d}, {k}" for f in ("bottom", "top") for d in "xy" for k in ("required", "shortfall")]
-    page.get_by_role("button", name="Strips y").click()
+    page.get_by_role("button", name="More").click()
+    page.get_by_label("Strips along y").check()
     assert page.locator("g.strips path.moment").count() > 20
     page.get_by_role("button", name=re.compile("^9 ?Punching")).click()
     assert page.locator("path.zone").count() > 25
