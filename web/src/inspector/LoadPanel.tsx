@@ -8,7 +8,8 @@ import type { FloorDocument, Kind, Labelled, LoadCase, Vertex } from "../model/f
 import { loadText } from "../model/loads";
 import { type Point, points } from "../model/outlines";
 import { useDisplay } from "../plan/display";
-import { measured, read, unitOf, unreadable, useUnits } from "../units/quantities";
+import { read, unitOf, unreadable, useUnits } from "../units/quantities";
+import { resultOf } from "../units/results";
 
 type CellProblem = components["schemas"]["CellProblem"];
 
@@ -69,7 +70,7 @@ export function LoadPanel(props: { document: FloorDocument }) {
         </div>
       </div>
       <p className="quiet">
-        {results ? `${measured(total, "force", system)} on the floor` : "No sums yet"}
+        {results ? `${resultOf(total, "kN", system)} on the floor` : "No sums yet"}
         {loadsOf ? ` in ${loadsOf}` : ", self-weight included"}.
       </p>
       <div className="button-row">

@@ -12,13 +12,19 @@ import {
   type Vertex,
 } from "../../model/floor";
 import { type Point, points } from "../../model/outlines";
+import { useDisplay } from "../display";
 import { columnOutline, wallOutline } from "../shapes";
 import { useGesture } from "./gesture";
 
 const CLIPBOARD = "piastra-clipboard";
 
 export function everything(document: FloorDocument, hidden: Set<Kind>): Ref[] {
-  return ON_PLAN.filter((k) => !hidden.has(k) && k !== "loads" && k !== "mats").flatMap((kind) =>
+  // While loading, it is loads that are selected together: those of the active case, if there is one.
+  if (useSession.getState().step === "load") {
+    const active = useDisplay.getState().loadsOf;
+    return (document.loads ?? []).filter((l) => !active || l.case === active).map((l) => ({ kind: "loads", id: l.id }));
+  }
+  return ON_PLAN.filter((k) => !hidden.has(k) && !["loads", "mats", "slices"].includes(k)).flatMap((kind) =>
     itemsOf(document, kind).map((i) => ({ kind, id: i.id })),
   );
 }
