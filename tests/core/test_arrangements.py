@@ -171,6 +171,13 @@ def test_principal_wood_armer_and_resultant_values(nine_bays):
     assert np.abs(at["wa_bottom_x"] - np.maximum(at["mx"] + np.abs(at["mxy"]), 0)).max() < 1e-9
     assert np.abs(at["wa_top_y"] - np.maximum(-at["my"] + np.abs(at["mxy"]), 0)).max() < 1e-9
     assert np.abs(at["v"] - np.hypot(at["vx"], at["vy"])).max() < 1e-9
+    # Along its direction the bending moment is the greater principal one, and there is no twist.
+    angle = reading.directions(r, "m1", reading.Chosen("U1"))
+    along = np.stack([at["mx"], at["my"], at["mxy"]])
+    c, s = np.cos(angle), np.sin(angle)
+    assert np.abs(c * c * along[0] + s * s * along[1] + 2 * c * s * along[2] - at["m1"]).max() < 1e-9
+    shear = reading.directions(r, "v", reading.Chosen("U1"))
+    assert np.abs(np.cos(shear) * at["vx"] + np.sin(shear) * at["vy"] - at["v"]).max() < 1e-9
     # Over arrangements: against brute force at one place.
     f, units = nine_bays.combinations[0], r.units
     place = 1234

@@ -122,6 +122,18 @@ def field(
     )
 
 
+@router.get("/runs/{run_id}/directions", responses=REFUSED, response_class=Response)
+def directions(
+    run_id: int, session: Sessions, quantity: str, of: str, kind: str = "all", arrangement: str | None = None
+) -> Response:
+    """Directions (rad) of principal moments or of the resultant shear at the places of a run, float32."""
+    try:
+        found = reading.directions(responses(session, run_id), quantity, reading.Chosen(of, kind, arrangement))
+    except reading.UnknownReadingError as error:
+        raise _refuse(error) from None
+    return Response(found.astype("<f4").tobytes(), media_type="application/octet-stream")
+
+
 def _moved(mine: Responses, other: Responses, values: Array, by_element: bool) -> Array:
     """Values at another run's places, read at this run's; not a number where the other has no floor."""
     elements = mine.elements

@@ -8,11 +8,14 @@ export function TraceView(props: { trace: Trace; stale: boolean }) {
   const { trace, stale } = props;
   const mark = markOf(trace.utilisation);
   const system = useUnits((u) => u.system);
+  // Formulas whose figures stand without units are the standard's own, in SI; others can be told in any unit.
+  const told = trace.check === "deflection";
   return (
     <article className="trace" data-testid="trace">
       <h3>
         Trace: why {use(trace.utilisation)} <span className={mark}>{SIGN[mark]}</span>
       </h3>
+      {system === "US" && !told && <p className="quiet">The figures of these formulas are in kN, m and mm².</p>}
       {stale && <p className="warning">These figures are of an older revision.</p>}
       <ol className={mark}>
         {trace.steps.map((s) => (
@@ -23,7 +26,7 @@ export function TraceView(props: { trace: Trace; stale: boolean }) {
             {(s.formula || s.numbers) && (
               <div className="formula">
                 {s.formula && <div>{s.formula}</div>}
-                {s.numbers && <div className="numbers">{toldText(s.numbers, system)}</div>}
+                {s.numbers && <div className="numbers">{told ? toldText(s.numbers, system) : s.numbers}</div>}
               </div>
             )}
           </li>

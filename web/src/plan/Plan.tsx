@@ -6,6 +6,7 @@ import { useArrangement } from "../readings/shown";
 import { markOf, SIGN, shown, use } from "../units/format";
 import { measured, unitOf, useUnits } from "../units/quantities";
 import { digitsOf, toldUnit } from "../units/results";
+import { DIRECTED, DirectionLayer } from "./DirectionLayer";
 import { type Drawing, DrawingLayer, useDrawing, useFloorDrawing } from "./DrawingLayer";
 import { useDisplay } from "./display";
 import { FieldCanvas } from "./FieldCanvas";
@@ -342,6 +343,14 @@ export function Plan() {
                   diagrams={diagrams}
                   chosen={selection?.type === "object" && selection.kind === "slices" ? selection.id : null}
                   pick={(id) => select({ type: "object", kind: "slices", id })}
+                />
+              )}
+              {values && meshFields && field.chosen && DIRECTED.includes(display.quantity) && !display.minus && (
+                <DirectionLayer
+                  fields={meshFields}
+                  quantity={display.quantity}
+                  chosen={field.chosen}
+                  cell={26 / settled.k}
                 />
               )}
               {placeChosen && (

@@ -52,8 +52,8 @@ export function resultOf(value: number, unit: string, system: System, digits?: n
 }
 
 /**
- * A line of a trace in the project's units: every figure that a unit follows is told anew. Symbols and bare numbers
- * between stay as they are, so a formula's factors do too.
+ * A line of a trace in the project's units: every figure that a unit follows is told anew. Bare numbers stay as they
+ * are: the line must have units on all its measures.
  */
 export function toldText(text: string, system: System): string {
   if (system === "SI") return text;

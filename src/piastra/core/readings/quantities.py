@@ -116,10 +116,17 @@ def plain(key: str, values: Array, bars: Array, bed: Array, across: float = 0.0)
     return np.maximum(found, 0.0) if key.startswith("wa_") else found
 
 
-def principal_angle(values: Array) -> Array:
-    """Direction (k,) rad of the greater principal moment for ``values`` (k, 9)."""
+def direction_of(key: str, values: Array) -> Array:
+    """Direction (k,) rad of the greater principal moment (keys ``m1``, ``m2``), or of the resultant shear (``v``), for
+    ``values`` (k, 9)."""
+    if key == "v":
+        return np.arctan2(values[:, ROWS.index("vy")], values[:, ROWS.index("vx")])
     mx, my, mxy = (values[:, ROWS.index(n)] for n in ("mx", "my", "mxy"))
     return np.arctan2(2 * mxy, mx - my) / 2
+
+
+DIRECTED = ("m1", "m2", "v")
+"""Quantities that have a direction of their own."""
 
 
 def extreme(key: str, family: Array, combinations: Sequence[Factors], sense: Sense) -> Array:

@@ -10,7 +10,7 @@ import numpy.typing as npt
 from piastra.core.combine.arrangements import shares_of
 from piastra.core.combine.envelope import Factors, envelope, presence
 from piastra.core.mesh.locate import find, weights
-from piastra.core.readings.quantities import QUANTITIES, Sense, acting, extreme, functionals, plain
+from piastra.core.readings.quantities import DIRECTED, QUANTITIES, Sense, acting, direction_of, extreme, functionals, plain
 from piastra.core.readings.responses import Responses
 
 Array = npt.NDArray[np.float64]
@@ -151,6 +151,14 @@ def field(responses: Responses, key: str, chosen: Chosen, by_element: bool = Fal
     if chosen.kind == "all" and lifted is not None and not by_element:
         return plain(key, lifted[0], bars, bed)
     return plain(key, values @ vector(responses, chosen), bars, bed)
+
+
+def directions(responses: Responses, key: str, chosen: Chosen) -> Array:
+    """Direction (p,) rad of a quantity of ``DIRECTED`` at every place; with all live load where arrangements are chosen,
+    because each place has its own. Raises :class:`UnknownReadingError`."""
+    if key not in DIRECTED:
+        raise UnknownReadingError(f"{key} has no direction of its own; those of {', '.join(DIRECTED)} can be read")
+    return direction_of(key, responses.at_places @ vector(responses, chosen))
 
 
 def _swept(key: str, values: Array, bars: Array, bed: Array, factors: Factors, kind: str) -> Array:

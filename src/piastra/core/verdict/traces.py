@@ -118,11 +118,11 @@ def deflection_trace(floor: Floor, standard: Standard, sag: Sag, creep: str) -> 
     steps = (
         Step("Model", standard.clauses.get("effective_modulus", ""), "E_eff = E_cm / (1 + φ)",
              f"uncracked section, {creep}; cracking and load history are not in this value"),
-        Step("Sag", "", f"w less {base}", f"{1e3 * sag.w_at:.2f} - {1e3 * line_w:.2f} = {1e3 * sag.sag:.2f} mm at {100 * sag.fraction:.0f} % of the line",
+        Step("Sag", "", f"w less {base}", f"{1e3 * sag.w_at:.2f} mm - {1e3 * line_w:.2f} mm = {1e3 * sag.sag:.2f} mm at {100 * sag.fraction:.0f} % of the line",
              (Value("w", 1e3 * sag.w_at, "mm"), Value("sag", 1e3 * sag.sag, "mm"))),
         Step("Limit", standard.clauses["deflection"], f"{'2 × overhang' if line.cantilever else 'span'} / {floor.deflection.span_over:g}",
              f"{line.span:.3f} m / {floor.deflection.span_over:g} = {1e3 * sag.limit:.2f} mm", (Value("L", line.span, "m"), Value("limit", 1e3 * sag.limit, "mm"))),
-        Step("Use", "", "sag / limit", f"{1e3 * sag.sag:.2f} / {1e3 * sag.limit:.2f} = {sag.utilisation:.2f}"),
+        Step("Use", "", "sag / limit", f"{1e3 * sag.sag:.2f} mm / {1e3 * sag.limit:.2f} mm = {sag.utilisation:.2f}"),
     )  # fmt: skip
     return Trace(
         "deflection", where, sag.utilisation, sag.combination, _factors(floor, sag.combination), sag.panels, sag.at, steps
