@@ -25,13 +25,18 @@ export function DirectionLayer(props: { fields: Fields; quantity: string; chosen
   const path = useMemo(() => {
     const { xy } = fields;
     if (!angles || angles.length !== xy.length / 2) return "";
-    const taken = new Set<string>();
-    const parts: string[] = [];
+    // One place to each cell, the one nearest to its middle: so they stand evenly whatever the mesh is like.
+    const nearest = new Map<string, [number, number]>();
     for (let i = 0; i < angles.length; i++) {
+      const [u, v] = [(xy[2 * i] as number) / cell, (xy[2 * i + 1] as number) / cell];
+      const [p, q] = [Math.round(u), Math.round(v)];
+      const far = Math.hypot(u - p, v - q);
+      const held = nearest.get(`${p} ${q}`);
+      if (!held || far < held[1]) nearest.set(`${p} ${q}`, [i, far]);
+    }
+    const parts: string[] = [];
+    for (const [i] of nearest.values()) {
       const [x, y, a] = [xy[2 * i] as number, xy[2 * i + 1] as number, angles[i] as number];
-      const key = `${Math.round(x / cell)} ${Math.round(y / cell)}`;
-      if (taken.has(key)) continue;
-      taken.add(key);
       const [c, s] = [0.36 * cell * Math.cos(a), 0.36 * cell * Math.sin(a)];
       const at = (u: number, v: number) => `${(x + u * c - v * s).toFixed(3)} ${(y + u * s + v * c).toFixed(3)}`;
       parts.push(`M${at(-1, 0)}L${at(1, 0)}`);
