@@ -250,6 +250,53 @@ EN_610AB = {
         1 G + 1.5 S + 1.05 A ± 0.9 WX
         1 G ± 1.5 WX
         1 G ± 1.5 WX + 1.05 A + 0.75 S"""),
+    # (6.10a) never has an action lead; (6.12b) is the same as with (6.10).
+    "everything": (EVERYTHING, """
+        1.35 G
+        1.35 G + 1.05 A + 1.05 H + 0.75 S
+        1.35 G + 1.05 A + 1.05 H + 0.75 S ± 0.9 WX
+        1.35 G + 1.05 A + 1.05 H + 0.75 S ± 0.9 WY
+        1.1475 G
+        1.1475 G + 1.5 A
+        1.1475 G + 1.5 A + 1.05 H + 0.75 S
+        1.1475 G + 1.5 A + 1.05 H + 0.75 S ± 0.9 WX
+        1.1475 G + 1.5 A + 1.05 H + 0.75 S ± 0.9 WY
+        1.1475 G + 1.5 H
+        1.1475 G + 1.5 H + 1.05 A + 0.75 S
+        1.1475 G + 1.5 H + 1.05 A + 0.75 S ± 0.9 WX
+        1.1475 G + 1.5 H + 1.05 A + 0.75 S ± 0.9 WY
+        1.1475 G + 1.5 S
+        1.1475 G + 1.5 S + 1.05 A + 1.05 H
+        1.1475 G + 1.5 S + 1.05 A + 1.05 H ± 0.9 WX
+        1.1475 G + 1.5 S + 1.05 A + 1.05 H ± 0.9 WY
+        1.1475 G ± 1.5 WX
+        1.1475 G ± 1.5 WY
+        1.1475 G ± 1.5 WX + 1.05 A + 1.05 H + 0.75 S
+        1.1475 G ± 1.5 WY + 1.05 A + 1.05 H + 0.75 S
+        1 G
+        1 G + 1.05 A + 1.05 H + 0.75 S
+        1 G + 1.05 A + 1.05 H + 0.75 S ± 0.9 WX
+        1 G + 1.05 A + 1.05 H + 0.75 S ± 0.9 WY
+        1 G + 1.5 A
+        1 G + 1.5 A + 1.05 H + 0.75 S
+        1 G + 1.5 A + 1.05 H + 0.75 S ± 0.9 WX
+        1 G + 1.5 A + 1.05 H + 0.75 S ± 0.9 WY
+        1 G + 1.5 H
+        1 G + 1.5 H + 1.05 A + 0.75 S
+        1 G + 1.5 H + 1.05 A + 0.75 S ± 0.9 WX
+        1 G + 1.5 H + 1.05 A + 0.75 S ± 0.9 WY
+        1 G + 1.5 S
+        1 G + 1.5 S + 1.05 A + 1.05 H
+        1 G + 1.5 S + 1.05 A + 1.05 H ± 0.9 WX
+        1 G + 1.5 S + 1.05 A + 1.05 H ± 0.9 WY
+        1 G ± 1.5 WX
+        1 G ± 1.5 WY
+        1 G ± 1.5 WX + 1.05 A + 1.05 H + 0.75 S
+        1 G ± 1.5 WY + 1.05 A + 1.05 H + 0.75 S
+        1 G ± 1 EX ± 0.3 EY
+        1 G ± 1 EY ± 0.3 EX
+        1 G ± 1 EX ± 0.3 EY + 0.3 A + 0.6 H
+        1 G ± 1 EY ± 0.3 EX + 0.3 A + 0.6 H"""),
     # Storage keeps all of its load as a companion; a roof of category H does not act beside snow or wind.
     "storage and roof": ([G, case("T", "storage"), case("R", "roof"), case("S", "snow")], """
         1.35 G
@@ -384,6 +431,14 @@ def test_exclusive_cases_prestress_and_own_values():
     found = of(EN, [G, *cranes], "ultimate")
     assert not any({"K1", "K2"} <= {k for k, _ in row} for row in found)
     assert {tuple(k for k, _ in row) for row in found} == {("G",), ("G", "K1"), ("G", "K2")}
+    mixed = [LoadCase(id="S", nature="snow", group="sky"), LoadCase(id="W", nature="wind", group="sky")]
+    with pytest.raises(RefusedError, match="group sky"):
+        of(EN, [G, *mixed], "ultimate")
+    only_alone = of(EN, TWO_LIVES, "ultimate", Options(accompanied=False))
+    same(only_alone, "\n".join(f"{g} G + {g} D{q}" for g in ("1.35", "1") for q in ("", " + 1.5 A", " + 1.5 H")))
+    never_alone = of(EN, TWO_LIVES, "ultimate", Options(alone=False))
+    pairs = ("", " + 1.5 A + 1.05 H", " + 1.5 H + 1.05 A")
+    same(never_alone, "\n".join(f"{g} G + {g} D{q}" for g in ("1.35", "1") for q in pairs))
     tendons = [G, LIVES[0], LoadCase(id="P", nature="prestress")]
     assert all(dict(row)["P"] == 1.0 for state in ("ultimate", "characteristic") for row in of(EN, tendons, state))
     assert of(EN, tendons, "transfer") == of(ACI, tendons, "transfer") == [(("G", 1.0), ("P", 1.0))]

@@ -29,10 +29,10 @@ class SelectionState(BaseModel):
 
 
 class ArrangementState(BaseModel):
-    """A named arrangement: its loaded panels, and whether the standard asks for it."""
+    """A named arrangement: the ``share`` of the live load on its panels, and whether the standard asks for it."""
 
     name: str
-    rule: str
+    share: float
     panels: list[str]
     required: bool
 

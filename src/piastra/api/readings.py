@@ -87,7 +87,7 @@ def catalogue(run_id: int, session: Sessions) -> Catalogue:
         ],
         selections=selections,
         arrangements=[
-            ArrangementState(name=a.name, rule=a.rule, panels=[label for label, _ in r.panels if label in a.panels], required=a.name in r.required) for a in r.arrangements
+            ArrangementState(name=a.name, share=a.share, panels=[label for label, _ in r.panels if label in a.panels], required=a.name in r.required) for a in r.arrangements
         ],
         bedded=bool(r.bed.any()),
     )  # fmt: skip

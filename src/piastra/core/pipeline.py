@@ -309,6 +309,9 @@ def solve_floor(
         run.seconds.update({**parts, "solve": parts.get("solve", 0.0) + rest})
     named = arrangements(panels, angle, supports_on_plan(floor, plan))
     required = by_standard(floor.standard, named, live_over_dead(floor, loads))
+    # Where the standard asks for a part of the live load only, that part is what is read under the arrangement too.
+    asked = {a.name: a for a in required}
+    named = [asked.get(a.name, a) for a in named]
     shares = shares_of(required, loads.units) if floor.arrangements == "standard" else None
     factors = tuple(factors_of(floor, loads.units, c, shares) for c in floor.combinations)
     combo_key = key_of(load_key, axes_key, floor.arrangements, floor.combinations)

@@ -24,7 +24,7 @@ def packed(r: Responses) -> bytes:
         "supports": r.supports, "units": [(u.case, u.panel) for u in r.units], "cases": r.cases,
         "combinations": [(f.combination, f.limit_state) for f in r.combinations],
         "panels": [(label, p.wkt) for label, p in r.panels],
-        "arrangements": [(a.name, a.rule, sorted(a.panels), a.share) for a in r.arrangements],
+        "arrangements": [(a.name, sorted(a.rules), sorted(a.panels), a.share) for a in r.arrangements],
         "required": r.required, "lifted": list(r.lifted), "quads": r.elements.quads,
     }  # fmt: skip
     single: dict[str, Any] = {"at_places": r.at_places, "bars": r.bars, "bed": r.bed}
@@ -77,6 +77,6 @@ def unpacked(content: bytes) -> Responses:
             for (name, state), always, pattern in zip(names["combinations"], a["always"], a["pattern"], strict=True)
         ),
         tuple(panels),
-        tuple(Arrangement(name, rule, frozenset(on), share) for name, rule, on, share in names["arrangements"]),
+        tuple(Arrangement(name, frozenset(rules), frozenset(on), share) for name, rules, on, share in names["arrangements"]),
         tuple(names["required"]),
     )  # fmt: skip

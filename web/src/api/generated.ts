@@ -872,7 +872,7 @@ export interface components {
     schemas: {
         /**
          * ArrangementState
-         * @description A named arrangement: its loaded panels, and whether the standard asks for it.
+         * @description A named arrangement: the ``share`` of the live load on its panels, and whether the standard asks for it.
          */
         ArrangementState: {
             /** Name */
@@ -881,8 +881,8 @@ export interface components {
             panels: string[];
             /** Required */
             required: boolean;
-            /** Rule */
-            rule: string;
+            /** Share */
+            share: number;
         };
         /**
          * Author

@@ -3,6 +3,7 @@ import { api, problemsOf } from "../api/client";
 import type { components } from "../api/generated";
 import { useSession } from "../app/session";
 import type { Combination, FloorDocument } from "../model/floor";
+import { RefusedCells } from "./RefusedCells";
 
 type SetState = components["schemas"]["CombinationSetState"];
 type CellProblem = components["schemas"]["CellProblem"];
@@ -156,21 +157,7 @@ export function CombinePanel(props: { document: FloorDocument }) {
           e.target.value = "";
         }}
       />
-      {wrong.length > 0 && (
-        <div className="refused-cells" role="alert">
-          <p>Nothing was taken over; {wrong.length === 1 ? "one cell is" : `${wrong.length} cells are`} wrong:</p>
-          <ul>
-            {wrong.slice(0, 30).map((w) => (
-              <li key={w.cell + w.sentence}>
-                <b className="mono">{w.cell}</b> {w.sentence}
-              </li>
-            ))}
-          </ul>
-          <button type="button" className="small" onClick={() => setWrong([])}>
-            Close
-          </button>
-        </div>
-      )}
+      <RefusedCells cells={wrong} close={() => setWrong([])} />
       <h3>Sets for other floors and projects</h3>
       {sets.map((s) => (
         <button type="button" className="row-link" key={s.project + String(s.set.id)} onClick={() => void takeSet(s)}>

@@ -10,6 +10,7 @@ import { type Point, points } from "../model/outlines";
 import { useDisplay } from "../plan/display";
 import { read, unitOf, unreadable, useUnits } from "../units/quantities";
 import { resultOf } from "../units/results";
+import { RefusedCells } from "./RefusedCells";
 
 type CellProblem = components["schemas"]["CellProblem"];
 
@@ -217,18 +218,7 @@ function FromTable() {
           e.target.value = "";
         }}
       />
-      {wrong.length > 0 && (
-        <div className="refused-cells" role="alert">
-          <p>Nothing was taken over:</p>
-          <ul>
-            {wrong.slice(0, 30).map((w) => (
-              <li key={w.cell + w.sentence}>
-                <b className="mono">{w.cell}</b> {w.sentence}
-              </li>
-            ))}
-          </ul>
-        </div>
-      )}
+      <RefusedCells cells={wrong} close={() => setWrong([])} />
     </>
   );
 }

@@ -36,6 +36,7 @@ function Governed(props: { reading: Reading; name: string }) {
   const { reading, name } = props;
   const system = useUnits((u) => u.system);
   const stale = useStale();
+  const exact = useSession((s) => s.document?.arrangements !== "standard");
   const [picked, setPicked] = useState<string>("");
   const { least, greatest } = reading;
   const worse =
@@ -106,8 +107,10 @@ function Governed(props: { reading: Reading; name: string }) {
             </button>
           ))}
           <p className="quiet">
-            Greatest and least are over every choice of panels, so no named arrangement is worse. A dot marks those that
-            the standard does not ask for.
+            {exact
+              ? "Greatest and least are over every choice of panels, so no named arrangement is worse."
+              : "This floor’s checks use the standard’s arrangements: greatest and least are over these alone."}{" "}
+            A dot marks those that the standard does not ask for.
           </p>
         </>
       )}

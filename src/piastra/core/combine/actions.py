@@ -66,12 +66,16 @@ def actions(cases: Sequence[LoadCase], natures: Sequence[str], across: float = 0
 
     Cases of one nature and category are one action and act together (EN 1991-1-1, 3.3.1); those of one ``group``, and
     wind and seismic cases among themselves, exclude each other. ``across``: the share of a seismic case in the other
-    direction that acts with one (EN 1998-1, 4.3.3.5.1 (3): 0.3); 0: each direction by itself.
+    direction that acts with one (EN 1998-1, 4.3.3.5.1 (3): 0.3); 0: each direction by itself. Raises
+    :class:`RefusedError` for a group whose cases differ in nature or category: one factor could not hold for all.
     """
     keys: dict[tuple[str, str | None, str | None], list[LoadCase]] = {}
     for case in cases:
         if case.nature in natures:
-            # A group makes its cases one action whatever their natures; wind and seismic cases are alternatives anyway.
+            alike = {(c.nature, c.category) for c in cases if c.group == case.group} if case.group else set()
+            if len(alike) > 1:
+                told = f"group {case.group} has cases of several natures or categories; only alike ones can exclude each other"
+                raise RefusedError([Refusal("load_cases", told)])
             key = ("group", case.group, None) if case.group else (case.nature, case.category, None)
             keys.setdefault(key, []).append(case)
     out = []

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -27,10 +27,11 @@ TOUCH = 0.35
 
 @dataclass(frozen=True, slots=True)
 class Arrangement:
-    """One choice of loaded panels: its name, whose rule it is, and the ``share`` of the live load on them."""
+    """One choice of loaded panels: its name, the ``rules`` that lead to it (all, alternate, strips, around a support),
+    and the ``share`` of the live load on them."""
 
     name: str
-    rule: str
+    rules: frozenset[str]
     panels: frozenset[str]
     share: float = 1.0
 
@@ -91,22 +92,23 @@ def arrangements(panels: Panels, angle: float, supports: Sequence[Held]) -> list
         for k in range(int(number.min()), int(number.max())):
             # Strips are named by a panel in each: numbers of strips are nowhere to be seen.
             pair = [labels[int(np.flatnonzero(number == n)[0])] for n in (k, k + 1) if (number == n).any()]
-            found.append((f"{name} strips at {'–'.join(pair)}", "adjacent", (number == k) | (number == k + 1)))
+            found.append((f"{name} strips at {'–'.join(pair)}", "strips", (number == k) | (number == k + 1)))
     shapes: list[BaseGeometry] = [p for _, p in panels]
     by_label: dict[str, list[BaseGeometry]] = {}
     for held in supports:
         by_label.setdefault(held.label, []).append(held.shape)
     for label, parts in by_label.items():
         near = shapely.dwithin(np.array(shapes, dtype=object), shapely.union_all(parts), TOUCH)
-        found.append((f"around {label}", "adjacent", near))
-    out: list[Arrangement] = []
-    seen: set[frozenset[str]] = set()
+        found.append((f"around {label}", "around", near))
+    # Several rules may lead to one choice of panels: it is told once, and belongs to all of them.
+    out: dict[frozenset[str], Arrangement] = {}
     for name, rule, on in found:
         chosen = frozenset(label for label, o in zip(labels, on, strict=True) if o)
-        if chosen and chosen not in seen:
-            seen.add(chosen)
-            out.append(Arrangement(name, rule, chosen))
-    return out
+        if chosen in out:
+            out[chosen] = replace(out[chosen], rules=out[chosen].rules | {rule})
+        elif chosen:
+            out[chosen] = Arrangement(name, frozenset({rule}), chosen)
+    return list(out.values())
 
 
 def by_standard(standard: str, found: Sequence[Arrangement], live_over_dead: float) -> list[Arrangement]:
@@ -118,10 +120,10 @@ def by_standard(standard: str, found: Sequence[Arrangement], live_over_dead: flo
     """
     if standard == "ACI 318-19":
         if live_over_dead <= 0.75:
-            return [a for a in found if a.rule == "all"]
-        chosen = [a for a in found if a.rule == "all" or a.rule == "alternate" or a.name.startswith("around ")]
-        return [a if a.rule == "all" else Arrangement(a.name, a.rule, a.panels, 0.75) for a in chosen]
-    return [a for a in found if not a.name.startswith("around ")]
+            return [a for a in found if "all" in a.rules]
+        chosen = [a for a in found if a.rules & {"all", "alternate", "around"}]
+        return [a if "all" in a.rules else replace(a, share=0.75) for a in chosen]
+    return [a for a in found if a.rules - {"around"}]
 
 
 def shares_of(found: Sequence[Arrangement], units: Sequence[Unit]) -> Array:
