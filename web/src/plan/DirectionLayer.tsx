@@ -40,9 +40,10 @@ export function DirectionLayer(props: { fields: Fields; quantity: string; chosen
       const [c, s] = [0.36 * cell * Math.cos(a), 0.36 * cell * Math.sin(a)];
       const at = (u: number, v: number) => `${(x + u * c - v * s).toFixed(3)} ${(y + u * s + v * c).toFixed(3)}`;
       parts.push(`M${at(-1, 0)}L${at(1, 0)}`);
-      // The shorter arm of a cross is the lesser principal moment; an arrow's head is where the shear points.
+      // The shorter arm of a cross is the lesser principal moment; an arrow's head is where the load goes, against the
+      // shear: that is positive where the moment grows, so away from a support.
       parts.push(
-        quantity === "v" ? `M${at(0.5, 0.35)}L${at(1, 0)}L${at(0.5, -0.35)}` : `M${at(0, -0.45)}L${at(0, 0.45)}`,
+        quantity === "v" ? `M${at(-0.5, 0.35)}L${at(-1, 0)}L${at(-0.5, -0.35)}` : `M${at(0, -0.45)}L${at(0, 0.45)}`,
       );
     }
     return parts.join("");
