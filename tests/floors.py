@@ -66,3 +66,74 @@ def flat_slab(nx: int = 3, ny: int = 3, a: float = 6.0, size: float = 0.6) -> di
         "mats": [{"id": f"{f} {d}", "face": f, "direction": d, "bar_mm": 16, "spacing_mm": 150} for f in ("top", "bottom") for d in "xy"],
         "mesh": {"size_m": size},
     }  # fmt: skip
+
+
+def every_kind(standard: str = "EN 1992-1-1") -> dict[str, Any]:
+    """A small floor with an object of every kind, and every key of each that the computation may read."""
+    C, S = "C30", {"height_m": 3.2, "far_end": "fixed"}
+    aci = standard == "ACI 318-19"
+    return {
+        "format": "piastra-floor", "version": 1, "name": "Every kind", "standard": standard,
+        "parameters": {} if aci else {"gamma_C": 1.5, "k_max": 1.5},
+        "concretes": [
+            {"id": C, "strength_MPa": 30.0, "unit_weight_kN_m3": 25.0, "E_MPa": 31000.0, "poisson": 0.2, "creep_coefficient": 2.0},
+            {"id": "C40", "strength_MPa": 40.0, "unit_weight_kN_m3": 24.0, "poisson": 0.18, "creep_coefficient": 1.8}],
+        "rebars": [{"id": "B500", "yield_MPa": 500.0, "E_MPa": 200000.0}],
+        "slabs": [
+            {"id": "S1", "outline": [[-0.2, -0.2], [6, -0.2], [6, 6.2], [-0.2, 6.2]], "thickness_m": 0.25, "top_offset_m": 0.0, "fill_kN_m3": 0.0,
+             "concrete": C, "rebar": "B500", "bar_angle_deg": 0.0, "cover_top_mm": 25.0, "cover_bottom_mm": 30.0, "priority": 0},
+            {"id": "S2", "outline": [[6, -0.2], [12.2, -0.2], [12.2, 6.2], [6, 6.2]], "thickness_m": 0.22, "top_offset_m": -0.04,
+             "fill_kN_m3": 18.0, "concrete": "C40", "rebar": "B500", "bar_angle_deg": 10.0, "cover_top_mm": 25.0, "cover_bottom_mm": 25.0,
+             "priority": 1}],
+        "openings": [{"id": "O1", "outline": [[2, 2], [3, 2], [3, 3], [2, 3]]}],
+        "thickenings": [{"id": "D1", "kind": "drop_panel", "outline": [[5.2, 5.2], [6.8, 5.2], [6.8, 6.2], [5.2, 6.2]], "thickness_m": 0.4,
+                         "top_offset_m": 0.0, "fill_kN_m3": 0.0, "priority": 0},
+                        {"id": "R1", "kind": "recess", "outline": [[9, 4], [10, 4], [10, 5], [9, 5]], "thickness_m": 0.18,
+                         "top_offset_m": -0.08, "fill_kN_m3": 20.0, "priority": 1}],
+        "beams": [{"id": "B1", "line": [[0, 0], [6, 0]], "width_m": 0.3, "depth_m": 0.5, "top_offset_m": 0.0, "concrete": "C40", "priority": 0}],
+        "one_way_areas": [{"id": "W1", "outline": [[7, 1], [8.5, 1], [8.5, 2.5], [7, 2.5]], "angle_deg": 20.0}],
+        "stiffness_areas": [{"id": "K1", "outline": [[10.5, 1], [11.5, 1], [11.5, 2], [10.5, 2]], "angle_deg": 15.0, "bending_along": 0.5,
+                             "bending_across": 0.7, "twist": 0.4, "membrane_along": 0.8, "membrane_across": 0.9, "membrane_shear": 0.6}],
+        "columns": [
+            {"id": "C1", "at": [6, 6], "shape": {"kind": "rectangle", "b_m": 0.4, "d_m": 0.5}, "angle_deg": 10.0, "concrete": C, "below": S, "above": S},
+            {"id": "C2", "at": [12, 6], "shape": {"kind": "circle", "diameter_m": 0.4}, "angle_deg": 0.0, "concrete": "C40", "below": S, "above": None},
+            {"id": "C3", "at": [0, 0], "shape": {"kind": "rectangle", "b_m": 0.4, "d_m": 0.4}, "angle_deg": 0.0, "concrete": C, "below": S},
+            {"id": "C4", "at": [6, 0], "shape": {"kind": "rectangle", "b_m": 0.4, "d_m": 0.4}, "angle_deg": 0.0, "concrete": C, "below": S},
+            {"id": "C5", "at": [9, 3], "shape": {"kind": "rectangle", "b_m": 0.3, "d_m": 0.3}, "angle_deg": 0.0, "concrete": C, "below": S}],
+        "walls": [{"id": "W", "line": [[0, 4], [0, 6]], "thickness_m": 0.2, "concrete": C, "below": S, "above": S, "top": "monolithic"}],
+        "supports": [{"id": "L", "kind": "line", "line": [[12.2, 0], [12.2, 4]], "vertical": "fixed", "rotation": "free"},
+                     {"id": "P", "kind": "point", "at": [9.2, 0.2], "vertical": 40000.0, "rotation": 500.0},
+                     {"id": "A", "kind": "area", "outline": [[1, 4.5], [2, 4.5], [2, 5.5], [1, 5.5]], "modulus_kN_m3": 5000.0,
+                      "compression_only": True}],
+        "load_materials": [{"id": "screed", "unit_weight_kN_m3": 22.0}],
+        "build_ups": [{"id": "floor", "layers": [{"material": "screed", "thickness_mm": 60.0}], "extra_kPa": 0.3}],
+        "partitions": [{"id": "wall", "build_up": "floor", "height_m": 3.0}],
+        "occupancies": [{"id": "office", "q_kPa": 3.0, "partitions_kPa": 0.8, "source": "own"}],
+        "load_cases": [{"id": "G", "nature": "self_weight"}, {"id": "D", "nature": "dead"},
+                       {"id": "Q", "nature": "live", "pattern": True, "category": "other" if aci else "B"},
+                       {"id": "X", "nature": "wind", "reversible": True, "direction": "x", "group": "wind"}],
+        "loads": [{"id": "a1", "case": "D", "kind": "area", "build_up": "floor", "slabs": ["S1"]},
+                  {"id": "a2", "case": "Q", "kind": "area", "occupancy": "office"},
+                  {"id": "a3", "case": "D", "kind": "area", "outline": [[7, 1], [11, 1], [11, 5]],
+                   "varies": {"kind": "three_points", "points": [[7, 1], [11, 1], [11, 5]], "q_kPa": [1.0, 2.0, 3.0]}},
+                  {"id": "a4", "case": "D", "kind": "area", "outline": [[1, 1], [4, 1], [4, 4]],
+                   "varies": {"kind": "direction", "line": [[1, 1], [4, 1]], "q_kPa": [1.0, 2.0]}},
+                  {"id": "l1", "case": "D", "kind": "line", "line": [[1, 3.5], [5, 3.7]], "q_kN_m": [5.0, 8.0]},
+                  {"id": "l2", "case": "D", "kind": "line", "line": [[8, 1], [8, 5]], "partition": "wall"},
+                  {"id": "p1", "case": "Q", "kind": "point", "at": [3.4, 4.3], "F_kN": 10.0, "Mx_kNm": 2.0, "My_kNm": -3.0,
+                   "patch": {"b_m": 0.5, "d_m": 0.3, "angle_deg": 20.0}},
+                  {"id": "j1", "case": "X", "kind": "joint", "support": "C1", "F_kN": 3.0, "Mx_kNm": 12.0, "My_kNm": 9.0}],
+        "combinations": [{"id": "U1", "limit_state": "ultimate", "factors": {"G": 1.35, "D": 1.35, "Q": 1.5, "X": 0.9}},
+                         {"id": "S1", "limit_state": "sustained" if aci else "quasi_permanent", "factors": {"G": 1.0, "D": 1.0, "Q": 0.3}}],
+        "panels": [{"id": "N1", "outline": [[-0.2, -0.2], [6, -0.2], [6, 6.2], [-0.2, 6.2]]},
+                   {"id": "N2", "outline": [[6, -0.2], [12.2, -0.2], [12.2, 6.2], [6, 6.2]]}],
+        "arrangements": "standard",
+        "probes": [{"id": "K", "at": [4.0, 4.0]}],
+        "slices": [{"id": "X1", "line": [[0, 3], [12, 3]], "quantity": "mn", "width_m": 0.5}],
+        "mats": [{"id": f"{f[0]}{d}", "face": f, "direction": d, "bar_mm": 12.0, "spacing_mm": 150.0, "layer": "outer" if d == "x" else "inner"}
+                 for f in ("top", "bottom") for d in ("x", "y")]
+                + [{"id": "more", "face": "top", "direction": "x", "bar_mm": 16.0, "spacing_mm": 150.0, "outline": [[5, 5], [7, 5], [7, 6.2], [5, 6.2]]}],
+        "grid": [{"id": "1", "line": [[0, -1], [0, 7]]}],
+        "mesh": {"size_m": 1.2, "refinements": [{"at": [3.4, 4.3], "size_m": 0.5, "radius_m": 0.5}]},
+        "deflection": {"span_over": 250.0},
+    }  # fmt: skip

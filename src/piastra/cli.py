@@ -75,6 +75,14 @@ def schema(
 
 
 @app.command()
+def formulas(markdown: Annotated[Path, typer.Option(help="The file to write.")]) -> None:
+    """Write the page of formulas, with their clauses and the lines that compute them."""
+    from piastra.exchange.formulas_page import page
+
+    markdown.write_text(page(), encoding="utf-8")
+
+
+@app.command()
 def verify(
     markdown: Annotated[Path | None, typer.Option(help="Write the table and the refinement study to this file.")] = None,
 ) -> None:

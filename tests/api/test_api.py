@@ -2,11 +2,14 @@
 
 import copy
 import json
+import struct
 import time
 
+import numpy as np
 import psutil
 import pytest
 
+from piastra.api.messages import FloorEvent
 from piastra.core.model.project import SHARED
 from piastra.demo.saltmarsh import level_1
 from piastra.exchange.floor_file import document
@@ -130,13 +133,92 @@ def test_events_tell_the_stages_and_the_end(server, floor_id):
         for line in stream.iter_lines():
             if line.startswith("data:"):
                 seen.append(json.loads(line[5:]))
-                if seen[-1]["state"] == "fresh":
+                if seen[-1].get("state") == "fresh":
                     break
-    states = [e["state"] for e in seen]
-    assert states[0] == "queued"
-    assert {"mesh", "stiffness", "verdict"} <= {e.get("stage") for e in seen}
-    shares = [e["share"] for e in seen if e["state"] == "running"]
+    for event in seen:
+        FloorEvent.model_validate(event)
+    # Another tab hears of the revision itself, and then of its run and no other.
+    assert (seen[0]["kind"], seen[0]["revision"], seen[0]["line"]) == ("revision", last + 1, "a change")
+    runs = [e for e in seen if e["kind"] == "run"]
+    assert {e["revision"] for e in runs} == {last + 1}
+    assert runs[0]["state"] == "queued"
+    assert {"mesh", "stiffness", "checks"} <= {e.get("stage") for e in runs}
+    shares = [e["share"] for e in runs if e["state"] == "running"]
     assert shares == sorted(shares)
+
+
+def test_what_is_only_drawn_or_read_makes_nothing_stale_and_runs_nothing(server, floor_id):
+    with server.client() as client:
+        before = server.settled(floor_id)
+        edits = (
+            lambda d: d.update(probes=[*d.get("probes", []), {"id": "new", "at": [4.5, 4.5]}]),
+            lambda d: d.update(slices=[{"id": "X", "line": [[0, 1.5], [6, 1.5]]}]),
+        )
+        for number, change in enumerate(edits):
+            saved = save(client, floor_id, before["revision"] + number, change).json()
+            assert saved["run"] is None
+            assert saved["stands"] == before["run"]["id"]
+            state = client.get(f"/api/floors/{floor_id}").json()
+            for key in ("run", "fresh"):
+                assert (state[key]["id"], state[key]["revision"]) == (before["run"]["id"], saved["revision"])
+        run, of = before["run"]["id"], "S1"
+        places = client.post(f"/api/runs/{run}/places", json={"of": of, "at": [[4.5, 4.5], [40, 40]]}).json()
+        one = client.get(f"/api/runs/{run}/value", params={"of": of, "quantity": "mx", "x": 4.5, "y": 4.5}).json()
+        assert places[0]["mx_kNm_m"] == pytest.approx(one["all"], rel=1e-6)
+        assert places[1]["w_mm"] is None
+        # A probe that is younger than the run reads it all the same, where the probe stands.
+        (entry,) = [e for e in client.get(f"/api/floors/{floor_id}/probes/new").json() if e["run"] == run]
+        assert entry["values"][of] == places[0]
+        # A change that computes otherwise runs; taking it back has the results of before at once.
+        last = client.get(f"/api/floors/{floor_id}").json()["revision"]
+        began = save(client, floor_id, last, lambda d: d["slabs"][0].update(thickness_m=0.31)).json()
+        assert began["run"]
+        assert began["stands"] is None
+        # What is drawn while it runs lets it run, and waits for it.
+        drawn = save(client, floor_id, last + 1, lambda d: d.update(slices=[])).json()
+        assert (drawn["run"], drawn["stands"]) == (None, began["run"])
+        after = server.settled(floor_id)
+        assert (after["fresh"]["id"], after["fresh"]["revision"]) == (began["run"], last + 2)
+        last += 1
+        for based_on in (last + 1, last + 2):
+            undone = client.post(f"/api/floors/{floor_id}/undo", json={"based_on": based_on}).json()
+        last += 1
+        assert undone["run"] is None
+        state = client.get(f"/api/floors/{floor_id}").json()
+        assert (state["fresh"]["id"], state["fresh"]["revision"]) == (run, last + 2)
+
+
+def test_the_difference_of_two_runs_is_nil_where_nothing_changed(server):
+    """A drop panel, whose border has two values at every node, and a mesh of another size between the runs."""
+    document = {**flat_slab(2, 2, size=0.8), "name": "Differences"}
+    document["thickenings"] = [{"id": "D", "outline": [[5, 5], [7, 5], [7, 7], [5, 7]], "thickness_m": 0.4}]
+
+    def field(client, run, **more):
+        query = {"quantity": "mx", "of": "U1", "kind": "greatest", **more}
+        content = client.get(f"/api/runs/{run}/field", params=query).content
+        (length,) = struct.unpack_from("<I", content)
+        return np.frombuffer(content, "<f4", json.loads(content[4 : 4 + length])["count"], 4 + length)
+
+    with server.client() as client:
+        project = client.get("/api/projects").json()[0]
+        made = client.post(f"/api/projects/{project['id']}/floors", json={"document": document}).json()["floor"]
+        first = server.settled(made)
+        save(client, made, first["revision"], lambda d: d["loads"][0].update(q_kPa=4.5))
+        second = server.settled(made)
+        save(client, made, second["revision"], lambda d: (d["loads"][0].update(q_kPa=4.0), d["mesh"].update(size_m=0.6)))
+        third = server.settled(made)
+        runs = [s["fresh"]["id"] for s in (first, second, third)]
+        size = np.abs(field(client, runs[0])).max()
+        same = field(client, runs[0], minus_of="U1", minus_kind="greatest", minus_run=runs[0])
+        assert np.abs(same).max() == 0.0
+        # On one mesh, places are compared with themselves: a live load that grew changes each moment by its own part.
+        grown = field(client, runs[1], minus_of="U1", minus_kind="greatest", minus_run=runs[0])
+        assert np.allclose(grown, field(client, runs[1]) - field(client, runs[0]), atol=1e-3)
+        # On another mesh, each side of a border is compared with its own side: only what the mesh itself does is left.
+        other = field(client, runs[2], minus_of="U1", minus_kind="greatest", minus_run=runs[0])
+        other = other[np.isfinite(other)]
+        assert np.percentile(np.abs(other), 90) < 0.03 * size
+        assert np.abs(other).max() < 0.25 * size
 
 
 def workers(server):

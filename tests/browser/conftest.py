@@ -96,7 +96,7 @@ class Desk:
     def settled(self, words: str) -> None:
         """Wait for a fresh verdict with these words."""
         expect(self.page.get_by_test_id("overall")).to_have_text(re.compile(words), timeout=WAIT)
-        expect(self.page.get_by_test_id("state")).to_have_text(re.compile("fresh"), timeout=WAIT)
+        expect(self.page.get_by_test_id("state")).to_have_text(re.compile("up to date"), timeout=WAIT)
 
     def cell(self, label: str, path: str):
         """A cell of the ledger by its row and the path of its value."""

@@ -49,7 +49,7 @@ def main() -> None:
             desk.said("laboratories: value from own")
         seconds, whole = [], []
         for k in range(EDITS + 1):
-            expect(page.get_by_test_id("state")).to_have_text(re.compile("fresh"), timeout=60_000)
+            expect(page.get_by_test_id("state")).to_have_text(re.compile("up to date"), timeout=60_000)
             revision = int(re.search(r"rev (\d+)", page.get_by_test_id("state").inner_text()).group(1))
             desk.cell("laboratories", "q_kPa").click()
             page.keyboard.type(f"{3 + 0.01 * (k + 1):.2f}")
@@ -60,7 +60,7 @@ def main() -> None:
             )
             seconds.append(time.perf_counter() - start)
             page.wait_for_function(
-                f"/rev {revision + 1} . fresh/.test(document.querySelector('[data-testid=state]').textContent)",
+                f"/rev {revision + 1} . up to date/.test(document.querySelector('[data-testid=state]').textContent)",
                 polling=10,
                 timeout=60_000,
             )

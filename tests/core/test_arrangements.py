@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import shapely
 
-from piastra.core.combine.arrangements import arrangements, by_standard, shares_of
+from piastra.core.combine.arrangements import arrangements, shares_of
 from piastra.core.combine.envelope import Factors, companion, envelope, governing_panels
 from piastra.core.fe.recovery import section_forces
 from piastra.core.fe.solution import solve
@@ -16,9 +16,12 @@ from piastra.core.model import floor_from
 from piastra.core.pipeline import solve_floor
 from piastra.core.readings import reading
 from piastra.core.readings.responses import ROWS, responses_of
+from piastra.core.standards import standard_named
 from piastra.core.strips.cuts import forces_across
 from piastra.exchange.responses_file import packed, packed_elements, unpacked, with_elements
 from tests.floors import flat_slab, one_bay, spans
+
+ACI = standard_named("ACI 318-19").arrangements
 
 
 @pytest.fixture(scope="module")
@@ -39,7 +42,7 @@ def test_envelope_of_nine_bays_is_the_worst_of_all_512_arrangements(nine_bays):
     # What the load stage gives for each panel is what it gives for the load on that panel alone, but for the hair that
     # panels cut on the noder's grid miss: that goes to the last of them. Where lines cross borders, 0.1 um are either's.
     whole = np.abs(o.loads.vectors[..., live]).sum()
-    ground, weight = o.meshed.ground, o.loads.weight
+    ground, weight = o.ground, o.loads.weight
     for k in live:
         label = o.loads.units[k].panel
         alone = load_vectors(floor, ground, weight, ((label, dict(o.loads.panels)[label]),))
@@ -69,11 +72,11 @@ def test_envelope_of_nine_bays_is_the_worst_of_all_512_arrangements(nine_bays):
         for place in np.linspace(0, len(units) - 1, 40).astype(int):
             second, first = np.sort(every[place])[-2:]
             if first - second > 1e-6 * size:
-                told = {p.removeprefix("Q: ") for p in governing_panels(units[place], factors, o.loads.units, greatest=True)}
+                told = {p.panel for p in governing_panels(units[place], factors, o.loads.units, greatest=True)}
                 worst = chosen[int(every[place].argmax())]
                 assert told == {label for label, b in zip(labels, worst, strict=True) if b}, (name, place)
         place = int(greatest.argmax())
-        panels = {p.removeprefix("Q: ") for p in governing_panels(units[place], factors, o.loads.units, greatest=True)}
+        panels = {p.panel for p in governing_panels(units[place], factors, o.loads.units, greatest=True)}
         worst = chosen[int(every[place].argmax())]
         assert panels == {label for label, b in zip(labels, worst, strict=True) if b}, name
 
@@ -103,7 +106,7 @@ def test_pattern_effects_agree_with_beam_theory(count):
         assert found.greatest.value == pytest.approx(max(middle.values()), abs=0.02 * size)
         assert found.least.value == pytest.approx(min(middle.values()), abs=0.02 * size)
         worst = max(middle, key=middle.get)
-        assert {p.removeprefix("Q: ") for p in found.greatest.panels} == {f"P{k}" for k in range(count) if worst[k]}
+        assert {p.panel for p in found.greatest.panels} == {f"P{k}" for k in range(count) if worst[k]}
         # Alternate spans, the ones with the span in question: the textbook's arrangement.
         assert all(worst[k] == (k - i + 1) % 2 for k in range(count))
         if i:
@@ -112,11 +115,11 @@ def test_pattern_effects_agree_with_beam_theory(count):
             assert at_support.least.value == pytest.approx(min(over.values()), abs=0.02 * size)
             adjacent = min(over, key=over.get)
             assert adjacent[i - 1] == adjacent[i] == 1
-            assert {p.removeprefix("Q: ") for p in at_support.least.panels} == {f"P{k}" for k in range(count) if adjacent[k]}
+            assert {p.panel for p in at_support.least.panels} == {f"P{k}" for k in range(count) if adjacent[k]}
 
 
 def test_named_arrangements_of_nine_bays(nine_bays):
-    found = {a.name: a for a in nine_bays.arrangements}
+    found = {a.name: a for a in nine_bays.arranged.named}
     # Panels are numbered as one reads: P1 P2 P3 in the row at the top.
     corners_and_middle = {"P1", "P3", "P5", "P7", "P9"}
     boards = {frozenset(found[f"chequerboard {k}"].panels) for k in "AB"}
@@ -130,13 +133,13 @@ def test_named_arrangements_of_nine_bays(nine_bays):
         frozenset({"P1", "P2", "P4", "P5", "P7", "P8"}),
         frozenset({"P2", "P3", "P5", "P6", "P8", "P9"}),
     }
-    assert {a.name for a in by_standard("ACI 318-19", list(found.values()), 0.7)} == {"all panels"}
-    aci = by_standard("ACI 318-19", list(found.values()), 0.8)
+    assert {a.name for a in ACI.required(list(found.values()), 0.7)} == {"all panels"}
+    aci = ACI.required(list(found.values()), 0.8)
     assert {a.share for a in aci if a.name != "all panels"} == {0.75}
     # In a row of bays the two beside a support are also two strips: the choice belongs to both rules.
     row = tuple((f"R{k}", shapely.box(6 * k, 0, 6 * k + 6, 5)) for k in range(3))
     held = [Held(f"C{k}", shapely.Point(6 * k, 2).buffer(0.2)) for k in range(4)]
-    asked = {a.panels: a.share for a in by_standard("ACI 318-19", arrangements(row, 0.0, held), 1.0)}
+    asked = {a.panels: a.share for a in ACI.required(arrangements(row, 0.0, held), 1.0)}
     assert asked[frozenset({"R0", "R1"})] == asked[frozenset({"R1", "R2"})] == 0.75
     shares = shares_of(aci, nine_bays.loads.units)
     assert set(np.unique(shares)) == {0.0, 0.75, 1.0}
@@ -156,7 +159,7 @@ def test_the_standards_arrangements_alone_never_exceed_the_exact_envelope(nine_b
     o = solve_floor(floor_from(document))
     f = o.combinations[0]
     assert f.shares is not None
-    assert len(f.shares) == len(o.required) + 1
+    assert len(f.shares) == len(o.arranged.required) + 1
     values = o.forces[:, 3]
     least, greatest = envelope(values, f)
     by_hand = [values @ (f.always + f.pattern * share) for share in f.shares]
@@ -284,7 +287,7 @@ def test_a_strip_round_a_re_entrant_corner_belongs_to_both_bays():
     panels = dict(o.loads.panels)
     assert len(panels) == 3
     assert max(p.bounds[2] - p.bounds[0] for p in panels.values()) < 6.5
-    boards = {a.panels for a in o.arrangements if a.name.startswith("chequerboard")}
+    boards = {a.panels for a in o.arranged.named if a.name.startswith("chequerboard")}
     corner = next(label for label, p in panels.items() if p.contains(shapely.Point(3, 3)))
     assert boards == {frozenset({corner}), frozenset(panels) - {corner}}
 

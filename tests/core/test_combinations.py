@@ -7,13 +7,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from piastra.core.combine.en1990 import Options
-from piastra.core.combine.generate import PARAMETERS, generated, joined
 from piastra.core.combine.sets import rows_of, set_of
 from piastra.core.model import RefusedError, floor_from
-from piastra.core.model.library import MATERIALS
 from piastra.core.model.loading import Combination, LoadCase
-from piastra.core.model.project import new_floor, new_project, project_from
+from piastra.core.model.project import project_from
+from piastra.core.standards import registry
+from piastra.core.standards.aci318 import actions as aci318
+from piastra.core.standards.beginnings import new_floor, new_project
+from piastra.core.standards.en1992 import actions as en1990
+from piastra.core.standards.generating import joined
+from piastra.core.standards.registry import generated
 from piastra.exchange.combination_table import combination_table, combinations_from, joint_loads_from
 from piastra.exchange.tables import read_table, to_csv, to_xlsx
 from tests.floors import one_bay
@@ -321,7 +324,7 @@ EN_610AB = {
 @pytest.mark.parametrize("name", EN_610AB)
 def test_combinations_of_en_1990_by_6_10a_and_b(name):
     cases, text = EN_610AB[name]
-    same(of(EN, cases, "ultimate", Options("6.10ab")), text)
+    same(of(EN, cases, "ultimate", {"rule": "6.10ab"}), text)
 
 
 ACI_LISTS = {
@@ -434,9 +437,9 @@ def test_exclusive_cases_prestress_and_own_values():
     mixed = [LoadCase(id="S", nature="snow", group="sky"), LoadCase(id="W", nature="wind", group="sky")]
     with pytest.raises(RefusedError, match="group sky"):
         of(EN, [G, *mixed], "ultimate")
-    only_alone = of(EN, TWO_LIVES, "ultimate", Options(accompanied=False))
+    only_alone = of(EN, TWO_LIVES, "ultimate", {"accompanied": False})
     same(only_alone, "\n".join(f"{g} G + {g} D{q}" for g in ("1.35", "1") for q in ("", " + 1.5 A", " + 1.5 H")))
-    never_alone = of(EN, TWO_LIVES, "ultimate", Options(alone=False))
+    never_alone = of(EN, TWO_LIVES, "ultimate", {"alone": False})
     pairs = ("", " + 1.5 A + 1.05 H", " + 1.5 H + 1.05 A")
     same(never_alone, "\n".join(f"{g} G + {g} D{q}" for g in ("1.35", "1") for q in pairs))
     tendons = [G, LIVES[0], LoadCase(id="P", nature="prestress")]
@@ -445,8 +448,13 @@ def test_exclusive_cases_prestress_and_own_values():
     own = of(EN, [G, LIVES[0]], "ultimate", own={"gamma_G_sup": 1.2, "gamma_Q": 1.6})
     same(own, "1.2 G\n1.2 G + 1.6 A\n1 G\n1 G + 1.6 A")
     with pytest.raises(RefusedError, match="gamma_X"):
-        generated(EN, [G], {"gamma_X": 1.0})
-    assert all(p.source for standard in PARAMETERS.values() for p in standard)
+        en1990.generate([G], {"gamma_X": 1.0})
+    with pytest.raises(RefusedError, match="gamma_X"):
+        aci318.generate([G], {"gamma_X": 1.0})
+    for standard in (EN, ACI):
+        with pytest.raises(RefusedError, match="is no choice"):
+            generated(standard, [G], {}, {"colour": "red"})
+        assert all(p.source for p in registry.parameters(standard))
 
 
 NATURES = st.sampled_from(["self_weight", "dead", "live", "storage", "snow", "wind", "roof", "temperature", "seismic"])
@@ -487,7 +495,7 @@ def test_generating_anew_keeps_labels_own_rows_and_edited_ones():
     assert {c.id for c in back} == {c.id for c in there}
 
 
-@pytest.mark.parametrize("standard", MATERIALS)
+@pytest.mark.parametrize("standard", registry.names())
 def test_a_new_floor_begins_with_rows_that_generating_brings_again(standard):
     document = new_floor(project_from(new_project("P", "SI", standard)), "Level 1")
     floor = floor_from({**document, "slabs": one_bay()["slabs"], **{k: one_bay()[k] for k in ("concretes", "rebars")}})

@@ -15,7 +15,7 @@ from piastra.core.geometry.partition import GRID, partition
 from piastra.core.loads.integrate import along_line, element_weights, over_area
 from piastra.core.mesh.locate import elements_of, find, weights
 from piastra.core.mesh.mesher import make_mesh
-from piastra.core.mesh.plan import make_plan
+from piastra.core.mesh.plan import make_linework
 from piastra.core.mesh.quality import angles
 from piastra.core.model import floor_from
 from tests.floors import one_bay
@@ -26,7 +26,7 @@ PLACE = st.integers(-200, 800).map(lambda k: k / 100 + 0.0037)
 
 @pytest.fixture(scope="module")
 def mesh():
-    return make_mesh(make_plan(floor_from(one_bay())))
+    return make_mesh(make_linework(floor_from(one_bay())))
 
 
 @settings(max_examples=60, deadline=None)

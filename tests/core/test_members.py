@@ -69,7 +69,10 @@ def test_a_beam_carries_its_slab_and_its_columns_are_not_checked_for_punching():
     told = {m.where: m.sentence for m in with_beams.messages}
     assert "not checked for punching" in told["C00"]
     assert "not designed yet" in told["B0"]
-    assert next(r for r in with_beams.verdict if r.check == "punching").status == "unchecked"
+    verdict = {r.id.check: r for r in with_beams.verdict}
+    assert verdict["punching"].status == "uncovered"
+    assert verdict["beams"].status == "uncovered"
+    assert {r.id.of.id for r in with_beams.rows if r.id.check == "beams"} == {"B0", "B1", "B2", "B3"}
 
 
 def test_a_curved_wall_holds_the_floor_as_its_chords_do():

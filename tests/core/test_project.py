@@ -8,9 +8,10 @@ from hypothesis import strategies as st
 
 from piastra.core.model import RefusedError, floor_from
 from piastra.core.model.copying import copied
-from piastra.core.model.library import MATERIALS as LIBRARY
 from piastra.core.model.merge import changes, merge, told
-from piastra.core.model.project import grid_lines, new_floor, new_project, project_from, project_of, shared_keys, storeys
+from piastra.core.model.project import grid_lines, project_from, project_of, shared_keys, storeys
+from piastra.core.standards import registry
+from piastra.core.standards.beginnings import library, new_floor, new_project
 from tests.floors import one_bay
 
 
@@ -57,7 +58,7 @@ def test_a_broken_project_is_refused(more, path, words):
     assert any(r.path == path and words in r.sentence for r in caught.value.refusals), caught.value
 
 
-@pytest.mark.parametrize("standard", LIBRARY)
+@pytest.mark.parametrize("standard", registry.names())
 def test_a_new_floor_of_a_new_project_is_a_floor_file(standard):
     project = project_from(new_project("Quay", "US", standard))
     floor = floor_from(new_floor(project, "Level 1"))
@@ -66,8 +67,8 @@ def test_a_new_floor_of_a_new_project_is_a_floor_file(standard):
 
 
 def test_library_values():
-    en = {c["id"]: c["strength_MPa"] for c in LIBRARY["EN 1992-1-1"]["concretes"]}
-    aci = {c["id"]: c["strength_MPa"] for c in LIBRARY["ACI 318-19"]["concretes"]}
+    en = {c["id"]: c["strength_MPa"] for c in library("EN 1992-1-1")["concretes"]}
+    aci = {c["id"]: c["strength_MPa"] for c in library("ACI 318-19")["concretes"]}
     assert en["C30/37"] == 30
     # 4000 psi = 4000 lbf / in2 = 4000 x 4.4482216152605 N / 645.16 mm2
     assert aci["4000 psi"] == pytest.approx(4000 * 4.4482216152605 / 645.16, abs=1e-6)

@@ -73,5 +73,5 @@ def test_symmetric_floor_has_symmetric_steel_and_zones(outcome):
         values = [use[c] for c in group]
         assert max(values) == pytest.approx(min(values), rel=0.02)
     # Bars along x lie in the outer layer, so the y direction needs the more steel.
-    rows = {r.where: r.utilisation for r in outcome.rows if r.check == "flexure"}
+    rows = {r.label: r.utilisation for r in outcome.rows if r.check == "flexure"}
     assert rows["top x, column strip C11–C21"] < rows["top y, column strip C11–C12"]

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { blockOf, blockText, refusedCells } from "../src/ledger/block";
+import { nameOf } from "../src/kinds";
 import {
   added,
   align,
@@ -13,11 +13,14 @@ import {
   removed,
   shift,
   turn,
-} from "../src/model/edits";
-import { type FloorDocument, itemOf, nameOf, type Vertex } from "../src/model/floor";
+} from "../src/kinds/edits";
+import { propertiesOfKind } from "../src/kinds/properties";
+import { blockOf, blockText, refusedCells } from "../src/ledger/block";
+import { cellText, parsed } from "../src/model/cells";
+import { type FloorDocument, itemOf, type Kind, type Labelled, type Vertex } from "../src/model/floor";
 import { areaOf, isInside, type Point } from "../src/model/outlines";
 import { labelsFrom, spacingsOf, spacingsText } from "../src/model/project";
-import { cellText, PROPERTIES, type Property, parsed, withValue } from "../src/model/schema";
+import { type Property, withValue } from "../src/model/property";
 
 const column = (id: string, x: number, y: number, angle_deg = 0) => ({
   id,
@@ -27,42 +30,43 @@ const column = (id: string, x: number, y: number, angle_deg = 0) => ({
   concrete: "C30",
   below: { height_m: 3, far_end: "fixed" },
 });
-const floor = (): FloorDocument => ({
-  name: "F",
-  standard: "EN 1992-1-1",
-  concretes: [{ id: "C30" }],
-  rebars: [{ id: "B500" }],
-  slabs: [
-    {
-      id: "S1",
-      outline: [
-        [0, 0],
-        [4, 0, 0.5],
-        [4, 3],
-        [0, 3],
-      ],
-      thickness_m: 0.25,
-      concrete: "C30",
-      rebar: "B500",
-      bar_angle_deg: 10,
-    },
-  ],
-  columns: [column("C1", 1, 1, 20), column("C2", 3, 1, 20), column("C7", 3, 2, 0)],
-  walls: [
-    {
-      id: "W1",
-      line: [
-        [0, 0],
-        [0, 3],
-      ],
-      thickness_m: 0.2,
-      concrete: "C30",
-    },
-  ],
-  loads: [{ id: "L1", case: "Q", kind: "point", at: [2, 2], F_kN: 5, Mx_kNm: 3, My_kNm: 1 }],
-  load_cases: [{ id: "Q", nature: "live" }],
-  combinations: [{ id: "U", limit_state: "ultimate", factors: { Q: 1.5 } }],
-});
+const floor = (): FloorDocument =>
+  ({
+    name: "F",
+    standard: "EN 1992-1-1",
+    concretes: [{ id: "C30", strength_MPa: 30 }],
+    rebars: [{ id: "B500" }],
+    slabs: [
+      {
+        id: "S1",
+        outline: [
+          [0, 0],
+          [4, 0, 0.5],
+          [4, 3],
+          [0, 3],
+        ],
+        thickness_m: 0.25,
+        concrete: "C30",
+        rebar: "B500",
+        bar_angle_deg: 10,
+      },
+    ],
+    columns: [column("C1", 1, 1, 20), column("C2", 3, 1, 20), column("C7", 3, 2, 0)],
+    walls: [
+      {
+        id: "W1",
+        line: [
+          [0, 0],
+          [0, 3],
+        ],
+        thickness_m: 0.2,
+        concrete: "C30",
+      },
+    ],
+    loads: [{ id: "L1", case: "Q", kind: "point", at: [2, 2], F_kN: 5, Mx_kNm: 3, My_kNm: 1 }],
+    load_cases: [{ id: "Q", nature: "live" }],
+    combinations: [{ id: "U", limit_state: "ultimate", factors: { Q: 1.5 } }],
+  }) as never;
 
 describe("motions", () => {
   it("turn points about a centre", () => {
@@ -155,14 +159,13 @@ describe("objects", () => {
 });
 
 describe("cells", () => {
-  const property = (kind: keyof typeof PROPERTIES, path: string) =>
-    PROPERTIES[kind].find((p) => p.path === path) as Property;
+  const property = (kind: Kind, path: string) => propertiesOfKind(kind).find((p) => p.path === path) as Property;
   it("read what they show", () => {
     const document = floor();
     for (const system of ["SI", "US"] as const)
       for (const kind of ["slabs", "columns", "walls"] as const)
-        for (const item of document[kind] ?? [])
-          for (const p of PROPERTIES[kind]) {
+        for (const item of (document[kind] ?? []) as Labelled[])
+          for (const p of propertiesOfKind(kind)) {
             if (p.when && !p.when(item)) continue;
             const text = cellText(p, item, system);
             if (!text) continue;
@@ -216,7 +219,7 @@ describe("blocks of a spreadsheet", () => {
       ["3", "4"],
     ]);
     const document = floor();
-    const properties = PROPERTIES.columns.filter((p) => ["id", "at.0", "shape.b_m"].includes(p.path));
+    const properties = propertiesOfKind("columns").filter((p) => ["id", "at.0", "shape.b_m"].includes(p.path));
     expect(blockText(document.columns ?? [], properties, "SI")).toBe("C1\t1.000\t600\nC2\t3.000\t600\nC7\t3.000\t600");
   });
   it("have their refusals told in the cell", () => {

@@ -4,7 +4,7 @@ import { place, type Wanted } from "../src/plan/labels";
 import { footOf, SnapIndex } from "../src/plan/tools/snap";
 import { solidsOf } from "../src/space/solids";
 
-const document: FloorDocument = {
+const document = {
   name: "F",
   standard: "EN 1992-1-1",
   concretes: [],
@@ -28,6 +28,7 @@ const document: FloorDocument = {
       id: "C1",
       at: [5, 4],
       shape: { kind: "circle", diameter_m: 0.5 },
+      concrete: "C",
       below: { height_m: 3 },
       above: { height_m: 3 },
     },
@@ -63,6 +64,7 @@ const document: FloorDocument = {
         [10, 8],
       ],
       width_m: 0.3,
+      concrete: "C",
       depth_m: 0.6,
       top_offset_m: 0.1,
     },
@@ -83,7 +85,7 @@ const document: FloorDocument = {
       ],
     },
   ],
-};
+} as never as FloorDocument;
 
 describe("snapping", () => {
   const index = new SnapIndex(document, new Set());

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { type Dimension, feetAndInches, measured, read, type System, unitOf, written } from "../src/units/quantities";
+import { feetAndInches, measured, type Quantity, read, type System, unitOf, written } from "../src/units/quantities";
 
 describe("lengths as typed", () => {
   it.each([
@@ -44,14 +44,14 @@ describe("other quantities", () => {
     ["1 in", "cover", 25.4],
     ["#5", "bar", null],
     ["45°", "angle", 45],
-  ] as [string, Dimension, number | null][])("%s", (text, dimension, stored) => {
+  ] as [string, Quantity, number | null][])("%s", (text, dimension, stored) => {
     const got = read(text, dimension, "SI");
     if (stored === null) expect(got).toBeNull();
     else expect(got as number).toBeCloseTo(stored, 9);
   });
 
   it("comes back as it went out, in either system", () => {
-    const dimensions: Dimension[] = [
+    const dimensions: Quantity[] = [
       "length",
       "size",
       "cover",

@@ -17,6 +17,7 @@ from sqlalchemy.exc import DBAPIError
 from piastra import __version__
 from piastra.api import combinations, drawings, floors, plan_work, projects, readings, wiring
 from piastra.api.messages import Problem, Problems
+from piastra.api.schema import typed_documents
 from piastra.core.model import RefusedError
 from piastra.jobs.manager import RunManager, start_cluster
 from piastra.store import repository as store
@@ -33,21 +34,15 @@ def _answer(status: int, problems: list[Problem]) -> JSONResponse:
 
 
 def _run_what_is_stale(app: FastAPI) -> None:
-    """Queue floors whose newest revision has no fresh run of this engine."""
+    """Queue floors for whose newest revision no results of this engine are kept."""
     with app.state.sessions() as session:
         for project in store.projects(session):
             for record in store.floors(session, project.id):
                 last = store.newest(session, record.id)
-                run = store.latest_run(session, record.id)
-                if not store.unpack(last.content)["slabs"]:
-                    continue
-                if (
-                    run is None
-                    or run[1] != last.number
-                    or run[0].state not in ("fresh", "refused")
-                    or run[0].engine != __version__
-                ):
-                    app.state.manager.submit(record.id, last.id, last.number, store.unpack(last.content))
+                document = store.unpack(last.content)
+                standing = store.standing_run(session, last)
+                if document["slabs"] and (standing is None or standing.state in store.OPEN_STATES):
+                    app.state.manager.submit(record.id, last.id, last.number, document)
 
 
 @asynccontextmanager
@@ -80,6 +75,9 @@ def create_app() -> FastAPI:
     app.include_router(drawings.router)
     app.include_router(readings.router)
     app.include_router(combinations.router)
+
+    made = app.openapi
+    app.openapi = lambda: typed_documents(made())  # type: ignore[method-assign]
 
     @app.exception_handler(RefusedError)
     async def refused(request: Request, error: RefusedError) -> JSONResponse:

@@ -22,12 +22,12 @@ from piastra.api.reading_messages import (
     TakeSet,
 )
 from piastra.api.wiring import REFUSED, Sessions
-from piastra.core.combine.en1990 import Options
-from piastra.core.combine.generate import CATEGORIES, PARAMETERS, generated, joined
 from piastra.core.combine.sets import rows_of, set_of
 from piastra.core.model import Floor
 from piastra.core.model.loading import CombinationSet
 from piastra.core.model.refusal import Refusal, RefusedError, refusals_of
+from piastra.core.standards import registry
+from piastra.core.standards.generating import joined
 from piastra.exchange import floor_file
 from piastra.exchange.combination_table import combination_table, combinations_from, joint_loads_from
 from piastra.exchange.tables import Table, read_table, to_csv, to_xlsx
@@ -51,28 +51,27 @@ def parameters(project_id: int, session: Sessions) -> list[ParameterState]:
     project = shared.head(session, project_id).model
     return [
         ParameterState(
-            key=p.key, symbol=p.symbol, meaning=p.meaning, value=p.value, own=project.parameters.get(p.key), source=p.source
+            key=p.key,
+            symbol=p.symbol,
+            meaning=p.meaning,
+            value=p.value,
+            own=project.parameters.get(p.key),
+            source=p.source,
+            design=p.design,
         )
-        for p in PARAMETERS[project.standard]
+        for p in registry.parameters(project.standard)
     ]
 
 
-@router.get("/categories", responses=REFUSED)
-def categories(standard: str) -> dict[str, str]:
-    """The categories of use of a standard, with their meaning."""
-    return CATEGORIES.get(standard, {})
-
-
-@router.post("/floors/{floor_id}/combinations", responses=REFUSED)
+@router.post("/floors/{floor_id}/combinations", responses=REFUSED, response_model_exclude_defaults=True)
 def generate(floor_id: int, body: Generate, session: Sessions) -> CombinationRows:
     """The floor's combinations after generating the standard's anew; own and edited rows stay. Nothing is saved."""
     floor = _floor(session, floor_id, body.document)
     own = shared.head(session, store.floor(session, floor_id).project_id).model.parameters
-    options = Options(body.options.rule, body.options.alone, body.options.accompanied)
-    made = joined(floor.combinations, generated(floor.standard, floor.load_cases, own, options))
+    made = joined(floor.combinations, registry.generated(floor.standard, floor.load_cases, own, body.options))
     before, after = {c.id for c in floor.combinations}, {c.id for c in made}
     return CombinationRows(
-        combinations=[c.model_dump(exclude_defaults=True) for c in made], added=len(after - before), removed=len(before - after),
+        combinations=made, added=len(after - before), removed=len(before - after),
         kept=len(after & before),
     )  # fmt: skip
 
@@ -83,22 +82,20 @@ def combination_sets(session: Sessions, standard: str) -> list[CombinationSetSta
     out = []
     for record in store.projects(session):
         model = shared.head(session, record.id).model
-        out += [
-            CombinationSetState(project=record.name, set=s.model_dump()) for s in model.combination_sets if s.standard == standard
-        ]
+        out += [CombinationSetState(project=record.name, set=s) for s in model.combination_sets if s.standard == standard]
     return out
 
 
 @router.post("/floors/{floor_id}/combination-set", responses=REFUSED)
-def combination_set(floor_id: int, body: SetName, session: Sessions) -> dict[str, Any]:
+def combination_set(floor_id: int, body: SetName, session: Sessions) -> CombinationSet:
     """The floor's combinations as a set, for the project to keep. Nothing is saved."""
     floor = _floor(session, floor_id)
     if not floor.combinations:
         raise RefusedError([Refusal("combinations", "has none to keep; generate some first")])
-    return set_of(body.name, floor.standard, floor.combinations, floor.load_cases).model_dump()
+    return set_of(body.name, floor.standard, floor.combinations, floor.load_cases)
 
 
-@router.post("/floors/{floor_id}/combinations/from-set", responses=REFUSED)
+@router.post("/floors/{floor_id}/combinations/from-set", responses=REFUSED, response_model_exclude_defaults=True)
 def from_set(floor_id: int, body: TakeSet, session: Sessions) -> CombinationRows:
     """The floor's combinations with those of a set beside them. Nothing is saved."""
     floor = _floor(session, floor_id)
@@ -110,7 +107,7 @@ def from_set(floor_id: int, body: TakeSet, session: Sessions) -> CombinationRows
         raise RefusedError([Refusal("the set", f"is for {chosen.standard}, the floor is designed to {floor.standard}")])
     rows, missing = rows_of(chosen, floor.load_cases, floor.combinations)
     return CombinationRows(
-        combinations=[c.model_dump(exclude_defaults=True) for c in (*floor.combinations, *rows)], added=len(rows), removed=0,
+        combinations=[*floor.combinations, *rows], added=len(rows), removed=0,
         kept=len(floor.combinations), missing=missing,
     )  # fmt: skip
 
@@ -121,7 +118,7 @@ def combinations_file(floor_id: int, kind: str, session: Sessions) -> Response:
     return _download(combination_table(_floor(session, floor_id)), kind)
 
 
-@router.post("/floors/{floor_id}/combinations/read", responses=REFUSED)
+@router.post("/floors/{floor_id}/combinations/read", responses=REFUSED, response_model_exclude_unset=True)
 async def read_combinations(floor_id: int, request: Request, session: Sessions, name: str = "the table") -> ReadTable:
     """Combinations out of a CSV or XLSX file, or the cells that are wrong. Nothing is saved."""
     rows = read_table(await request.body(), name)
@@ -129,7 +126,7 @@ async def read_combinations(floor_id: int, request: Request, session: Sessions, 
     return ReadTable(combinations=found, problems=[CellProblem(cell=w.cell, sentence=w.sentence) for w in wrong])
 
 
-@router.post("/floors/{floor_id}/joint-loads/read", responses=REFUSED)
+@router.post("/floors/{floor_id}/joint-loads/read", responses=REFUSED, response_model_exclude_unset=True)
 async def read_joint_loads(floor_id: int, request: Request, session: Sessions, name: str = "the table") -> ReadLoads:
     """Forces and moments at columns and walls out of a CSV or XLSX file, or the cells that are wrong. Nothing is saved."""
     rows = read_table(await request.body(), name)

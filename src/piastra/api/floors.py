@@ -30,8 +30,8 @@ from piastra.api.messages import (
     SectionLine,
     Step,
 )
-from piastra.api.projects import run_summary, with_project
-from piastra.api.wiring import REFUSED, STALE, LateError, Manager, Sessions, late, start_runs
+from piastra.api.projects import with_project
+from piastra.api.wiring import REFUSED, STALE, LateError, Manager, Sessions, late, run_summary, start_runs
 from piastra.core.audit import Finding, Remove, audit
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.copying import copied
@@ -39,6 +39,7 @@ from piastra.core.model.cutaway import section_along
 from piastra.core.model.merge import changes, merge
 from piastra.core.model.sharing import materials_of
 from piastra.exchange import floor_file
+from piastra.exchange.results_model import ResultsDocument
 from piastra.jobs.manager import RunManager
 from piastra.store import projects as shared
 from piastra.store import repository as store
@@ -60,8 +61,8 @@ def floor(floor_id: int, session: Sessions) -> FloorState:
         level=record.level, follows=Named(id=first.id, name=first.name) if record.follows_id else None,
         twins=[Named(id=f.id, name=f.name) for f in family if f.id != floor_id],
         revision=last.number, author=head.author, line=last.line,
-        document=with_project(session, record, store.unpack(last.content)), run=run_summary(store.latest_run(session, floor_id)),
-        fresh=run_summary(store.latest_run(session, floor_id, "fresh")), undo=undo is not None, redo=redo is not None,
+        document=with_project(session, record, store.unpack(last.content)), run=run_summary(session, floor_id),
+        fresh=run_summary(session, floor_id, "fresh"), undo=undo is not None, redo=redo is not None,
     )  # fmt: skip
 
 
@@ -74,11 +75,15 @@ def _append(session: Session, manager: RunManager, floor_id: int, based_on: int,
         raise late(stale, document, line) from None
     _rename(session, floor_id, document)
     session.commit()
-    runs = start_runs(manager, made)
+    runs = start_runs(manager, session, made, author)
     mine = next(r for f, r in made if f.id == floor_id)
+    standing = store.standing_run(session, mine)
+    run = runs.get(floor_id)
+    stands = standing.id if standing is not None and standing.id != run else None
     return Saved(
-        revision=mine.number, line=mine.line, run=runs.get(floor_id), twins=[f.name for f, _ in made if f.id != floor_id]
-    )
+        revision=mine.number, line=mine.line, run=run, twins=[f.name for f, _ in made if f.id != floor_id],
+        stands=stands,
+    )  # fmt: skip
 
 
 def _rename(session: Session, floor_id: int, document: dict[str, Any]) -> None:
@@ -152,7 +157,7 @@ def cut_loose(floor_id: int, body: Author, session: Sessions, manager: Manager) 
     made = store.save(session, floor_id, last.number, store.unpack(last.content), body.author, line)
     record.begins = made.number
     session.commit()
-    return Saved(revision=made.number, line=line, run=start_runs(manager, [(record, made)]).get(floor_id))
+    return Saved(revision=made.number, line=line, run=start_runs(manager, session, [(record, made)], body.author).get(floor_id))
 
 
 @router.put("/floors/{floor_id}/level", status_code=204, responses=REFUSED)
@@ -195,7 +200,7 @@ def copy_to(floor_id: int, body: CopyTo, session: Sessions, manager: Manager) ->
             line = f"copied {', '.join(k.replace('_', ' ') for k in body.kinds)} from {origin.name}"
             made += store.save_family(session, target, last.number, document, body.author, line)
     session.commit()
-    start_runs(manager, made)
+    start_runs(manager, session, made, body.author)
     return Copied(floors=gained)
 
 
@@ -254,7 +259,7 @@ def cancel(floor_id: int, session: Sessions, manager: Manager) -> Response:
     return Response(status_code=204)
 
 
-@router.get("/runs/{run_id}/results", responses=REFUSED)
+@router.get("/runs/{run_id}/results", responses=REFUSED, response_model=ResultsDocument)
 def results(run_id: int, session: Sessions) -> Response:
     """The results document of a run."""
     return Response(zlib.decompress(store.result(session, run_id, "results")), media_type="application/json")
@@ -277,7 +282,11 @@ async def events(floor_id: int, manager: Manager) -> StreamingResponse:
     """Progress of the floor's runs, as server-sent events."""
     loop = asyncio.get_running_loop()
     queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue()
-    stop = manager.listen(floor_id, lambda event: loop.call_soon_threadsafe(queue.put_nowait, event) and None)
+
+    def pass_on(event: dict[str, Any]) -> None:
+        loop.call_soon_threadsafe(queue.put_nowait, event)
+
+    stop = manager.listen(floor_id, pass_on)
 
     async def stream() -> AsyncIterator[str]:
         try:

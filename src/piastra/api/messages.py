@@ -3,9 +3,16 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, RootModel, WithJsonSchema
+
+from piastra.exchange.results_model import CheckRow
+
+FloorDocument = Annotated[dict[str, Any], WithJsonSchema({"type": "object", "x-document": "Floor"})]
+"""A floor file."""
+ProjectDocument = Annotated[dict[str, Any], WithJsonSchema({"type": "object", "x-document": "Project"})]
+"""A project file."""
 
 
 class Problem(BaseModel):
@@ -39,6 +46,35 @@ class RunSummary(BaseModel):
     state: str
     seconds: float | None
     told: str
+
+
+class RunEvent(BaseModel):
+    """What listeners of a floor hear of a run: its state, the stage it is in and the share done; the verdict as soon as it is
+    known."""
+
+    kind: Literal["run"]
+    floor: int
+    run: int
+    revision: int
+    state: str
+    stage: str = ""
+    share: float = 0.0
+    told: str = ""
+    verdict: list[CheckRow] | None = None
+
+
+class RevisionEvent(BaseModel):
+    """What listeners of a floor hear of a new revision."""
+
+    kind: Literal["revision"]
+    floor: int
+    revision: int
+    author: str
+    line: str
+
+
+class FloorEvent(RootModel[RunEvent | RevisionEvent]):
+    """One event of a floor."""
 
 
 class FloorSummary(BaseModel):
@@ -78,7 +114,7 @@ class ProjectState(BaseModel):
     revision: int
     author: str
     line: str
-    document: dict[str, Any]
+    document: ProjectDocument
     storeys: list[StoreyState]
     library: dict[str, list[dict[str, Any]]]
     undo: bool
@@ -124,7 +160,7 @@ class FloorState(BaseModel):
     revision: int
     author: str
     line: str
-    document: dict[str, Any]
+    document: FloorDocument
     run: RunSummary | None
     fresh: RunSummary | None
     undo: bool
@@ -160,6 +196,8 @@ class Saved(BaseModel):
     run: int | None
     twins: list[str] = []
     """Names of the floors with the same model that were changed along."""
+    stands: int | None = None
+    """A run of an earlier revision, ended or under way, whose results are those of the new one as well; then nothing runs."""
 
 
 class Conflict(BaseModel):
@@ -189,7 +227,7 @@ class HistoryEntry(BaseModel):
 class NewFloor(BaseModel):
     """A floor to add to a project: from a floor file, as a copy or a twin of another floor, or empty."""
 
-    document: dict[str, Any] | None = None
+    document: FloorDocument | None = None
     name: str | None = Field(default=None, min_length=1, max_length=60)
     level: str | None = None
     copy_of: int | None = None
@@ -243,7 +281,7 @@ class FindingState(BaseModel):
     id: str
     what: str
     why: str
-    at: list[float] | None
+    at: tuple[float, float] | None
     mend: MendState | None
 
 
@@ -339,3 +377,27 @@ class LevelChoice(BaseModel):
     """The level of the project that a floor lies on; null: none."""
 
     level: str | None
+
+
+class ChoiceState(BaseModel):
+    """One value of an option, and its words."""
+
+    value: str
+    words: str
+
+
+class OptionState(BaseModel):
+    """A choice in generating combinations: among ``choices``, or yes and no without any."""
+
+    key: str
+    name: str
+    default: str | bool
+    choices: list[ChoiceState]
+
+
+class StandardState(BaseModel):
+    """A design standard: categories of use with their meaning, and the options of its combinations."""
+
+    name: str
+    categories: dict[str, str]
+    options: list[OptionState]

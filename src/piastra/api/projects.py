@@ -9,39 +9,34 @@ from sqlalchemy.orm import Session
 
 from piastra.api.messages import (
     CheckSummary,
+    ChoiceState,
     FloorSummary,
     Made,
     NewFloor,
     NewProject,
+    OptionState,
     ProjectState,
     ProjectSummary,
     RunSummary,
     Save,
     Saved,
+    StandardState,
     Step,
     StoreyState,
 )
-from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, late, start_runs
+from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, late, run_summary, start_runs
 from piastra.core.model import Refusal, RefusedError
-from piastra.core.model.library import LOADING as LIBRARY_LOADING
-from piastra.core.model.library import MATERIALS
-from piastra.core.model.project import new_floor, new_project, project_from, storeys
+from piastra.core.model.project import project_from, storeys
 from piastra.core.model.sharing import taken_in, with_shared
+from piastra.core.standards import registry
+from piastra.core.standards.beginnings import library, new_floor, new_project
 from piastra.exchange import floor_file
 from piastra.jobs.manager import RunManager
 from piastra.store import projects as shared
 from piastra.store import repository as store
-from piastra.store.tables import FloorRecord, RunRecord
+from piastra.store.tables import FloorRecord
 
 router = APIRouter(prefix="/api")
-
-
-def run_summary(found: tuple[RunRecord, int] | None) -> RunSummary | None:
-    """A run with its revision's number, as the API tells it."""
-    if found is None:
-        return None
-    run, number = found
-    return RunSummary(id=run.id, revision=number, state=run.state, seconds=run.seconds, told=run.told)
 
 
 def _verdict(session: Session, run: RunSummary | None) -> list[CheckSummary]:
@@ -53,6 +48,20 @@ def _verdict(session: Session, run: RunSummary | None) -> list[CheckSummary]:
     ]
 
 
+@router.get("/standards")
+def standards() -> list[StandardState]:
+    """The design standards at hand, with what an interface needs to know of them."""
+    out = []
+    for name in registry.names():
+        actions = registry.standard_named(name).actions
+        options = [
+            OptionState(key=o.key, name=o.name, default=o.default, choices=[ChoiceState(value=v, words=w) for v, w in o.choices])
+            for o in actions.options
+        ]
+        out.append(StandardState(name=name, categories=dict(actions.categories), options=options))
+    return out
+
+
 @router.get("/projects")
 def projects(session: Sessions) -> list[ProjectSummary]:
     """All projects with their floors and verdicts."""
@@ -60,11 +69,11 @@ def projects(session: Sessions) -> list[ProjectSummary]:
     for project in store.projects(session):
         floors = []
         for record in store.floors(session, project.id):
-            fresh = run_summary(store.latest_run(session, record.id, "fresh"))
+            fresh = run_summary(session, record.id, "fresh")
             floors.append(
                 FloorSummary(
                     id=record.id, name=record.name, revision=store.newest(session, record.id).number, level=record.level,
-                    follows=record.follows_id, run=run_summary(store.latest_run(session, record.id)),
+                    follows=record.follows_id, run=run_summary(session, record.id),
                     verdict=_verdict(session, fresh),
                 )
             )  # fmt: skip
@@ -76,8 +85,8 @@ def projects(session: Sessions) -> list[ProjectSummary]:
 @router.post("/projects", responses=REFUSED, status_code=201)
 def begin(body: NewProject, session: Sessions) -> Made:
     """Begin a project with one empty floor."""
-    if body.standard not in MATERIALS:
-        raise RefusedError([Refusal("standard", f"must be one of: {', '.join(MATERIALS)}")])
+    if body.standard not in registry.names():
+        raise RefusedError([Refusal("standard", f"must be one of: {', '.join(registry.names())}")])
     made = shared.add(session, new_project(body.name, body.units, body.standard), body.author)
     level = made.model.levels[0].id
     record = store.add_floor(session, made.record.id, level, new_floor(made.model, level), body.author, level)
@@ -95,7 +104,7 @@ def project(project_id: int, session: Sessions) -> ProjectState:
         storeys=[
             StoreyState(id=s.id, elevation_m=round(s.elevation, 6), below_m=s.below, above_m=s.above) for s in storeys(head.model)
         ],
-        library={**MATERIALS[head.model.standard], **LIBRARY_LOADING[head.model.standard]}, undo=undo is not None, redo=redo is not None,
+        library=library(head.model.standard), undo=undo is not None, redo=redo is not None,
     )  # fmt: skip
 
 
@@ -109,7 +118,7 @@ def _append(
         session.rollback()
         raise late(stale, document, line) from None
     session.commit()
-    start_runs(manager, carried)
+    start_runs(manager, session, carried, author)
     return Saved(revision=based_on + 1, line=line, run=None, twins=[r.name for r, _ in carried])
 
 
@@ -175,7 +184,7 @@ def add_floor(project_id: int, body: NewFloor, session: Sessions, manager: Manag
     document = floor_file.document(floor_file.floor_from({**document, "name": name}))
     record = store.add_floor(session, project_id, name, document, body.author, body.level, follows, line)
     session.commit()
-    start_runs(manager, [(record, store.newest(session, record.id))])
+    start_runs(manager, session, [(record, store.newest(session, record.id))], body.author)
     return Made(project=project_id, floor=record.id)
 
 

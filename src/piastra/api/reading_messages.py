@@ -7,6 +7,10 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
+from piastra.api.messages import FloorDocument
+from piastra.core.model.loading import Combination, CombinationSet, JointLoad
+from piastra.exchange.results_model import LoadedPanel, MessageState
+
 
 class QuantityState(BaseModel):
     """A quantity that can be read."""
@@ -50,7 +54,7 @@ class GovernedState(BaseModel):
     """A value and the panels that are loaded for it."""
 
     value: float
-    panels: list[str]
+    panels: list[LoadedPanel]
 
 
 class UnderState(BaseModel):
@@ -79,7 +83,25 @@ class PeakState(BaseModel):
 
     value: float | None
     at_m: float
-    panels: list[str]
+    panels: list[LoadedPanel]
+
+
+class PlacesRead(BaseModel):
+    """Points of the plan (m) to read under a case or combination with all live load."""
+
+    of: str
+    at: list[tuple[float, float]] = Field(max_length=500)
+
+
+class PlaceValues(BaseModel):
+    """What is read at a point; null beside the floor."""
+
+    w_mm: float | None
+    mx_kNm_m: float | None
+    my_kNm_m: float | None
+    mxy_kNm_m: float | None
+    vx_kN_m: float | None
+    vy_kN_m: float | None
 
 
 class SliceLine(BaseModel):
@@ -135,7 +157,7 @@ class RunEntry(BaseModel):
     begun: datetime
     seconds: float | None
     stages: dict[str, float]
-    messages: list[dict[str, Any]]
+    messages: list[MessageState]
     told: str
     readable: bool
 
@@ -158,27 +180,21 @@ class ParameterState(BaseModel):
     value: float
     own: float | None
     source: str
-
-
-class GenerateOptions(BaseModel):
-    """How combinations are generated."""
-
-    rule: Literal["6.10", "6.10ab"] = "6.10"
-    alone: bool = True
-    accompanied: bool = True
+    design: bool
 
 
 class Generate(BaseModel):
     """A floor whose combinations are to be generated."""
 
-    document: dict[str, Any]
-    options: GenerateOptions = GenerateOptions()
+    document: FloorDocument
+    options: dict[str, str | bool] = {}
+    """Options of the standard by key; those left out are as it has them."""
 
 
 class CombinationRows(BaseModel):
     """Combinations as the floor file has them, and what changed against those that were there."""
 
-    combinations: list[dict[str, Any]]
+    combinations: list[Combination]
     added: int
     removed: int
     kept: int
@@ -190,7 +206,7 @@ class CombinationSetState(BaseModel):
     """A set of combinations, and the project that keeps it."""
 
     project: str
-    set: dict[str, Any]
+    set: CombinationSet
 
 
 class SetName(BaseModel):
@@ -215,14 +231,14 @@ class CellProblem(BaseModel):
 class ReadTable(BaseModel):
     """Rows that were read of a table, or the cells that are wrong."""
 
-    combinations: list[dict[str, Any]]
+    combinations: list[Combination]
     problems: list[CellProblem]
 
 
 class ReadLoads(BaseModel):
     """Loads at joints that were read of a table, or the cells that are wrong."""
 
-    loads: list[dict[str, Any]]
+    loads: list[JointLoad]
     problems: list[CellProblem]
 
 

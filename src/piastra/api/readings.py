@@ -6,6 +6,7 @@ import json
 import struct
 import threading
 from collections import OrderedDict
+from collections.abc import Sequence
 from typing import Annotated, Any
 
 import numpy as np
@@ -20,6 +21,8 @@ from piastra.api.reading_messages import (
     DiagramState,
     GovernedState,
     PeakState,
+    PlacesRead,
+    PlaceValues,
     ProbeEntry,
     QuantityState,
     ReactionRow,
@@ -36,7 +39,9 @@ from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.core.readings import reading
 from piastra.core.readings.quantities import QUANTITIES
 from piastra.core.readings.responses import Responses
+from piastra.core.trace import Loaded
 from piastra.exchange.responses_file import unpacked, with_elements
+from piastra.exchange.results_model import LoadedPanel, MessageState
 from piastra.store import repository as store
 
 router = APIRouter(prefix="/api")
@@ -109,7 +114,7 @@ def field(
         if minus_of is not None:
             chosen = reading.Chosen(minus_of, minus_kind, minus_arrangement)
             other = responses(session, minus_run, by_element) if minus_run is not None else mine
-            theirs = reading.field(other, quantity, chosen, by_element and other is mine)
+            theirs = reading.field(other, quantity, chosen, by_element)
             values = values - (theirs if other is mine else _moved(mine, other, theirs, by_element))
     except reading.UnknownReadingError as error:
         raise _refuse(error) from None
@@ -134,20 +139,47 @@ def directions(
     return Response(found.astype("<f4").tobytes(), media_type="application/octet-stream")
 
 
+INWARD = 0.02
+"""A place is read a little inside of its own section, where the sections of its neighbours do not show."""
+
+
 def _moved(mine: Responses, other: Responses, values: Array, by_element: bool) -> Array:
-    """Values at another run's places, read at this run's; not a number where the other has no floor."""
-    elements = mine.elements
-    corners = np.maximum(elements.nodes, 0)
-    xy = elements.xy if not by_element else elements.xy[corners].mean(axis=1)
-    found = find(other.elements, xy, within=0.02)
-    share = weights(other.elements, np.maximum(found, 0), xy)
-    out = (share * values[np.maximum(other.elements.nodes[np.maximum(found, 0)], 0)]).sum(axis=1)
+    """Values at another run's places, read at this run's; not a number where the other has no floor.
+
+    Runs on one mesh have the same places. On different meshes the other's field is read just inside of each place's own
+    elements: at the border of two sections there are two places, with a value each.
+    """
+    a, b = mine.elements, other.elements
+    if a.xy.shape == b.xy.shape and np.array_equal(a.nodes, b.nodes) and np.allclose(a.xy, b.xy, atol=1e-9):
+        return values
+    corners = np.maximum(a.nodes, 0)
+    share = (a.nodes >= 0)[..., None]
+    middle = (a.xy[corners] * share).sum(axis=1) / share.sum(axis=1)
+    if by_element:
+        found = find(b, middle)
+        return np.where(found >= 0, values[np.maximum(found, 0)], np.nan)
+    # Any of a place's own elements will do; their mean would leave the section at a re-entrant corner.
+    own = np.zeros(len(a.xy), dtype=np.int64)
+    on = a.nodes >= 0
+    own[a.nodes[on]] = np.broadcast_to(np.arange(len(a.nodes))[:, None], a.nodes.shape)[on]
+    xy = a.xy + INWARD * (middle[own] - a.xy)
+    # A place near a curved border may lie just outside of the other's mesh; elsewhere the element itself is meant, for a
+    # neighbour within reach may be of another section.
+    found = find(b, xy)
+    lost = found < 0
+    found[lost] = find(b, xy[lost], within=0.02)
+    weight = weights(b, np.maximum(found, 0), xy)
+    out = (weight * values[np.maximum(b.nodes[np.maximum(found, 0)], 0)]).sum(axis=1)
     return np.where(found >= 0, out, np.nan)
+
+
+def _panels(panels: Sequence[Loaded]) -> list[LoadedPanel]:
+    return [LoadedPanel(case=p.case, panel=p.panel) for p in panels]
 
 
 def _reading_state(of: str, found: reading.Reading) -> ReadingState:
     def governed(g: reading.Governed | None) -> GovernedState | None:
-        return GovernedState(value=g.value, panels=list(g.panels)) if g else None
+        return GovernedState(value=g.value, panels=_panels(g.panels)) if g else None
 
     return ReadingState(
         quantity=found.quantity, unit=found.unit, of=of, all=found.all, none=found.none, least=governed(found.least),
@@ -192,13 +224,24 @@ def slice_(run_id: int, body: SliceLine, session: Sessions) -> DiagramState:
         raise _refuse(error) from None
 
     def peak(g: reading.Governed, at: float) -> PeakState:
-        return PeakState(value=g.value if np.isfinite(g.value) else None, at_m=at, panels=list(g.panels))
+        return PeakState(value=g.value if np.isfinite(g.value) else None, at_m=at, panels=_panels(g.panels))
 
     return DiagramState(
         quantity=body.quantity, unit=QUANTITIES[body.quantity].unit, of=body.of, s_m=d.s.tolist(), all=_numbers(d.all),
         least=_numbers(d.least), greatest=_numbers(d.greatest), low=peak(d.low, d.low_at), high=peak(d.high, d.high_at),
         area=d.area, length_m=d.length, mean=d.area / d.length if d.length else None,
     )  # fmt: skip
+
+
+@router.post("/runs/{run_id}/places", responses=REFUSED)
+def places(run_id: int, body: PlacesRead, session: Sessions) -> list[PlaceValues]:
+    """Deflection, moments and shear at points, with all live load."""
+    try:
+        found = reading.at_places(responses(session, run_id), np.array(body.at, dtype=np.float64).reshape(-1, 2), body.of)
+    except reading.UnknownReadingError as error:
+        raise _refuse(error) from None
+    keys = tuple(PlaceValues.model_fields)
+    return [PlaceValues(**dict(zip(keys, _numbers(row), strict=True))) for row in found]
 
 
 @router.get("/runs/{run_id}/reactions", responses=REFUSED)
@@ -230,7 +273,7 @@ def runs(floor_id: int, session: Sessions) -> list[RunEntry]:
     return [
         RunEntry(
             id=run.id, revision=revision.number, line=revision.line, state=run.state, begun=run.begun, seconds=run.seconds,
-            stages=(briefs.get(run.id) or {}).get("seconds") or {}, messages=(briefs.get(run.id) or {}).get("messages") or [],
+            stages=(briefs.get(run.id) or {}).get("seconds") or {}, messages=[MessageState(**m) for m in (briefs.get(run.id) or {}).get("messages") or []],
             told=run.told, readable=run.id in readable,
         )
         for run, revision in found
@@ -243,10 +286,24 @@ def probe_history(floor_id: int, probe: str, session: Sessions) -> list[ProbeEnt
     store.floor(session, floor_id)
     found = [(run, revision) for run, revision in store.runs(session, floor_id) if run.state == "fresh"]
     briefs = store.briefs(session, [run.id for run, _ in found])
+    last = store.newest(session, floor_id)
+    standing = store.standing_run(session, last)
     entries = []
     for run, revision in found:
         probes: list[dict[str, Any]] = (briefs.get(run.id) or {}).get("probes") or []
-        mine = next((p for p in probes if p["id"] == probe), None)
+        mine = next((p["values"] for p in probes if p["id"] == probe), None)
+        if standing is not None and run.id == standing.id:
+            # The run may be older than the probe, or than its place: what it computed is read there.
+            at = next((p["at"] for p in store.unpack(last.content).get("probes", []) if p["id"] == probe), None)
+            mine = _probed(responses(session, run.id), at) if at else None
         if mine is not None:
-            entries.append(ProbeEntry(run=run.id, revision=revision.number, line=revision.line, values=mine["values"]))
+            entries.append(ProbeEntry(run=run.id, revision=revision.number, line=revision.line, values=mine))
     return entries
+
+
+def _probed(read: Responses, at: Sequence[float]) -> dict[str, dict[str, float | None]]:
+    """Values at a point by case and combination, with all live load."""
+    keys = tuple(PlaceValues.model_fields)
+    xy = np.array([at[:2]], dtype=np.float64)
+    of = [*read.cases, *(f.combination for f in read.combinations)]
+    return {name: dict(zip(keys, _numbers(reading.at_places(read, xy, name)[0]), strict=True)) for name in of}

@@ -9,7 +9,7 @@ from fastapi import Depends, Request
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from piastra.api.messages import Conflict, Problems
+from piastra.api.messages import Conflict, Problems, RunSummary
 from piastra.core.model.merge import merge, told
 from piastra.core.model.project import SHARED
 from piastra.jobs.manager import RunManager
@@ -65,13 +65,32 @@ def late(stale: store.StaleError, mine: dict[str, Any], line: str) -> LateError:
     )  # fmt: skip
 
 
-def start_runs(manager: RunManager, made: list[tuple[FloorRecord, Revision]]) -> dict[int, int]:
-    """Run new revisions of floors that have something on them; the runs by floor."""
+def start_runs(manager: RunManager, session: Session, made: list[tuple[FloorRecord, Revision]], author: str) -> dict[int, int]:
+    """Tell of new revisions and run those that compute what no kept run has computed; the runs by floor.
+
+    A revision that only changes what is drawn or read, or that brings back what was computed before, has its results at
+    once."""
     runs = {}
     for record, revision in made:
+        manager.announce(record.id, revision.number, author, revision.line)
         document = store.unpack(revision.content)
-        if document["slabs"]:
+        standing = store.standing_run(session, revision)
+        if standing is not None and standing.state in store.OPEN_STATES:
+            continue
+        if document["slabs"] and standing is None:
             runs[record.id] = manager.submit(record.id, revision.id, revision.number, document)
         else:
             manager.stop(record.id, "superseded")
     return runs
+
+
+def run_summary(session: Session, floor_id: int, state: str | None = None) -> RunSummary | None:
+    """The newest run of a floor (of a state). One that stands for the newest revision is told with that one's number."""
+    last = store.newest(session, floor_id)
+    run, number = store.standing_run(session, last), last.number
+    if run is None or (state is not None and run.state != state):
+        found = store.latest_run(session, floor_id, state)
+        if found is None:
+            return None
+        run, number = found
+    return RunSummary(id=run.id, revision=number, state=run.state, seconds=run.seconds, told=run.told)

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from piastra.core.combine.generate import generated, joined
 from piastra.core.model import Floor, floor_from
-from piastra.core.model.library import PSF
 from piastra.core.model.loading import LoadCase
-from piastra.core.model.project import Project, new_project, project_from, shared_keys
+from piastra.core.model.project import Project, project_from, shared_keys
+from piastra.core.standards.aci318.library import PSF
+from piastra.core.standards.beginnings import new_project
+from piastra.core.standards.generating import joined
+from piastra.core.standards.registry import generated
 
 PROJECT = "Saltmarsh Lodge"
 LEVEL = "Second floor"
@@ -53,16 +55,16 @@ def project() -> Project:
 def second_floor() -> Floor:
     """A flat plate of 10 in with guest rooms, a reading room and a porch."""
     shape = {"kind": "rectangle", "b_m": 18 * INCH, "d_m": 18 * INCH}
-    storeys = {
+    storeys: dict[str, Any] = {
         "below": {"height_m": round(12 * FOOT, 6), "far_end": "fixed"},
         "above": {"height_m": round(11 * FOOT, 6), "far_end": "fixed"},
     }
-    columns = [
+    columns: list[dict[str, Any]] = [
         {"id": f"{line}{row}", "at": _ft(x, y), "shape": shape, "concrete": "5000 psi", **storeys}
         for row, y in YS.items()
         for line, x in XS.items()
     ]
-    cases = [
+    cases: list[dict[str, Any]] = [
         {"id": "SW", "nature": "self_weight"}, {"id": "D", "nature": "dead"},
         {"id": "L", "nature": "live", "category": "other", "pattern": True},
         {"id": "W", "nature": "wind", "direction": "x", "reversible": True},

@@ -5,10 +5,11 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import Any
 
-from piastra.core.combine.generate import generated, joined
 from piastra.core.model import Floor, floor_from
 from piastra.core.model.loading import LoadCase
 from piastra.core.model.project import Project, project_from
+from piastra.core.standards.generating import joined
+from piastra.core.standards.registry import generated
 
 PROJECT = "Saltmarsh Field Station"
 

@@ -14,9 +14,8 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.combine.envelope import envelope
-from piastra.core.design.mats import ROWS
-from piastra.core.model.loading import LASTING
 from piastra.core.pipeline import Outcome
+from piastra.core.reinforcement.mats import ROWS
 
 Array = npt.NDArray[np.float64]
 
@@ -51,7 +50,7 @@ def fields(outcome: Outcome) -> bytes:
         arrays.append((about, values))
 
     for f in outcome.combinations:
-        if outcome.long_term is not None and f.limit_state in LASTING:
+        if outcome.long_term is not None and f.lasting:
             lasting = envelope(1e3 * outcome.long_term[kept.node], f)[1]
             add(lasting, quantity="w", of=f.combination, kind="with creep", limit_state=f.limit_state)
     if outcome.steel.required is not None and outcome.steel.given is not None:

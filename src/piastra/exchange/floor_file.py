@@ -8,6 +8,8 @@ from typing import Any
 
 from piastra.core.model import Floor, Refusal, RefusedError, floor_from
 
+__all__ = ["document", "floor_from", "parse", "read", "write"]
+
 GREATEST_BYTES = 20_000_000
 
 

@@ -37,7 +37,7 @@ def packed(r: Responses) -> bytes:
         buffer, xy=r.elements.xy, nodes=r.elements.nodes.astype(np.int32), support_at=r.support_at, reactions=r.reactions, applied=r.applied,
         always=np.array([f.always for f in r.combinations]), pattern=np.array([f.pattern for f in r.combinations]),
         names=np.frombuffer(json.dumps(names).encode(), dtype=np.uint8),
-        **{k: np.asarray(v, dtype=np.float32) for k, v in single.items()},
+        **{k: np.asarray(v, dtype=np.float32) for k, v in single.items()},  # type: ignore[arg-type]  # taken for its option
     )  # fmt: skip
     return buffer.getvalue()
 

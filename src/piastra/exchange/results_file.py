@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
@@ -9,15 +10,16 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra import __version__
+from piastra.core.checks.row import Ref, Row, RowId
 from piastra.core.combine.envelope import envelope, envelopes
 from piastra.core.deflection.sag import Sag
-from piastra.core.design.punching import Zone
+from piastra.core.model.quantities import KEPT
 from piastra.core.pipeline import Outcome, probed
+from piastra.core.punching.zones import Zone
 from piastra.core.readings.quantities import QUANTITIES
 from piastra.core.readings.reading import diagram, slice_through
 from piastra.core.readings.responses import Responses, responses_of
-from piastra.core.trace import Trace
-from piastra.core.verdict import Row
+from piastra.core.trace import Loaded, Trace, Value
 
 Array = npt.NDArray[np.float64]
 
@@ -28,16 +30,19 @@ def seconds(outcome: Outcome) -> dict[str, float]:
     """Seconds of the contract's stages; a stage that was re-used counts nothing."""
     s = outcome.seconds
     factorise = outcome.stiffness.system.factorise_seconds if "stiffness" in s else 0.0
+
+    def total(*stages: str) -> float:
+        return sum(s.get(k, 0.0) for k in stages)
+
     out = {
-        "mesh": s.get("plan", 0.0) + s.get("mesh", 0.0),
-        "assemble": s.get("stiffness", 0.0) - factorise + s.get("loads", 0.0) + s.get("axes", 0.0) + s.get("panels", 0.0),
+        "mesh": total("linework", "plan", "mesh"),
+        "assemble": total("ground", "sections", "stiffness", "loads", "axes", "panels") - factorise,
         "factorise": factorise,
-        "solve": s.get("solve", 0.0) + s.get("combine", 0.0),
-        "recover": s.get("forces", 0.0),
-        "check": sum(
-            s.get(k, 0.0) for k in ("stations", "strips", "mats", "steel", "zone places", "zones", "deflection", "verdict")
-        ),
-    }
+        "solve": total("solutions", "arrangements", "factors", "lifted"),
+        "recover": total("forces"),
+        "check": total("stations", "strips", "mats", "steel", "column bars", "zone outlines", "zone places", "zones", "lines", "long term",
+                       "sags", "checks"),
+    }  # fmt: skip
     return {**{k: round(v, 4) for k, v in out.items()}, "total": round(sum(out.values()), 4)}
 
 
@@ -49,7 +54,9 @@ def equilibrium(outcome: Outcome) -> list[dict[str, Any]]:
         columns = outcome.loads.of_case(case.id)
         applied = float(outcome.loads.applied[columns].sum())
         reaction = float(up[columns].sum())
-        size = max(abs(applied), float(np.abs(outcome.loads.applied[columns]).sum()), 1e-9)
+        # A case of moments alone presses nothing, yet its supports push and pull: the balance is measured by that.
+        each = np.abs(outcome.solution.reactions[:, 0][:, columns].sum(axis=1)).sum()
+        size = max(abs(applied), float(np.abs(outcome.loads.applied[columns]).sum()), float(each), 1e-9)
         rows.append({
             "case": case.id, "applied_kN": applied, "reaction_kN": reaction, "residual": abs(applied - reaction) / size,
             "given_kN": sum(s.given_kN for s in outcome.loads.sums if s.case == case.id),
@@ -103,45 +110,66 @@ def _reactions(outcome: Outcome) -> list[dict[str, Any]]:
     return rows
 
 
+def _panels(panels: Sequence[Loaded]) -> list[dict[str, Any]]:
+    return [{"case": p.case, "panel": p.panel} for p in panels]
+
+
+def _value(v: Value) -> dict[str, Any]:
+    return {"symbol": v.symbol, "value": v.value, "quantity": v.quantity, "unit": KEPT[v.quantity][0], "meaning": v.meaning}
+
+
 def _trace(t: Trace) -> dict[str, Any]:
     # Written out: asdict copies every value deeply, and there are hundreds of traces.
     return {
-        "check": t.check, "where": t.where, "utilisation": t.utilisation, "combination": t.combination, "factors": t.factors,
-        "panels": t.panels, "at": t.at,
+        "combination": t.combination, "factors": t.factors, "panels": _panels(t.panels),
         "steps": [
-            {"title": s.title, "clause": s.clause, "formula": s.formula, "numbers": s.numbers, "values": [
-                {"symbol": v.symbol, "value": v.value, "unit": v.unit, "meaning": v.meaning} for v in s.values
-            ]}
+            {"title": s.title, "clause": s.clause, "formula": s.formula, "values": [_value(v) for v in s.values],
+             "result": _value(s.result) if s.result else None, "note": s.note, "empirical": s.empirical}
             for s in t.steps
         ],
     }  # fmt: skip
 
 
-def row(r: Row) -> dict[str, Any]:
-    """A verdict row with its trace."""
+def row(r: Row, traced: bool = True) -> dict[str, Any]:
+    """A row of a check with its identity, and with its trace unless that is left out."""
+    i = r.id
     return {
-        "check": r.check, "utilisation": r.utilisation, "where": r.where, "combination": r.combination, "status": r.status,
-        "at": r.at, "reason": r.reason, "trace": _trace(r.trace) if r.trace else None,
+        "id": {"key": i.key, "check": i.check, "of": {"kind": i.of.kind, "id": i.of.id}, "part": i.part, "face": i.face, "station": i.station},
+        "check": i.check, "utilisation": r.utilisation, "where": r.label, "combination": r.combination, "status": r.status,
+        "at": list(r.at) if r.at else None, "reason": r.reason, "trace": _trace(r.trace) if r.trace and traced else None,
+    }  # fmt: skip
+
+
+def uncovered(r: Row) -> dict[str, Any]:
+    """What no check reached: a region, or an object by its id."""
+    region = r.region
+    return {
+        "check": r.id.check, "id": r.id.of.id or None, "kind": r.id.of.kind, "row": r.id.key, "direction": region.direction if region else None,
+        "outline": np.round(np.array(region.outline.exterior.coords), 4).tolist() if region else None,
+        "area_m2": region.outline.area if region else 0.0, "reason": r.reason,
     }  # fmt: skip
 
 
 def zone(z: Zone) -> dict[str, Any]:
     """A punching zone in the units of its table."""
+    check, outline, action = z.place.check, z.place.outline, z.action
+    face = next((u for u in z.uses if u.part == "face"), None)
     return {
-        "column": z.column, "place": z.perimeter.place, "around": z.around, "at": z.at, "combination": z.combination,
-        "V_Ed_kN": z.V, "M_x_kNm": z.M_x, "M_y_kNm": z.M_y, "beta": z.beta, "u_m": z.perimeter.length, "d_mm": 1e3 * z.d,
-        "v_Ed_kPa": z.v_ed, "v_Rd_c_kPa": z.resistance.v_rd_c, "v_Ed_0_kPa": z.v_ed_0, "v_Rd_max_kPa": z.resistance.v_rd_max,
-        "rho_l": z.resistance.rho_l, "utilisation": z.utilisation, "panels": list(z.panels),
-        "segments": np.round(z.perimeter.segments, 4).tolist(),
+        "id": z.column, "kind": "column", "row": RowId("punching", Ref("columns", z.column), part=outline.around).key,
+        "column": z.column, "place": outline.perimeter.place, "around": outline.around, "at": list(z.at), "combination": z.combination,
+        "V_Ed_kN": action.V, "M_x_kNm": action.M_x, "M_y_kNm": action.M_y, "beta": check.beta(action), "u_m": outline.perimeter.length,
+        "d_mm": 1e3 * check.d, "v_Ed_kPa": z.uses[0].stress, "v_Rd_c_kPa": check.resistance,
+        "v_Ed_0_kPa": face.stress if face else None, "v_Rd_max_kPa": face.resistance if face else None, "rho_l": check.rho_l,
+        "utilisation": z.utilisation, "panels": _panels(z.panels), "segments": np.round(outline.perimeter.segments, 4).tolist(),
     }  # fmt: skip
 
 
 def sag(s: Sag) -> dict[str, Any]:
     """A span's sag."""
     return {
-        "where": f"cantilever off {s.line.labels[0]}" if s.line.cantilever else "–".join(s.line.labels),
+        "row": RowId("deflection", Ref("lines", s.line.id)).key, "where": s.line.label,
         "ends": np.round(s.line.ends, 4).tolist(), "span_m": s.line.span, "sag_mm": 1e3 * s.sag, "limit_mm": 1e3 * s.limit,
-        "at": s.at, "combination": s.combination, "utilisation": s.utilisation,
+        "at": list(s.at), "combination": s.combination, "utilisation": s.utilisation,
     }  # fmt: skip
 
 
@@ -155,8 +183,8 @@ def _slices(outcome: Outcome, responses: Responses) -> list[dict[str, Any]]:
             d = diagram(responses, sliced, f.combination)
             rows.append({
                 "slice": one.id, "quantity": one.quantity, "unit": QUANTITIES[one.quantity].unit, "combination": f.combination,
-                "least": {"value": _number(d.low.value), "at_m": round(d.low_at, 4), "panels": list(d.low.panels)},
-                "greatest": {"value": _number(d.high.value), "at_m": round(d.high_at, 4), "panels": list(d.high.panels)},
+                "least": {"value": _number(d.low.value), "at_m": round(d.low_at, 4), "panels": _panels(d.low.panels)},
+                "greatest": {"value": _number(d.high.value), "at_m": round(d.high_at, 4), "panels": _panels(d.high.panels)},
                 "area": d.area, "length_m": d.length,
             })  # fmt: skip
     return rows
@@ -184,7 +212,7 @@ def strips(outcome: Outcome) -> list[dict[str, Any]]:
             continue
         axis = layout.axes[strip.axis]
         entry: dict[str, Any] = {
-            "label": strip.label, "direction": strip.direction, "kind": strip.kind, "cantilever": strip.cantilever,
+            "id": strip.id, "label": strip.label, "direction": strip.direction, "kind": strip.kind, "cantilever": strip.cantilever,
             "angle_deg": float(np.degrees(axis.angle)), "span_m": strip.length,
             "axis": axis.point(cuts.s[mine]).round(4).tolist(), "ends": cuts.ends[mine].round(4).tolist(),
             "s_m": cuts.s[mine].round(4).tolist(), "width_m": cuts.width[mine].round(4).tolist(),
@@ -207,22 +235,24 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
     probes, envelopes = _probes(outcome)
     mesh = outcome.meshed.mesh
     quality = mesh.quality
+    required = {a.name for a in outcome.arranged.required}
     return {
         "format": "piastra-results", "version": 1, "engine": __version__, "name": outcome.floor.name,
         "mesh": {
             "nodes": len(mesh.xy), "elements": mesh.elements, "dof": outcome.stiffness.system.unknowns, "quads": quality.quads,
             "triangles": quality.tris, "least_angle_deg": quality.least_angle_deg, "least_angle_at": quality.least_at,
-            "greatest_aspect": quality.greatest_aspect, "target_size_m": outcome.meshed.plan.size,
+            "greatest_aspect": quality.greatest_aspect, "target_size_m": outcome.plan.size,
         },
         "seconds": seconds(outcome), "stages_run": outcome.ran,
         "equilibrium": equilibrium(outcome), "probes": probes, "envelopes": envelopes,
         "slices": _slices(outcome, read) if read is not None else [], "supports": _held(outcome), "reactions": _reactions(outcome),
-        "verdict": [row(r) for r in outcome.verdict], "rows": [row(r) for r in outcome.rows],
+        "verdict": [row(r) for r in outcome.verdict], "rows": [row(r) for r in outcome.rows if r.status != "uncovered"],
+        "uncovered": [uncovered(r) for r in outcome.rows if r.status == "uncovered"],
         "zones": [zone(z) for z in outcome.zones], "sags": [sag(s) for s in outcome.sags], "strips": strips(outcome),
         "panels": [{"id": label, "outline": np.round(np.array(p.exterior.coords), 4).tolist()} for label, p in outcome.loads.panels],
         "arrangements": [
-            {"name": a.name, "panels": [label for label, _ in outcome.loads.panels if label in a.panels], "required": a.name in {r.name for r in outcome.required}}
-            for a in outcome.arrangements
+            {"name": a.name, "panels": [label for label, _ in outcome.loads.panels if label in a.panels], "required": a.name in required}
+            for a in outcome.arranged.named
         ],
         "loads": [asdict(s) for s in outcome.loads.sums], "area_m2": outcome.meshed.area.area,
         "messages": [asdict(m) for m in outcome.messages],

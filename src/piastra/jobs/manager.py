@@ -103,6 +103,12 @@ class RunManager:
 
         return stop
 
+    def announce(self, floor_id: int, revision: int, author: str, line: str) -> None:
+        """Tell listeners of a floor that it has a new revision."""
+        with self._lock:
+            for listener in list(self._listeners[floor_id]):
+                listener({"kind": "revision", "floor": floor_id, "revision": revision, "author": author, "line": line})
+
     def submit(self, floor_id: int, revision_id: int, number: int, document: dict[str, Any]) -> int:
         """Run a revision; an open run of the same floor is superseded."""
         with self._lock:
@@ -203,7 +209,7 @@ class RunManager:
         active = self._active.get(run_id)
         if active is None:
             return
-        active.last = {"run": run_id, "floor": active.floor_id, "revision": active.revision, **event}
+        active.last = {"kind": "run", "run": run_id, "floor": active.floor_id, "revision": active.revision, **event}
         for listener in list(self._listeners[active.floor_id]):
             listener(active.last)
 
@@ -216,6 +222,19 @@ class RunManager:
                 if active is not None and told["share"] < 1.0:
                     self._tell(run_id, {"state": "running", **told})
 
+    def _take_up(self, run_id: int, floor_id: int) -> None:
+        """Run a floor anew whose run nobody works on; one that ended since it was listed is left alone."""
+        with self._lock:
+            if run_id in self._active:
+                return
+            with self._sessions.begin() as session:
+                if run_id not in {run.id for run, _ in store.open_runs(session)}:
+                    return
+                store.set_state(session, run_id, "failed", told="the server stopped while it ran; it runs again")
+                last = store.newest(session, floor_id)
+                document = store.unpack(last.content)
+            self.submit(floor_id, last.id, last.number, document)
+
     def _sweep(self) -> None:
         """Pick up runs that are open in the database but that nobody works on."""
         while not self._closing.wait(SWEEP_SECONDS):
@@ -223,13 +242,7 @@ class RunManager:
                 with self._sessions() as session:
                     found = store.open_runs(session)
                 for run, floor_id in found:
-                    with self._lock:
-                        if run.id in self._active:
-                            continue
-                    with self._sessions.begin() as session:
-                        store.set_state(session, run.id, "failed", told="the server stopped while it ran; it runs again")
-                        last = store.newest(session, floor_id)
-                    self.submit(floor_id, last.id, last.number, store.unpack(last.content))
+                    self._take_up(run.id, floor_id)
             except DBAPIError:
                 continue
             except Exception as error:

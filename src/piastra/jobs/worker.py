@@ -45,7 +45,7 @@ def compute(run_id: int, document: dict[str, Any]) -> dict[str, Any]:
     except CancelledError:
         return {"outcome": "cancelled"}
     # The verdict is told at once; fields and tables follow when they are written.
-    verdict = [{**row(r), "trace": None} for r in outcome.verdict]
+    verdict = [row(r, traced=False) for r in outcome.verdict]
     worker.log_event(topic(run_id), {"stage": "write", "share": 0.98, "verdict": verdict})
     read = responses_of(outcome)
     found = results(outcome, read)

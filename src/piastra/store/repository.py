@@ -14,6 +14,8 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from piastra import __version__
+from piastra.core.model import floor_from
+from piastra.core.model.computed import computed_from
 from piastra.store.tables import Drawing, FloorRecord, Project, ResultArray, Revision, RunRecord, User, VerdictRow, now
 
 OPEN_STATES = ("queued", "running")
@@ -104,8 +106,11 @@ def add_floor(
     session.add(record)
     session.flush()
     session.add(
-        Revision(floor_id=record.id, number=1, author_id=user_named(session, author).id, line=line, content=pack(document))
-    )
+        Revision(
+            floor_id=record.id, number=1, author_id=user_named(session, author).id, line=line, content=pack(document),
+            computes=computed_from(floor_from(document)),
+        )
+    )  # fmt: skip
     session.flush()
     return record
 
@@ -173,7 +178,7 @@ def save(
     if last.number == based_on:
         made = Revision(
             floor_id=floor_id, number=based_on + 1, author_id=user_named(session, author).id, line=line[:300], restores=restores,
-            carried=carried, content=pack(document),
+            carried=carried, content=pack(document), computes=computed_from(floor_from(document)),
         )  # fmt: skip
         session.add(made)
         try:
@@ -285,6 +290,21 @@ def latest_run(session: Session, floor_id: int, state: str | None = None) -> tup
         query = query.where(RunRecord.state == state)
     found = session.execute(query).first()
     return (found[0], found[1]) if found else None
+
+
+def standing_run(session: Session, revision: Revision) -> RunRecord | None:
+    """The newest run of this engine whose results are a revision's: those of the revision itself, or of another one of its
+    floor that computes the same. Of fresh ones only those whose results are kept."""
+    same = (Revision.id == revision.id) | ((Revision.computes == revision.computes) & (Revision.computes.is_not(None)))
+    found = session.scalars(
+        select(RunRecord)
+        .join(Revision, Revision.id == RunRecord.revision_id)
+        .where(Revision.floor_id == revision.floor_id, same, RunRecord.engine == __version__)
+        .order_by(RunRecord.id.desc())
+        .limit(60)
+    ).all()
+    kept = readable(session, [r.id for r in found])
+    return next((r for r in found if r.id in kept or r.state in ("refused", *OPEN_STATES)), None)
 
 
 def result(session: Session, run_id: int, kind: str) -> bytes:

@@ -73,7 +73,8 @@ class Revision(Base):
     """One state of a floor: its compressed floor file, who made it, when, and what it changed.
 
     ``restores`` names the number of the revision whose content this one brings back. ``carried`` marks one that
-    a change of the project made; undo passes it by.
+    a change of the project made; undo passes it by. ``computes`` is a hash of what the computation reads: revisions that
+    share it share their results.
     """
 
     __tablename__ = "revisions"
@@ -86,6 +87,7 @@ class Revision(Base):
     line: Mapped[str] = mapped_column(String(300))
     restores: Mapped[int | None] = mapped_column(default=None)
     carried: Mapped[bool] = mapped_column(default=False)
+    computes: Mapped[str | None] = mapped_column(String(64), default=None)
     content: Mapped[bytes] = mapped_column(Blob)
 
 

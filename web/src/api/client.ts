@@ -11,6 +11,10 @@ export type FloorSummary = components["schemas"]["FloorSummary"];
 export type RunSummary = components["schemas"]["RunSummary"];
 export type Conflict = components["schemas"]["Conflict"];
 export type HistoryEntry = components["schemas"]["HistoryEntry"];
+export type Saved = components["schemas"]["Saved"];
+export type RunEvent = components["schemas"]["RunEvent"];
+export type FloorEvent = components["schemas"]["FloorEvent"];
+export type CheckSummary = components["schemas"]["CheckSummary"];
 export type Problem = components["schemas"]["Problem"];
 
 /** What went wrong with a request, in sentences. */

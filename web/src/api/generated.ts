@@ -4,26 +4,6 @@
  */
 
 export interface paths {
-    "/api/categories": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Categories
-         * @description The categories of use of a standard, with their meaning.
-         */
-        get: operations["categories"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/combination-sets": {
         parameters: {
             query?: never;
@@ -746,6 +726,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Places
+         * @description Deflection, moments and shear at points, with all live load.
+         */
+        post: operations["places"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/reactions": {
         parameters: {
             query?: never;
@@ -846,6 +846,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/standards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Standards
+         * @description The design standards at hand, with what an interface needs to know of them.
+         */
+        get: operations["standards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/table.{kind}": {
         parameters: {
             query?: never;
@@ -871,6 +891,76 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AreaLoad
+         * @description A load on an area; a null outline covers every slab.
+         *
+         *     Its value is one of: ``q_kPa``, a plane, the weight of a build-up, the value of an occupancy.
+         */
+        AreaLoad: {
+            /**
+             * Build Up
+             * @default null
+             */
+            build_up?: string | null;
+            /** Case */
+            case: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "area";
+            /**
+             * Occupancy
+             * @default null
+             */
+            occupancy?: string | null;
+            /**
+             * Outline
+             * @default null
+             */
+            outline?: number[][] | null;
+            /**
+             * Q Kpa
+             * @default null
+             */
+            q_kPa?: number | null;
+            /**
+             * Slabs
+             * @description The slabs that it covers, as far as no other slab lies over them; with an outline, within that.
+             * @default null
+             */
+            slabs?: string[] | null;
+            /**
+             * Varies
+             * @default null
+             */
+            varies?: (components["schemas"]["ThreePoints"] | components["schemas"]["Directed"]) | null;
+        };
+        /**
+         * AreaSupport
+         * @description An elastic bedding (Winkler).
+         */
+        AreaSupport: {
+            /**
+             * Compression Only
+             * @default false
+             */
+            compression_only?: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "area";
+            /** Modulus Kn M3 */
+            modulus_kN_m3: number;
+            /** Outline */
+            outline: number[][];
+        };
+        /**
          * ArrangementState
          * @description A named arrangement: the ``share`` of the live load on its panels, and whether the standard asks for it.
          */
@@ -893,7 +983,75 @@ export interface components {
              * Author
              * @default designer
              */
-            author: string;
+            author?: string;
+        };
+        /**
+         * Balance
+         * @description Load against reaction of one case.
+         */
+        Balance: {
+            /** Applied Kn */
+            applied_kN: number;
+            /** Case */
+            case: string;
+            /** Given Kn */
+            given_kN: number;
+            /** Lost Kn */
+            lost_kN: number;
+            /** Reaction Kn */
+            reaction_kN: number;
+            /** Residual */
+            residual: number;
+        };
+        /**
+         * Beam
+         * @description A beam along its centre line, cast with the slab. A downstand's top lies at the slab's, an upstand's above.
+         */
+        Beam: {
+            /** Concrete */
+            concrete: string;
+            /**
+             * Depth M
+             * @description Overall depth, slab included.
+             */
+            depth_m: number;
+            /** Id */
+            id: string;
+            /** Line */
+            line: number[][];
+            /**
+             * Priority
+             * @description Where beams cross, the higher priority holds, then the deeper one.
+             * @default 0
+             */
+            priority?: number;
+            /**
+             * Top Offset M
+             * @description Level of the beam's top above the floor's datum.
+             * @default 0
+             */
+            top_offset_m?: number;
+            /** Width M */
+            width_m: number;
+        };
+        /**
+         * BuildUp
+         * @description Layers upon or below a slab, or of a partition.
+         */
+        BuildUp: {
+            /**
+             * Extra Kpa
+             * @description What is not layers: services, fixings.
+             * @default 0
+             */
+            extra_kPa?: number;
+            /** Id */
+            id: string;
+            /**
+             * Layers
+             * @default []
+             */
+            layers?: components["schemas"]["Layer"][];
         };
         /**
          * Catalogue
@@ -920,6 +1078,31 @@ export interface components {
             sentence: string;
         };
         /**
+         * CheckRow
+         * @description A row of a check. ``where`` is how it is called.
+         */
+        CheckRow: {
+            /** At */
+            at: number[] | null;
+            /** Check */
+            check: string;
+            /** Combination */
+            combination: string;
+            id: components["schemas"]["RowIdState"];
+            /** Reason */
+            reason: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pass" | "fail" | "unchecked" | "uncovered";
+            trace: components["schemas"]["TraceState"] | null;
+            /** Utilisation */
+            utilisation: number | null;
+            /** Where */
+            where: string;
+        };
+        /**
          * CheckSummary
          * @description The worst of one check.
          */
@@ -936,6 +1119,81 @@ export interface components {
             utilisation: number | null;
         };
         /**
+         * ChoiceState
+         * @description One value of an option, and its words.
+         */
+        ChoiceState: {
+            /** Value */
+            value: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Circle
+         * @description A round section.
+         */
+        Circle: {
+            /** Diameter M */
+            diameter_m: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "circle";
+        };
+        /**
+         * Column
+         * @description A column that acts over its real footprint. Without ``below`` it does not hold the floor up.
+         */
+        Column: {
+            /** @default null */
+            above?: components["schemas"]["Storey"] | null;
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg?: number;
+            /** At */
+            at: number[];
+            /** @default null */
+            below?: components["schemas"]["Storey"] | null;
+            /** Concrete */
+            concrete: string;
+            /** Id */
+            id: string;
+            /** Shape */
+            shape: components["schemas"]["Rectangle"] | components["schemas"]["Circle"];
+        };
+        /**
+         * Combination
+         * @description Load cases with their factors, for one limit state.
+         */
+        Combination: {
+            /**
+             * Edited
+             * @description A generated row that was changed by hand; it is kept when the others are generated anew.
+             * @default false
+             */
+            edited?: boolean;
+            /** Factors */
+            factors: {
+                [key: string]: number;
+            };
+            /** Id */
+            id: string;
+            /**
+             * Limit State
+             * @enum {string}
+             */
+            limit_state: "ultimate" | "characteristic" | "frequent" | "quasi_permanent" | "service" | "sustained" | "transfer";
+            /**
+             * Rule
+             * @description The rule that made a generated row; null: a row of the user's own.
+             * @default null
+             */
+            rule?: string | null;
+        };
+        /**
          * CombinationRows
          * @description Combinations as the floor file has them, and what changed against those that were there.
          */
@@ -943,18 +1201,31 @@ export interface components {
             /** Added */
             added: number;
             /** Combinations */
-            combinations: {
-                [key: string]: unknown;
-            }[];
+            combinations: components["schemas"]["Combination"][];
             /** Kept */
             kept: number;
             /**
              * Missing
              * @default []
              */
-            missing: string[];
+            missing?: string[];
             /** Removed */
             removed: number;
+        };
+        /**
+         * CombinationSet
+         * @description Combinations kept for other floors and projects.
+         */
+        CombinationSet: {
+            /** Id */
+            id: string;
+            /** Rows */
+            rows: components["schemas"]["SetRow"][];
+            /**
+             * Standard
+             * @enum {string}
+             */
+            standard: "EN 1992-1-1" | "ACI 318-19";
         };
         /**
          * CombinationSetState
@@ -963,10 +1234,42 @@ export interface components {
         CombinationSetState: {
             /** Project */
             project: string;
-            /** Set */
-            set: {
-                [key: string]: unknown;
-            };
+            set: components["schemas"]["CombinationSet"];
+        };
+        /**
+         * Concrete
+         * @description A concrete, by the strength that the design standard uses.
+         */
+        Concrete: {
+            /**
+             * E Mpa
+             * @description Modulus of elasticity; null: from the standard.
+             * @default null
+             */
+            E_MPa?: number | null;
+            /**
+             * Creep Coefficient
+             * @description Final creep coefficient for the effective modulus E / (1 + creep_coefficient).
+             * @default 2
+             */
+            creep_coefficient?: number;
+            /** Id */
+            id: string;
+            /**
+             * Poisson
+             * @default 0.2
+             */
+            poisson?: number;
+            /**
+             * Strength Mpa
+             * @description Characteristic cylinder strength (EN 1992-1-1) or specified strength (ACI 318-19).
+             */
+            strength_MPa: number;
+            /**
+             * Unit Weight Kn M3
+             * @default 25
+             */
+            unit_weight_kN_m3?: number;
         };
         /**
          * Conflict
@@ -1012,16 +1315,27 @@ export interface components {
              * Author
              * @default designer
              */
-            author: string;
+            author?: string;
             /**
              * Cases
              * @default []
              */
-            cases: string[];
+            cases?: string[];
             /** Floors */
             floors: number[];
             /** Kinds */
             kinds: string[];
+        };
+        /**
+         * DeflectionOptions
+         * @description Limit of the sag from the line between supports: span / span_over.
+         */
+        DeflectionOptions: {
+            /**
+             * Span Over
+             * @default 250
+             */
+            span_over?: number;
         };
         /**
          * DiagramState
@@ -1050,6 +1364,21 @@ export interface components {
             s_m: number[];
             /** Unit */
             unit: string;
+        };
+        /**
+         * Directed
+         * @description A load that varies linearly from one point to another, and not at all across that direction.
+         */
+        Directed: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "direction";
+            /** Line */
+            line: number[][];
+            /** Q Kpa */
+            q_kPa: number[];
         };
         /**
          * DrawingLine
@@ -1082,6 +1411,18 @@ export interface components {
             unread: components["schemas"]["UnreadState"][];
         };
         /**
+         * FaceSteel
+         * @description Steel of one face at every station.
+         */
+        FaceSteel: {
+            /** Provided Mm2 M */
+            provided_mm2_m: number[];
+            /** Required Mm2 M */
+            required_mm2_m: number[];
+            /** Utilisation */
+            utilisation: number[];
+        };
+        /**
          * FindingState
          * @description One finding of the audit.
          */
@@ -1101,6 +1442,175 @@ export interface components {
             why: string;
         };
         /**
+         * Floor
+         * @description One floor. Plan in m, x to the right, y up, z up.
+         */
+        Floor: {
+            /**
+             * Arrangements
+             * @description Which arrangements of pattern load count: all that are possible, or those that the standard names.
+             * @default exact
+             * @enum {string}
+             */
+            arrangements?: "exact" | "standard";
+            /**
+             * Beams
+             * @default []
+             */
+            beams?: components["schemas"]["Beam"][];
+            /**
+             * Build Ups
+             * @default []
+             */
+            build_ups?: components["schemas"]["BuildUp"][];
+            /**
+             * Columns
+             * @default []
+             */
+            columns?: components["schemas"]["Column"][];
+            /**
+             * Combinations
+             * @default []
+             */
+            combinations?: components["schemas"]["Combination"][];
+            /** Concretes */
+            concretes: components["schemas"]["Concrete"][];
+            /**
+             * @default {
+             *       "span_over": 250
+             *     }
+             */
+            deflection?: components["schemas"]["DeflectionOptions"];
+            /**
+             * Format
+             * @constant
+             */
+            format: "piastra-floor";
+            /**
+             * Grid
+             * @default []
+             */
+            grid?: components["schemas"]["GridLine"][];
+            /**
+             * Load Cases
+             * @default []
+             */
+            load_cases?: components["schemas"]["LoadCase"][];
+            /**
+             * Load Materials
+             * @default []
+             */
+            load_materials?: components["schemas"]["LoadMaterial"][];
+            /**
+             * Loads
+             * @default []
+             */
+            loads?: (components["schemas"]["AreaLoad"] | components["schemas"]["LineLoad"] | components["schemas"]["PointLoad"] | components["schemas"]["JointLoad"])[];
+            /**
+             * Mats
+             * @default []
+             */
+            mats?: components["schemas"]["Mat"][];
+            /**
+             * @default {
+             *       "refinements": [],
+             *       "size_m": null
+             *     }
+             */
+            mesh?: components["schemas"]["MeshOptions"];
+            /**
+             * Name
+             * @default Floor
+             */
+            name?: string;
+            /**
+             * Occupancies
+             * @default []
+             */
+            occupancies?: components["schemas"]["Occupancy"][];
+            /**
+             * One Way Areas
+             * @default []
+             */
+            one_way_areas?: components["schemas"]["OneWayArea"][];
+            /**
+             * Openings
+             * @default []
+             */
+            openings?: components["schemas"]["Opening"][];
+            /**
+             * Panels
+             * @default []
+             */
+            panels?: components["schemas"]["Panel"][];
+            /**
+             * Parameters
+             * @description National values that replace the standard's recommended ones, by key (docs/formulas.md lists them).
+             * @default {}
+             */
+            parameters?: {
+                [key: string]: number;
+            };
+            /**
+             * Partitions
+             * @default []
+             */
+            partitions?: components["schemas"]["Partition"][];
+            /**
+             * Probes
+             * @default []
+             */
+            probes?: components["schemas"]["Probe"][];
+            /** Rebars */
+            rebars: components["schemas"]["Rebar"][];
+            /**
+             * Slabs
+             * @description A floor that is still empty has none; it can be kept, and is refused when it is to be computed.
+             */
+            slabs: components["schemas"]["Slab"][];
+            /**
+             * Slices
+             * @default []
+             */
+            slices?: components["schemas"]["Slice"][];
+            /**
+             * Standard
+             * @default EN 1992-1-1
+             * @enum {string}
+             */
+            standard?: "EN 1992-1-1" | "ACI 318-19";
+            /**
+             * Stiffness Areas
+             * @default []
+             */
+            stiffness_areas?: components["schemas"]["StiffnessArea"][];
+            /**
+             * Supports
+             * @default []
+             */
+            supports?: (components["schemas"]["LineSupport"] | components["schemas"]["PointSupport"] | components["schemas"]["AreaSupport"])[];
+            /**
+             * Thickenings
+             * @default []
+             */
+            thickenings?: components["schemas"]["Thickening"][];
+            /**
+             * Version
+             * @constant
+             */
+            version: 1;
+            /**
+             * Walls
+             * @default []
+             */
+            walls?: components["schemas"]["Wall"][];
+        };
+        /**
+         * FloorEvent
+         * @description One event of a floor.
+         */
+        FloorEvent: components["schemas"]["RunEvent"] | components["schemas"]["RevisionEvent"];
+        /**
          * FloorState
          * @description A floor with its newest revision. ``undo`` and ``redo`` tell whether there is something to take back.
          *
@@ -1109,10 +1619,7 @@ export interface components {
         FloorState: {
             /** Author */
             author: string;
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
+            document: components["schemas"]["Floor"];
             follows: components["schemas"]["Named"] | null;
             fresh: components["schemas"]["RunSummary"] | null;
             /** Id */
@@ -1161,40 +1668,14 @@ export interface components {
          * @description A floor whose combinations are to be generated.
          */
         Generate: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
+            document: components["schemas"]["Floor"];
+            /**
+             * Options
+             * @default {}
+             */
+            options?: {
+                [key: string]: string | boolean;
             };
-            /**
-             * @default {
-             *       "accompanied": true,
-             *       "alone": true,
-             *       "rule": "6.10"
-             *     }
-             */
-            options: components["schemas"]["GenerateOptions"];
-        };
-        /**
-         * GenerateOptions
-         * @description How combinations are generated.
-         */
-        GenerateOptions: {
-            /**
-             * Accompanied
-             * @default true
-             */
-            accompanied: boolean;
-            /**
-             * Alone
-             * @default true
-             */
-            alone: boolean;
-            /**
-             * Rule
-             * @default 6.10
-             * @enum {string}
-             */
-            rule: "6.10" | "6.10ab";
         };
         /**
          * GovernedState
@@ -1202,9 +1683,19 @@ export interface components {
          */
         GovernedState: {
             /** Panels */
-            panels: string[];
+            panels: components["schemas"]["LoadedPanel"][];
             /** Value */
             value: number;
+        };
+        /**
+         * GridLine
+         * @description A labelled setting-out line. It is drawn; nothing is computed from it.
+         */
+        GridLine: {
+            /** Id */
+            id: string;
+            /** Line */
+            line: number[][];
         };
         /**
          * HistoryEntry
@@ -1224,6 +1715,48 @@ export interface components {
             number: number;
         };
         /**
+         * JointLoad
+         * @description A force downwards and moments (as a point load's) on the joint of a column or wall, from a frame analysis say.
+         */
+        JointLoad: {
+            /**
+             * F Kn
+             * @default 0
+             */
+            F_kN?: number;
+            /**
+             * Mx Knm
+             * @default 0
+             */
+            Mx_kNm?: number;
+            /**
+             * My Knm
+             * @default 0
+             */
+            My_kNm?: number;
+            /** Case */
+            case: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "joint";
+            /** Support */
+            support: string;
+        };
+        /**
+         * Layer
+         * @description One layer of a build-up.
+         */
+        Layer: {
+            /** Material */
+            material: string;
+            /** Thickness Mm */
+            thickness_mm: number;
+        };
+        /**
          * LayerChoice
          * @description What each chosen layer is to become; the thickness (m) of walls drawn as centre lines.
          */
@@ -1236,7 +1769,7 @@ export interface components {
              * Wall Thickness M
              * @default 0.2
              */
-            wall_thickness_m: number;
+            wall_thickness_m?: number;
         };
         /**
          * LayerState
@@ -1251,12 +1784,157 @@ export interface components {
             texts: number;
         };
         /**
+         * Level
+         * @description A level of the building. ``height_m``: from the level below, or from the base for the lowest one.
+         */
+        Level: {
+            /** Height M */
+            height_m: number;
+            /** Id */
+            id: string;
+        };
+        /**
          * LevelChoice
          * @description The level of the project that a floor lies on; null: none.
          */
         LevelChoice: {
             /** Level */
             level: string | null;
+        };
+        /**
+         * LineLoad
+         * @description A load along a line that varies linearly between its two end values, or a partition along it.
+         */
+        LineLoad: {
+            /** Case */
+            case: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "line";
+            /** Line */
+            line: number[][];
+            /**
+             * Partition
+             * @default null
+             */
+            partition?: string | null;
+            /**
+             * Q Kn M
+             * @default null
+             */
+            q_kN_m?: number[] | null;
+        };
+        /**
+         * LineSupport
+         * @description A support along a line; stiffness per metre. The rotation is the one about the line.
+         */
+        LineSupport: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "line";
+            /** Line */
+            line: number[][];
+            /**
+             * Rotation
+             * @default free
+             */
+            rotation?: number | ("fixed" | "free");
+            /**
+             * Vertical
+             * @default fixed
+             */
+            vertical?: number | ("fixed" | "free");
+        };
+        /**
+         * LoadCase
+         * @description A case of loading; a pattern case may be on any choice of panels.
+         */
+        LoadCase: {
+            /**
+             * Category
+             * @description Use of the loaded area. EN 1991-1-1 table 6.1: A to H. ACI 318-19, 5.3.3: other, assembly, garage, or heavy
+             *     (more than 4.8 kPa).
+             * @default null
+             */
+            category?: ("A" | "B" | "C" | "D" | "E" | "F" | "G" | "H" | "other" | "assembly" | "garage" | "heavy") | null;
+            /**
+             * Direction
+             * @description Direction of a lateral action; the generators combine directions by it.
+             * @default null
+             */
+            direction?: ("x" | "y") | null;
+            /**
+             * Group
+             * @description Cases of one group exclude each other: at most one of them acts at a time.
+             * @default null
+             */
+            group?: string | null;
+            /** Id */
+            id: string;
+            /**
+             * Nature
+             * @enum {string}
+             */
+            nature: "self_weight" | "dead" | "live" | "storage" | "roof" | "snow" | "construction" | "wind" | "seismic" | "prestress" | "temperature";
+            /**
+             * Pattern
+             * @default false
+             */
+            pattern?: boolean;
+            /**
+             * Reversible
+             * @description Whether the action also comes with the opposite sign (wind, seismic).
+             * @default false
+             */
+            reversible?: boolean;
+        };
+        /**
+         * LoadMaterial
+         * @description What layers are made of.
+         */
+        LoadMaterial: {
+            /** Id */
+            id: string;
+            /** Unit Weight Kn M3 */
+            unit_weight_kN_m3: number;
+        };
+        /**
+         * LoadSumState
+         * @description What a load amounts to.
+         */
+        LoadSumState: {
+            /** Area M2 */
+            area_m2: number;
+            /** Case */
+            case: string;
+            /** Given Kn */
+            given_kN: number;
+            /** Length M */
+            length_m: number;
+            /** Load */
+            load: string;
+            /** Lost Kn */
+            lost_kN: number;
+            /** On Floor Kn */
+            on_floor_kN: number;
+        };
+        /**
+         * LoadedPanel
+         * @description A panel that a pattern case loads; null: all of the case.
+         */
+        LoadedPanel: {
+            /** Case */
+            case: string;
+            /** Panel */
+            panel: string | null;
         };
         /**
          * Made
@@ -1267,6 +1945,40 @@ export interface components {
             floor: number;
             /** Project */
             project: number;
+        };
+        /**
+         * Mat
+         * @description Uniform bars in one face and direction over a region; mats that overlap add up.
+         */
+        Mat: {
+            /** Bar Mm */
+            bar_mm: number;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "x" | "y";
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "top" | "bottom";
+            /** Id */
+            id: string;
+            /**
+             * Layer
+             * @description Null: bars along x lie in the outer layer, bars along y in the inner one.
+             * @default null
+             */
+            layer?: ("outer" | "inner") | null;
+            /**
+             * Outline
+             * @description Null: over the whole floor.
+             * @default null
+             */
+            outline?: number[][] | null;
+            /** Spacing Mm */
+            spacing_mm: number;
         };
         /**
          * MendState
@@ -1295,6 +2007,63 @@ export interface components {
             value?: unknown;
         };
         /**
+         * MeshOptions
+         * @description Greatest size of elements; null: a twelfth of the typical span.
+         */
+        MeshOptions: {
+            /**
+             * Refinements
+             * @default []
+             */
+            refinements?: components["schemas"]["Refinement"][];
+            /**
+             * Size M
+             * @default null
+             */
+            size_m?: number | null;
+        };
+        /**
+         * MeshState
+         * @description Size and quality of the mesh.
+         */
+        MeshState: {
+            /** Dof */
+            dof: number;
+            /** Elements */
+            elements: number;
+            /** Greatest Aspect */
+            greatest_aspect: number;
+            /** Least Angle At */
+            least_angle_at: number[];
+            /** Least Angle Deg */
+            least_angle_deg: number;
+            /** Nodes */
+            nodes: number;
+            /** Quads */
+            quads: number;
+            /** Target Size M */
+            target_size_m: number;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * MessageState
+         * @description What the computation has to tell.
+         */
+        MessageState: {
+            /** At */
+            at: number[] | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "note" | "warning";
+            /** Where */
+            where: string;
+        };
+        /**
          * Named
          * @description A floor by its name.
          */
@@ -1305,6 +2074,18 @@ export interface components {
             name: string;
         };
         /**
+         * NamedArrangement
+         * @description An arrangement of the live load that has a name.
+         */
+        NamedArrangement: {
+            /** Name */
+            name: string;
+            /** Panels */
+            panels: string[];
+            /** Required */
+            required: boolean;
+        };
+        /**
          * NewFloor
          * @description A floor to add to a project: from a floor file, as a copy or a twin of another floor, or empty.
          */
@@ -1313,13 +2094,11 @@ export interface components {
              * Author
              * @default designer
              */
-            author: string;
+            author?: string;
             /** Copy Of */
             copy_of?: number | null;
             /** Document */
-            document?: {
-                [key: string]: unknown;
-            } | null;
+            document?: components["schemas"]["Floor"] | null;
             /** Level */
             level?: string | null;
             /** Name */
@@ -1336,19 +2115,84 @@ export interface components {
              * Author
              * @default designer
              */
-            author: string;
+            author?: string;
             /** Name */
             name: string;
             /**
              * Standard
              * @default EN 1992-1-1
              */
-            standard: string;
+            standard?: string;
             /**
              * Units
              * @default SI
              */
-            units: string;
+            units?: string;
+        };
+        /**
+         * Occupancy
+         * @description A use with its live load, movable partitions included in ``partitions_kPa``.
+         */
+        Occupancy: {
+            /**
+             * Category
+             * @default null
+             */
+            category?: ("A" | "B" | "C" | "D" | "E" | "F" | "G" | "H" | "other" | "assembly" | "garage" | "heavy") | null;
+            /** Id */
+            id: string;
+            /**
+             * Partitions Kpa
+             * @default 0
+             */
+            partitions_kPa?: number;
+            /** Q Kpa */
+            q_kPa: number;
+            /**
+             * Source
+             * @default
+             */
+            source?: string;
+        };
+        /**
+         * OneWayArea
+         * @description A region that spans in one direction: across it, bending and twist are all but released.
+         */
+        OneWayArea: {
+            /**
+             * Angle Deg
+             * @description Direction of the span, anticlockwise from the plan's x axis.
+             * @default 0
+             */
+            angle_deg?: number;
+            /** Id */
+            id: string;
+            /** Outline */
+            outline: number[][];
+        };
+        /**
+         * Opening
+         * @description A hole through the floor.
+         */
+        Opening: {
+            /** Id */
+            id: string;
+            /** Outline */
+            outline: number[][];
+        };
+        /**
+         * OptionState
+         * @description A choice in generating combinations: among ``choices``, or yes and no without any.
+         */
+        OptionState: {
+            /** Choices */
+            choices: components["schemas"]["ChoiceState"][];
+            /** Default */
+            default: string | boolean;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
         };
         /**
          * OutlineAnswer
@@ -1376,10 +2220,68 @@ export interface components {
             outlines: number[][][];
         };
         /**
+         * Panel
+         * @description A region that pattern load covers or leaves bare.
+         */
+        Panel: {
+            /** Id */
+            id: string;
+            /** Outline */
+            outline: number[][];
+        };
+        /**
+         * PanelState
+         * @description A panel of pattern load.
+         */
+        PanelState: {
+            /** Id */
+            id: string;
+            /** Outline */
+            outline: number[][];
+        };
+        /**
+         * ParallelLines
+         * @description Parallel setting-out lines: the first through ``origin``, the others to its left by the spacings.
+         *
+         *     The lines run at ``angle_deg`` from ``start_m`` to ``end_m``, measured along them from the origin.
+         */
+        ParallelLines: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg?: number;
+            /** End M */
+            end_m: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "parallel";
+            /** Labels */
+            labels: string[];
+            /**
+             * Origin
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            origin?: number[];
+            /** Spacings M */
+            spacings_m: number[];
+            /** Start M */
+            start_m: number;
+        };
+        /**
          * ParameterState
          * @description A value of the standard that may be chosen nationally, with the project's own value.
          */
         ParameterState: {
+            /** Design */
+            design: boolean;
             /** Key */
             key: string;
             /** Meaning */
@@ -1394,6 +2296,33 @@ export interface components {
             value: number;
         };
         /**
+         * Partition
+         * @description A light wall: a build-up of a height.
+         */
+        Partition: {
+            /** Build Up */
+            build_up: string;
+            /** Height M */
+            height_m: number;
+            /** Id */
+            id: string;
+        };
+        /**
+         * Patch
+         * @description A rectangle over which a point load is spread.
+         */
+        Patch: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg?: number;
+            /** B M */
+            b_m: number;
+            /** D M */
+            d_m: number;
+        };
+        /**
          * PeakState
          * @description An extreme value along a slice: where on it (m), and the panels that are loaded for it.
          */
@@ -1401,7 +2330,7 @@ export interface components {
             /** At M */
             at_m: number;
             /** Panels */
-            panels: string[];
+            panels: components["schemas"]["LoadedPanel"][];
             /** Value */
             value: number | null;
         };
@@ -1424,6 +2353,106 @@ export interface components {
             top: number;
         };
         /**
+         * PlaceValues
+         * @description What is read at a point; null beside the floor.
+         */
+        PlaceValues: {
+            /** Mx Knm M */
+            mx_kNm_m: number | null;
+            /** Mxy Knm M */
+            mxy_kNm_m: number | null;
+            /** My Knm M */
+            my_kNm_m: number | null;
+            /** Vx Kn M */
+            vx_kN_m: number | null;
+            /** Vy Kn M */
+            vy_kN_m: number | null;
+            /** W Mm */
+            w_mm: number | null;
+        };
+        /**
+         * PlacesRead
+         * @description Points of the plan (m) to read under a case or combination with all live load.
+         */
+        PlacesRead: {
+            /** At */
+            at: number[][];
+            /** Of */
+            of: string;
+        };
+        /**
+         * PointLoad
+         * @description A force downwards, and moments about the plan's x and y axes (right-hand rule, z up).
+         */
+        PointLoad: {
+            /**
+             * F Kn
+             * @default 0
+             */
+            F_kN?: number;
+            /**
+             * Mx Knm
+             * @default 0
+             */
+            Mx_kNm?: number;
+            /**
+             * My Knm
+             * @default 0
+             */
+            My_kNm?: number;
+            /** At */
+            at: number[];
+            /** Case */
+            case: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "point";
+            /**
+             * @description Null: at the point itself.
+             * @default null
+             */
+            patch?: components["schemas"]["Patch"] | null;
+        };
+        /**
+         * PointSupport
+         * @description A support at a point. The rotation is about any axis in the plan.
+         */
+        PointSupport: {
+            /** At */
+            at: number[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "point";
+            /**
+             * Rotation
+             * @default free
+             */
+            rotation?: number | ("fixed" | "free");
+            /**
+             * Vertical
+             * @default fixed
+             */
+            vertical?: number | ("fixed" | "free");
+        };
+        /**
+         * Probe
+         * @description A point whose values follow every run.
+         */
+        Probe: {
+            /** At */
+            at: number[];
+            /** Id */
+            id: string;
+        };
+        /**
          * ProbeEntry
          * @description What a probe read in one run, by case and combination.
          */
@@ -1434,6 +2463,42 @@ export interface components {
             revision: number;
             /** Run */
             run: number;
+            /** Values */
+            values: {
+                [key: string]: {
+                    [key: string]: number | null;
+                };
+            };
+        };
+        /**
+         * ProbeEnvelope
+         * @description Least and greatest values at a probe over arrangements.
+         */
+        ProbeEnvelope: {
+            /** Combination */
+            combination: string;
+            /** Mx Knm M */
+            mx_kNm_m: (number | null)[];
+            /** Mxy Knm M */
+            mxy_kNm_m: (number | null)[];
+            /** My Knm M */
+            my_kNm_m: (number | null)[];
+            /** Probe */
+            probe: string;
+            /** Vx Kn M */
+            vx_kN_m: (number | null)[];
+            /** Vy Kn M */
+            vy_kN_m: (number | null)[];
+            /** W Mm */
+            w_mm: (number | null)[];
+        };
+        /**
+         * ProbeValues
+         * @description Values at a probe by case and combination, with all live load; null beside the floor.
+         */
+        ProbeValues: {
+            /** Id */
+            id: string;
             /** Values */
             values: {
                 [key: string]: {
@@ -1460,16 +2525,97 @@ export interface components {
             problems: components["schemas"]["Problem"][];
         };
         /**
+         * Project
+         * @description What a building's floors share.
+         */
+        Project: {
+            /**
+             * Base M
+             * @description Elevation of the base from which the lowest level's height counts.
+             * @default 0
+             */
+            base_m?: number;
+            /**
+             * Build Ups
+             * @default []
+             */
+            build_ups?: components["schemas"]["BuildUp"][];
+            /**
+             * Combination Sets
+             * @default []
+             */
+            combination_sets?: components["schemas"]["CombinationSet"][];
+            /** Concretes */
+            concretes: components["schemas"]["Concrete"][];
+            /**
+             * Format
+             * @constant
+             */
+            format: "piastra-project";
+            /**
+             * Grid Sets
+             * @default []
+             */
+            grid_sets?: (components["schemas"]["ParallelLines"] | components["schemas"]["SingleLine"])[];
+            /**
+             * Levels
+             * @default []
+             */
+            levels?: components["schemas"]["Level"][];
+            /**
+             * Load Materials
+             * @default []
+             */
+            load_materials?: components["schemas"]["LoadMaterial"][];
+            /** Name */
+            name: string;
+            /**
+             * Occupancies
+             * @default []
+             */
+            occupancies?: components["schemas"]["Occupancy"][];
+            /**
+             * Parameters
+             * @description National values that replace the standard's recommended ones, by key.
+             * @default {}
+             */
+            parameters?: {
+                [key: string]: number;
+            };
+            /**
+             * Partitions
+             * @default []
+             */
+            partitions?: components["schemas"]["Partition"][];
+            /** Rebars */
+            rebars: components["schemas"]["Rebar"][];
+            /**
+             * Standard
+             * @default EN 1992-1-1
+             * @enum {string}
+             */
+            standard?: "EN 1992-1-1" | "ACI 318-19";
+            /**
+             * Units
+             * @description Units of the interface. Everything is kept in SI; switching changes no stored number.
+             * @default SI
+             * @enum {string}
+             */
+            units?: "SI" | "US";
+            /**
+             * Version
+             * @constant
+             */
+            version: 1;
+        };
+        /**
          * ProjectState
          * @description What a project's floors share, at its newest revision; ``library`` has the standard's common materials.
          */
         ProjectState: {
             /** Author */
             author: string;
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
+            document: components["schemas"]["Project"];
             /** Id */
             id: number;
             /** Library */
@@ -1553,9 +2699,7 @@ export interface components {
          */
         ReadLoads: {
             /** Loads */
-            loads: {
-                [key: string]: unknown;
-            }[];
+            loads: components["schemas"]["JointLoad"][];
             /** Problems */
             problems: components["schemas"]["CellProblem"][];
         };
@@ -1565,9 +2709,7 @@ export interface components {
          */
         ReadTable: {
             /** Combinations */
-            combinations: {
-                [key: string]: unknown;
-            }[];
+            combinations: components["schemas"]["Combination"][];
             /** Problems */
             problems: components["schemas"]["CellProblem"][];
         };
@@ -1590,6 +2732,21 @@ export interface components {
             under: components["schemas"]["UnderState"][];
             /** Unit */
             unit: string;
+        };
+        /**
+         * Rebar
+         * @description A reinforcing steel.
+         */
+        Rebar: {
+            /**
+             * E Mpa
+             * @default 200000
+             */
+            E_MPa?: number;
+            /** Id */
+            id: string;
+            /** Yield Mpa */
+            yield_MPa: number;
         };
         /**
          * RecognisedState
@@ -1628,6 +2785,142 @@ export interface components {
             }[];
         };
         /**
+         * Rectangle
+         * @description A rectangular section: b along the member's own x axis, d across it.
+         */
+        Rectangle: {
+            /** B M */
+            b_m: number;
+            /** D M */
+            d_m: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rectangle";
+        };
+        /**
+         * RefState
+         * @description Something of the floor: a list of the floor file, ``strips``, ``lines`` or ``floor``, and the id in it.
+         */
+        RefState: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * Refinement
+         * @description A place around which the mesh is finer: elements of ``size_m`` within ``radius_m``, growing from there.
+         */
+        Refinement: {
+            /** At */
+            at: number[];
+            /** Radius M */
+            radius_m: number;
+            /** Size M */
+            size_m: number;
+        };
+        /**
+         * ResultsDocument
+         * @description Everything that one run of a floor tells.
+         */
+        ResultsDocument: {
+            /** Area M2 */
+            area_m2: number;
+            /** Arrangements */
+            arrangements: components["schemas"]["NamedArrangement"][];
+            /** Engine */
+            engine: string;
+            /** Envelopes */
+            envelopes: components["schemas"]["ProbeEnvelope"][];
+            /** Equilibrium */
+            equilibrium: components["schemas"]["Balance"][];
+            /**
+             * Format
+             * @constant
+             */
+            format: "piastra-results";
+            /** Loads */
+            loads: components["schemas"]["LoadSumState"][];
+            mesh: components["schemas"]["MeshState"];
+            /** Messages */
+            messages: components["schemas"]["MessageState"][];
+            /** Name */
+            name: string;
+            /** Panels */
+            panels: components["schemas"]["PanelState"][];
+            /** Probes */
+            probes: components["schemas"]["ProbeValues"][];
+            /** Reactions */
+            reactions: components["schemas"]["SupportReactions"][];
+            /** Rows */
+            rows: components["schemas"]["CheckRow"][];
+            /** Sags */
+            sags: components["schemas"]["SagState"][];
+            /** Seconds */
+            seconds: {
+                [key: string]: number;
+            };
+            /** Slices */
+            slices: components["schemas"]["SliceValues"][];
+            /** Stages Run */
+            stages_run: {
+                [key: string]: number;
+            };
+            /** Strips */
+            strips: components["schemas"]["StripState"][];
+            /** Supports */
+            supports: components["schemas"]["SupportState"][];
+            /** Uncovered */
+            uncovered: components["schemas"]["UncoveredState"][];
+            /** Verdict */
+            verdict: components["schemas"]["CheckRow"][];
+            /**
+             * Version
+             * @constant
+             */
+            version: 1;
+            /** Zones */
+            zones: components["schemas"]["ZoneState"][];
+        };
+        /**
+         * RevisionEvent
+         * @description What listeners of a floor hear of a new revision.
+         */
+        RevisionEvent: {
+            /** Author */
+            author: string;
+            /** Floor */
+            floor: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "revision";
+            /** Line */
+            line: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * RowIdState
+         * @description The identity of a row; ``key`` is it as one text.
+         */
+        RowIdState: {
+            /** Check */
+            check: string;
+            /** Face */
+            face: string;
+            /** Key */
+            key: string;
+            of: components["schemas"]["RefState"];
+            /** Part */
+            part: string;
+            /** Station */
+            station: number | null;
+        };
+        /**
          * RunEntry
          * @description A run in the list: of which revision, what changed, its state and times by stage.
          */
@@ -1642,9 +2935,7 @@ export interface components {
             /** Line */
             line: string;
             /** Messages */
-            messages: {
-                [key: string]: unknown;
-            }[];
+            messages: components["schemas"]["MessageState"][];
             /** Readable */
             readable: boolean;
             /** Revision */
@@ -1659,6 +2950,46 @@ export interface components {
             state: string;
             /** Told */
             told: string;
+        };
+        /**
+         * RunEvent
+         * @description What listeners of a floor hear of a run: its state, the stage it is in and the share done; the verdict as soon as it is
+         *     known.
+         */
+        RunEvent: {
+            /** Floor */
+            floor: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "run";
+            /** Revision */
+            revision: number;
+            /** Run */
+            run: number;
+            /**
+             * Share
+             * @default 0
+             */
+            share?: number;
+            /**
+             * Stage
+             * @default
+             */
+            stage?: string;
+            /** State */
+            state: string;
+            /**
+             * Told
+             * @default
+             */
+            told?: string;
+            /**
+             * Verdict
+             * @default null
+             */
+            verdict?: components["schemas"]["CheckRow"][] | null;
         };
         /**
          * RunSummary
@@ -1677,6 +3008,30 @@ export interface components {
             told: string;
         };
         /**
+         * SagState
+         * @description The sag of a line between supports, or of an overhang; ``row`` is the key of its row.
+         */
+        SagState: {
+            /** At */
+            at: number[];
+            /** Combination */
+            combination: string;
+            /** Ends */
+            ends: number[][];
+            /** Limit Mm */
+            limit_mm: number;
+            /** Row */
+            row: string;
+            /** Sag Mm */
+            sag_mm: number;
+            /** Span M */
+            span_m: number;
+            /** Utilisation */
+            utilisation: number;
+            /** Where */
+            where: string;
+        };
+        /**
          * Save
          * @description A new revision of a floor or project, and the revision that it is based on.
          *
@@ -1688,7 +3043,7 @@ export interface components {
              * Author
              * @default designer
              */
-            author: string;
+            author?: string;
             /** Based On */
             based_on: number;
             /** Document */
@@ -1702,7 +3057,7 @@ export interface components {
              * @default ask
              * @enum {string}
              */
-            settle: "ask" | "both" | "mine";
+            settle?: "ask" | "both" | "mine";
         };
         /**
          * Saved
@@ -1715,11 +3070,13 @@ export interface components {
             revision: number;
             /** Run */
             run: number | null;
+            /** Stands */
+            stands?: number | null;
             /**
              * Twins
              * @default []
              */
-            twins: string[];
+            twins?: string[];
         };
         /**
          * SectionLine
@@ -1755,6 +3112,109 @@ export interface components {
             name: string;
         };
         /**
+         * SetRow
+         * @description A row of a combination set: factors by what cases are (nature, or nature and category), not by their labels.
+         */
+        SetRow: {
+            /** Factors */
+            factors: {
+                [key: string]: number;
+            };
+            /** Id */
+            id: string;
+            /**
+             * Limit State
+             * @enum {string}
+             */
+            limit_state: "ultimate" | "characteristic" | "frequent" | "quasi_permanent" | "service" | "sustained" | "transfer";
+        };
+        /**
+         * SingleLine
+         * @description One setting-out line.
+         */
+        SingleLine: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "single";
+            /** Line */
+            line: number[][];
+        };
+        /**
+         * Slab
+         * @description A slab area of one thickness.
+         */
+        Slab: {
+            /**
+             * Bar Angle Deg
+             * @description Direction of the bars called x, anticlockwise from the plan's x axis.
+             * @default 0
+             */
+            bar_angle_deg?: number;
+            /** Concrete */
+            concrete: string;
+            /**
+             * Cover Bottom Mm
+             * @default 25
+             */
+            cover_bottom_mm?: number;
+            /**
+             * Cover Top Mm
+             * @default 25
+             */
+            cover_top_mm?: number;
+            /**
+             * Fill Kn M3
+             * @description Unit weight of what fills a set-down up to the floor's datum; it counts as self-weight. 0: not filled.
+             * @default 0
+             */
+            fill_kN_m3?: number;
+            /** Id */
+            id: string;
+            /** Outline */
+            outline: number[][];
+            /**
+             * Priority
+             * @description Where slabs overlap, the higher priority holds.
+             * @default 0
+             */
+            priority?: number;
+            /** Rebar */
+            rebar: string;
+            /** Thickness M */
+            thickness_m: number;
+            /**
+             * Top Offset M
+             * @description Level of the slab's top above the floor's datum; negative for a set-down.
+             * @default 0
+             */
+            top_offset_m?: number;
+        };
+        /**
+         * Slice
+         * @description A line across the floor along which results are drawn and read; averaged over ``width_m`` where that is given.
+         */
+        Slice: {
+            /** Id */
+            id: string;
+            /** Line */
+            line: number[][];
+            /**
+             * Quantity
+             * @default mn
+             * @enum {string}
+             */
+            quantity?: "w" | "mx" | "my" | "mxy" | "vx" | "vy" | "nx" | "ny" | "nxy" | "mn" | "mt" | "vn" | "m1" | "m2" | "v" | "wa_bottom_x" | "wa_bottom_y" | "wa_top_x" | "wa_top_y" | "bearing";
+            /**
+             * Width M
+             * @default 0
+             */
+            width_m?: number;
+        };
+        /**
          * SliceLine
          * @description A slice to read: two points, m.
          */
@@ -1769,7 +3229,53 @@ export interface components {
              * Width M
              * @default 0
              */
-            width_m: number;
+            width_m?: number;
+        };
+        /**
+         * SlicePeak
+         * @description An extreme value along a slice.
+         */
+        SlicePeak: {
+            /** At M */
+            at_m: number;
+            /** Panels */
+            panels: components["schemas"]["LoadedPanel"][];
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * SliceValues
+         * @description Extreme values of a slice under a combination.
+         */
+        SliceValues: {
+            /** Area */
+            area: number;
+            /** Combination */
+            combination: string;
+            greatest: components["schemas"]["SlicePeak"];
+            least: components["schemas"]["SlicePeak"];
+            /** Length M */
+            length_m: number;
+            /** Quantity */
+            quantity: string;
+            /** Slice */
+            slice: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * StandardState
+         * @description A design standard: categories of use with their meaning, and the options of its combinations.
+         */
+        StandardState: {
+            /** Categories */
+            categories: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /** Options */
+            options: components["schemas"]["OptionState"][];
         };
         /**
          * Step
@@ -1780,9 +3286,68 @@ export interface components {
              * Author
              * @default designer
              */
-            author: string;
+            author?: string;
             /** Based On */
             based_on: number;
+        };
+        /**
+         * StiffnessArea
+         * @description A region whose stiffness is multiplied by factors, along and across a direction of its own.
+         */
+        StiffnessArea: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg?: number;
+            /**
+             * Bending Across
+             * @default 1
+             */
+            bending_across?: number;
+            /**
+             * Bending Along
+             * @default 1
+             */
+            bending_along?: number;
+            /** Id */
+            id: string;
+            /**
+             * Membrane Across
+             * @default 1
+             */
+            membrane_across?: number;
+            /**
+             * Membrane Along
+             * @default 1
+             */
+            membrane_along?: number;
+            /**
+             * Membrane Shear
+             * @default 1
+             */
+            membrane_shear?: number;
+            /** Outline */
+            outline: number[][];
+            /**
+             * Twist
+             * @default 1
+             */
+            twist?: number;
+        };
+        /**
+         * Storey
+         * @description The part of a column or wall below or above the floor, to its far end.
+         */
+        Storey: {
+            /**
+             * Far End
+             * @default fixed
+             * @enum {string}
+             */
+            far_end?: "fixed" | "pinned";
+            /** Height M */
+            height_m: number;
         };
         /**
          * StoreyState
@@ -1795,6 +3360,78 @@ export interface components {
             below_m: number;
             /** Elevation M */
             elevation_m: number;
+            /** Id */
+            id: string;
+        };
+        /**
+         * StripState
+         * @description A strip with its stations; ``M_kNm`` the least and the greatest ultimate moments.
+         */
+        StripState: {
+            /** M Knm */
+            M_kNm: number[][];
+            /** Angle Deg */
+            angle_deg: number;
+            /** Axis */
+            axis: number[][];
+            bottom?: components["schemas"]["FaceSteel"] | null;
+            /** Cantilever */
+            cantilever: boolean;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "x" | "y";
+            /** Ends */
+            ends: number[][][];
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "column" | "middle" | "whole";
+            /** Label */
+            label: string;
+            /** S M */
+            s_m: number[];
+            /** Span M */
+            span_m: number;
+            top?: components["schemas"]["FaceSteel"] | null;
+            /** Width M */
+            width_m: number[];
+        };
+        /**
+         * SupportForce
+         * @description A reaction; F is positive where the support pushes up.
+         */
+        SupportForce: {
+            /** F Kn */
+            F_kN: number;
+            /** Mx Knm */
+            Mx_kNm: number;
+            /** My Knm */
+            My_kNm: number;
+        };
+        /**
+         * SupportReactions
+         * @description Reactions of a support by case and combination, with all live load.
+         */
+        SupportReactions: {
+            /** Support */
+            support: string;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["SupportForce"];
+            };
+        };
+        /**
+         * SupportState
+         * @description A support's middle.
+         */
+        SupportState: {
+            /** At */
+            at: number[];
             /** Id */
             id: string;
         };
@@ -1819,6 +3456,133 @@ export interface components {
             set: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Thickening
+         * @description A region whose thickness or level differs from the slab that it lies in.
+         */
+        Thickening: {
+            /**
+             * Fill Kn M3
+             * @description Unit weight of what fills a recess up to the slab's top; it counts as self-weight. 0: not filled.
+             * @default 0
+             */
+            fill_kN_m3?: number;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @default drop_panel
+             * @enum {string}
+             */
+            kind?: "drop_panel" | "column_head" | "recess" | "band";
+            /** Outline */
+            outline: number[][];
+            /**
+             * Priority
+             * @description Where thickenings overlap, the higher priority holds.
+             * @default 0
+             */
+            priority?: number;
+            /** Thickness M */
+            thickness_m: number;
+            /**
+             * Top Offset M
+             * @default 0
+             */
+            top_offset_m?: number;
+        };
+        /**
+         * ThreePoints
+         * @description A load that varies over a plane given by its values at three points.
+         */
+        ThreePoints: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "three_points";
+            /** Points */
+            points: number[][];
+            /** Q Kpa */
+            q_kPa: number[];
+        };
+        /**
+         * TraceState
+         * @description Why a utilisation is what it is.
+         */
+        TraceState: {
+            /** Combination */
+            combination: string;
+            /** Factors */
+            factors: {
+                [key: string]: number;
+            };
+            /** Panels */
+            panels: components["schemas"]["LoadedPanel"][];
+            /** Steps */
+            steps: components["schemas"]["TraceStep"][];
+        };
+        /**
+         * TraceStep
+         * @description A step of a trace. ``formula`` is over the symbols of ``values`` and gives ``result``; an ``empirical`` one holds in the
+         *     units in which its values are told.
+         */
+        TraceStep: {
+            /** Clause */
+            clause: string;
+            /** Empirical */
+            empirical: boolean;
+            /** Formula */
+            formula: string;
+            /** Note */
+            note: string;
+            result: components["schemas"]["TraceValue"] | null;
+            /** Title */
+            title: string;
+            /** Values */
+            values: components["schemas"]["TraceValue"][];
+        };
+        /**
+         * TraceValue
+         * @description A number of a step, in the ``unit`` of its ``quantity``.
+         */
+        TraceValue: {
+            /** Meaning */
+            meaning: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "length" | "size" | "cover" | "bar" | "deflection" | "area" | "angle" | "time" | "stress" | "shear_stress" | "pressure" | "lineload" | "force" | "moment" | "force_per_m" | "moment_per_m" | "weight" | "bedding" | "steel_per_m" | "line_moment" | "share" | "none";
+            /** Symbol */
+            symbol: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * UncoveredState
+         * @description What no check reached: a region of the floor, or an object by its ``id``; ``row`` is its key.
+         */
+        UncoveredState: {
+            /** Area M2 */
+            area_m2: number;
+            /** Check */
+            check: string;
+            /** Direction */
+            direction: ("x" | "y") | null;
+            /** Id */
+            id: string | null;
+            /** Kind */
+            kind: string;
+            /** Outline */
+            outline: number[][] | null;
+            /** Reason */
+            reason: string;
+            /** Row */
+            row: string;
         };
         /**
          * UnderState
@@ -1846,6 +3610,89 @@ export interface components {
             /** Why */
             why: string;
         };
+        /**
+         * Wall
+         * @description A wall along its centre line. Without ``below`` it does not hold the floor up.
+         */
+        Wall: {
+            /** @default null */
+            above?: components["schemas"]["Storey"] | null;
+            /** @default null */
+            below?: components["schemas"]["Storey"] | null;
+            /** Concrete */
+            concrete: string;
+            /** Id */
+            id: string;
+            /** Line */
+            line: number[][];
+            /** Thickness M */
+            thickness_m: number;
+            /**
+             * Top
+             * @default monolithic
+             * @enum {string}
+             */
+            top?: "monolithic" | "hinged";
+        };
+        /**
+         * ZoneState
+         * @description A perimeter of a punching zone; ``row`` is the key of its row.
+         */
+        ZoneState: {
+            /** M X Knm */
+            M_x_kNm: number;
+            /** M Y Knm */
+            M_y_kNm: number;
+            /** V Ed Kn */
+            V_Ed_kN: number;
+            /**
+             * Around
+             * @enum {string}
+             */
+            around: "column" | "thickening";
+            /** At */
+            at: number[];
+            /** Beta */
+            beta: number | null;
+            /** Column */
+            column: string;
+            /** Combination */
+            combination: string;
+            /** D Mm */
+            d_mm: number;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "column" | "wall_end" | "wall_corner" | "patch" | "point";
+            /** Panels */
+            panels: components["schemas"]["LoadedPanel"][];
+            /**
+             * Place
+             * @enum {string}
+             */
+            place: "interior" | "edge" | "corner";
+            /** Rho L */
+            rho_l: number;
+            /** Row */
+            row: string;
+            /** Segments */
+            segments: number[][][];
+            /** U M */
+            u_m: number;
+            /** Utilisation */
+            utilisation: number;
+            /** V Ed 0 Kpa */
+            v_Ed_0_kPa: number | null;
+            /** V Ed Kpa */
+            v_Ed_kPa: number;
+            /** V Rd C Kpa */
+            v_Rd_c_kPa: number;
+            /** V Rd Max Kpa */
+            v_Rd_max_kPa: number | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -1855,48 +3702,6 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    categories: {
-        parameters: {
-            query: {
-                standard: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problems"];
-                };
-            };
-        };
-    };
     combination_sets: {
         parameters: {
             query: {
@@ -2089,9 +3894,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["CombinationSet"];
                 };
             };
             /** @description Not Found */
@@ -3604,6 +5407,50 @@ export interface operations {
             };
         };
     };
+    places: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacesRead"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceValues"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     reactions: {
         parameters: {
             query: {
@@ -3665,7 +5512,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": unknown;
+                    "application/json": components["schemas"]["ResultsDocument"];
                 };
             };
             /** @description Not Found */
@@ -3793,6 +5640,26 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    standards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardState"][];
+                };
             };
         };
     };

@@ -3,15 +3,15 @@ import { Inspector } from "../inspector/Inspector";
 import { Ledger } from "../ledger/Ledger";
 import { Plan } from "../plan/Plan";
 import { Route } from "../route/Route";
+import { usePicked, useSession } from "../session";
 import { Conflict } from "./Conflict";
 import { Dialogs } from "./Dialogs";
 import { Palette } from "./Palette";
-import { useSession } from "./session";
 import { TopBar } from "./TopBar";
 
 /** The frame: route, plan, inspector, ledger, verdict bar. */
 export function App() {
-  const { start, undo, redo, note, problems, say } = useSession();
+  const { start, undo, redo, note, problems, say } = usePicked("start", "undo", "redo", "note", "problems", "say");
   const [palette, setPalette] = useState(false);
 
   useEffect(() => {

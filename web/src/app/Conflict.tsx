@@ -1,9 +1,9 @@
 import * as Dialog from "@radix-ui/react-dialog";
-import { useSession } from "./session";
+import { usePicked } from "../session";
 
 /** Somebody else saved first: who changed what, and what is to stand. */
 export function Conflict() {
-  const { conflict, settle } = useSession();
+  const { conflict, settle } = usePicked("conflict", "settle");
   const told = conflict?.told;
   const clash = (told?.clashes.length ?? 0) > 0;
   return (

@@ -1,10 +1,11 @@
 import * as Dialog from "@radix-ui/react-dialog";
 import { Fragment, lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { api, type HistoryEntry, problemsOf } from "../api/client";
-import { itemsOf, type Kind, PLURAL } from "../model/floor";
+import { plural } from "../kinds";
+import { itemsOf, type Kind } from "../model/floor";
+import { usePicked, useSession } from "../session";
+import { useDialogs } from "../session/dialogs";
 import { DrawingDialog } from "./DrawingDialog";
-import { useDialogs } from "./dialogs";
-import { useSession } from "./session";
 
 // The 3D view brings a good part of three.js along, which the plan does not need.
 const MovingView = lazy(() => import("../space/MovingView").then((m) => ({ default: m.MovingView })));
@@ -105,7 +106,7 @@ function Ending(props: { problem: string; ready: boolean; does: string; act?: ()
 }
 
 function NewProject() {
-  const { open, user } = useSession();
+  const { open, user } = usePicked("open", "user");
   const close = useDialogs((d) => d.close);
   const [name, setName] = useState("");
   const [units, setUnits] = useState("SI");
@@ -161,7 +162,7 @@ function NewProject() {
 }
 
 function NewFloor() {
-  const { open, user, floor, project } = useSession();
+  const { open, user, floor, project } = usePicked("open", "user", "floor", "project");
   const close = useDialogs((d) => d.close);
   const [how, setHow] = useState<"empty" | "copy" | "twin">("twin");
   const [name, setName] = useState("");
@@ -245,7 +246,14 @@ const COPIED: Kind[] = [
 ];
 
 function CopyObjects() {
-  const { floor, project, projects, document, user, say } = useSession();
+  const { floor, project, projects, document, user, say } = usePicked(
+    "floor",
+    "project",
+    "projects",
+    "document",
+    "user",
+    "say",
+  );
   const close = useDialogs((d) => d.close);
   const [kinds, setKinds] = useState<Set<Kind>>(new Set());
   const [to, setTo] = useState<Set<number>>(new Set());
@@ -291,7 +299,7 @@ function CopyObjects() {
           {COPIED.filter((k) => itemsOf(document, k).length).map((k) => (
             <Fragment key={k}>
               <label>
-                <input type="checkbox" checked={kinds.has(k)} onChange={() => toggle(kinds, k, setKinds)} /> {PLURAL[k]}{" "}
+                <input type="checkbox" checked={kinds.has(k)} onChange={() => toggle(kinds, k, setKinds)} /> {plural(k)}{" "}
                 ({itemsOf(document, k).length})
               </label>
               {k === "loads" &&

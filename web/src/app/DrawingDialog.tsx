@@ -1,16 +1,17 @@
 import { useState } from "react";
 import { api, problemsOf } from "../api/client";
 import type { components } from "../api/generated";
-import { added } from "../model/edits";
-import { type FloorDocument, type Kind, type Labelled, nameOf, type Ref, type Vertex } from "../model/floor";
+import { nameOf } from "../kinds";
+import { added } from "../kinds/edits";
+import type { FloorDocument, Kind, Labelled, Ref, Vertex } from "../model/floor";
 import type { GridSet } from "../model/project";
+import { columnOutline, path, points, wallOutline } from "../model/shapes";
 import { type Drawing, useDrawing } from "../plan/DrawingLayer";
-import { columnOutline, path, points, wallOutline } from "../plan/shapes";
 import { storeysHere } from "../plan/tools/gesture";
 import { templateOf } from "../plan/tools/templates";
+import { usePicked } from "../session";
+import { useDialogs } from "../session/dialogs";
 import { read, useUnits } from "../units/quantities";
-import { useDialogs } from "./dialogs";
-import { useSession } from "./session";
 
 type Found = components["schemas"]["RecognisedState"];
 type State = components["schemas"]["DrawingState"];
@@ -47,7 +48,7 @@ const MADE: [keyof Found & string, Kind, string][] = [
 
 /** Brings a drawing in, lets its layers be chosen, shows what they would become, and makes it. */
 export function DrawingDialog() {
-  const { floor, document, edit, editProject, say } = useSession();
+  const { floor, document, edit, editProject, say } = usePicked("floor", "document", "edit", "editProject", "say");
   const close = useDialogs((d) => d.close);
   const drawing = useDrawing((d) => d.shown) as (Drawing & State) | null;
   const system = useUnits((u) => u.system);

@@ -1,11 +1,13 @@
 import { Command } from "cmdk";
-import { itemsOf, type Kind, SINGULAR } from "../model/floor";
-import { DISPLAY_OF, useDisplay } from "../plan/display";
+import { checkOf } from "../checks";
+import { DISPLAY_OF, useDisplay } from "../display/display";
+import { singular } from "../kinds";
+import { itemsOf, type Kind } from "../model/floor";
 import { useGesture } from "../plan/tools/gesture";
 import { TOOLS } from "../plan/tools/tools";
 import { STEPS } from "../route/steps";
-import { useDialogs } from "./dialogs";
-import { useSession } from "./session";
+import { usePicked, useSession } from "../session";
+import { useDialogs } from "../session/dialogs";
 
 const FOUND: Kind[] = [
   "columns",
@@ -21,7 +23,18 @@ const FOUND: Kind[] = [
 
 /** Search for any object and any command. */
 export function Palette(props: { open: boolean; close: () => void; say: (text: string) => void }) {
-  const { document, projects, results, open, undo, redo, select, setStep, flyTo, openRow } = useSession();
+  const { document, projects, results, open, undo, redo, select, setStep, flyTo, openRow } = usePicked(
+    "document",
+    "projects",
+    "results",
+    "open",
+    "undo",
+    "redo",
+    "select",
+    "setStep",
+    "flyTo",
+    "openRow",
+  );
   const show = useDisplay((d) => d.show);
   const openDialog = useDialogs((d) => d.open);
   const begin = (key: string) => {
@@ -80,7 +93,7 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
           ))}
           {(results?.verdict ?? []).map((r) => (
             <Command.Item key={r.check} onSelect={does(() => openRow(r))}>
-              Fly to the worst place: {r.check}
+              Fly to the worst place: {checkOf(r.check).title}
             </Command.Item>
           ))}
         </Command.Group>
@@ -107,17 +120,17 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
         </Command.Group>
         {document &&
           FOUND.map((kind) => (
-            <Command.Group key={kind} heading={SINGULAR[kind]}>
+            <Command.Group key={kind} heading={singular(kind)}>
               {itemsOf(document, kind).map((item) => (
                 <Command.Item
                   key={item.id}
-                  value={`${SINGULAR[kind]} ${item.id}`}
+                  value={`${singular(kind)} ${item.id}`}
                   onSelect={does(() => {
                     select({ type: "object", kind, id: item.id });
                     if (Array.isArray(item.at)) flyTo(item.at as [number, number]);
                   })}
                 >
-                  {SINGULAR[kind]} {item.id}
+                  {singular(kind)} {item.id}
                 </Command.Item>
               ))}
             </Command.Group>

@@ -1,12 +1,20 @@
-import { markOf, SIGN, use } from "../units/format";
-import { useDialogs } from "./dialogs";
-import { useSession, useStale } from "./session";
-
-const NAMES: Record<string, string> = { flexure: "Flexure", punching: "Punching", deflection: "Deflection" };
+import { checkOf } from "../checks";
+import { usePicked, useStale } from "../session";
+import { useDialogs } from "../session/dialogs";
+import { rowMark, SIGN, use } from "../units/format";
 
 /** Project, floor, search, and the verdict as meters that fly to the worst place. */
 export function TopBar(props: { openPalette: () => void }) {
-  const { projects, floor, results, open, openRow, run, cancel, early } = useSession();
+  const { projects, floor, results, open, openRow, run, cancel, early } = usePicked(
+    "projects",
+    "floor",
+    "results",
+    "open",
+    "openRow",
+    "run",
+    "cancel",
+    "early",
+  );
   const openDialog = useDialogs((d) => d.open);
   const behind = useStale();
   // The newest revision's verdict may be known before the rest of its results is here.
@@ -18,14 +26,15 @@ export function TopBar(props: { openPalette: () => void }) {
   const state = running
     ? `${run.stage || run.state} ${run.share ? `${Math.round(100 * run.share)} %` : ""}`
     : behind
-      ? "stale"
+      ? "out of date"
       : floor?.fresh
-        ? "fresh"
+        ? "up to date"
         : empty
           ? "empty"
           : (floor?.run?.state ?? "");
   const failing = verdict.some((r) => r.status === "fail");
   const unchecked = verdict.some((r) => r.status === "unchecked");
+  const bare = verdict.some((r) => r.status === "uncovered");
   return (
     <header className="topbar">
       <span className="mark" aria-hidden="true" />
@@ -70,23 +79,36 @@ export function TopBar(props: { openPalette: () => void }) {
         data-verdict-of={told ? early?.revision : stale ? "" : floor?.revision}
       >
         {verdict.length > 0 && (
-          <span className={`overall ${failing ? "fail" : unchecked ? "none" : "pass"}`} data-testid="overall">
-            {stale ? "out of date" : failing ? "✕ does not work" : unchecked ? "– not all checked" : "✓ works"}
+          <span
+            className={`overall ${failing ? "fail" : unchecked ? "none" : bare ? "bare" : "pass"}`}
+            data-testid="overall"
+          >
+            {stale
+              ? "out of date"
+              : failing
+                ? "✕ does not work"
+                : unchecked
+                  ? "– not all checked"
+                  : bare
+                    ? "○ not all covered"
+                    : "✓ works"}
           </span>
         )}
         {verdict.map((row) => {
-          const mark = markOf(row.utilisation);
+          const mark = rowMark(row);
           return (
             <button
               type="button"
               key={row.check}
               className={`meter ${mark}`}
               data-testid={`meter-${row.check}`}
-              title={row.reason || `${row.where}, ${row.combination}: fly there`}
+              title={[row.where && `${row.where}, ${row.combination}: fly there`, row.reason]
+                .filter(Boolean)
+                .join("; ")}
               onClick={() => openRow(row)}
             >
               <span className="name">
-                {NAMES[row.check] ?? row.check} {SIGN[mark]}
+                {checkOf(row.check).title} {SIGN[mark]}
               </span>
               <span className="figure">{use(row.utilisation)}</span>
               <span className="track">

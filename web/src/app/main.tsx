@@ -9,12 +9,18 @@ import "./dialogs.css";
 import "../readings/readings.css";
 import "../plan/plan.css";
 import "../ledger/sheet.css";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
 
+// Answers of the server do not age by themselves: what they depend on is in their keys.
+const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Number.POSITIVE_INFINITY, retry: 1 } } });
+
 createRoot(document.getElementById("root") as HTMLElement).render(
   <StrictMode>
-    <App />
+    <QueryClientProvider client={queries}>
+      <App />
+    </QueryClientProvider>
   </StrictMode>,
 );

@@ -1,13 +1,13 @@
 import type { Finding } from "../api/client";
-import { useSession } from "../app/session";
 import type { FloorDocument, Labelled } from "../model/floor";
 import type { ProjectDocument } from "../model/project";
+import { usePicked } from "../session";
 
 type Steps = NonNullable<Finding["mend"]>["steps"];
 
 /** A document after the steps of a mend. */
 function mended<D extends FloorDocument | ProjectDocument>(document: D, steps: Steps): D {
-  let out = document;
+  let out = document as unknown as Record<string, unknown>;
   for (const step of steps) {
     const items = (out[step.list] as Labelled[] | undefined) ?? [];
     const next = step.key
@@ -15,7 +15,7 @@ function mended<D extends FloorDocument | ProjectDocument>(document: D, steps: S
       : items.filter((i) => i.id !== step.id);
     out = { ...out, [step.list]: next };
   }
-  return out;
+  return out as unknown as D;
 }
 
 function put(here: unknown, [key, ...rest]: string[], value: unknown): unknown {
@@ -28,7 +28,7 @@ function put(here: unknown, [key, ...rest]: string[], value: unknown): unknown {
 /** One finding: what, why it matters, and the mend where there is one. */
 export function FindingView(props: { finding: Finding; named?: boolean }) {
   const { finding, named } = props;
-  const { edit, editProject } = useSession();
+  const { edit, editProject } = usePicked("edit", "editProject");
   const mend = finding.mend;
   return (
     <div className="finding" data-rule={finding.rule}>
@@ -50,7 +50,7 @@ export function FindingView(props: { finding: Finding; named?: boolean }) {
               : edit({ line: mend.line, change: (d) => mended(d, mend.steps) }))
           }
         >
-          Mend: {mend.line.split(": ").slice(1).join(": ") || mend.line}
+          Mend: {mend.line}
         </button>
       )}
     </div>

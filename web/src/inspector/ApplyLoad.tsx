@@ -1,9 +1,10 @@
 import { useState } from "react";
-import { useSession } from "../app/session";
-import { applied, loadsThere, type Worth } from "../model/applying";
-import { type FloorDocument, type Load, nameOf, type Ref } from "../model/floor";
+import { useDisplay } from "../display/display";
+import { nameOf } from "../kinds";
+import { applied, loadsThere, type Worth } from "../kinds/applying";
+import type { FloorDocument, Load, Ref } from "../model/floor";
 import { loadText } from "../model/loads";
-import { useDisplay } from "../plan/display";
+import { usePicked } from "../session";
 import { read, unitOf, unreadable, useUnits } from "../units/quantities";
 
 type Way = { kind: Load["kind"]; name: string };
@@ -23,7 +24,7 @@ export function waysFor(refs: Ref[]): Way[] {
 /** Puts a load on what is selected: says what is there, and asks whether to replace it or to add to it. */
 export function ApplyLoad(props: { document: FloorDocument; refs: Ref[] }) {
   const { document, refs } = props;
-  const { edit, choose } = useSession();
+  const { edit, choose } = usePicked("edit", "choose");
   const system = useUnits((u) => u.system);
   const active = useDisplay((d) => d.loadsOf);
   const ways = waysFor(refs);

@@ -1,10 +1,10 @@
-import { useSession } from "../app/session";
 import type { FloorDocument, Vertex } from "../model/floor";
+import { usePicked } from "../session";
 
 /** Which arrangements count, and panels of the floor's own. */
 export function ArrangePanel(props: { document: FloorDocument }) {
   const { document } = props;
-  const { results, edit } = useSession();
+  const { results, edit } = usePicked("results", "edit");
   const pattern = (document.load_cases ?? []).filter((c) => c.pattern);
   const own = document.panels?.length ?? 0;
   const derived = results?.panels ?? [];

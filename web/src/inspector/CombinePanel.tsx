@@ -1,8 +1,10 @@
-import { useEffect, useRef, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { useRef, useState } from "react";
 import { api, problemsOf } from "../api/client";
 import type { components } from "../api/generated";
-import { useSession } from "../app/session";
 import type { Combination, FloorDocument } from "../model/floor";
+import { standardOf } from "../model/standards";
+import { usePicked, useSession } from "../session";
 import { RefusedCells } from "./RefusedCells";
 
 type SetState = components["schemas"]["CombinationSetState"];
@@ -15,22 +17,19 @@ const sorted = (row: Record<string, unknown>) =>
 /** Makes the standard's combinations, takes them from a table or from another project, and keeps them for others. */
 export function CombinePanel(props: { document: FloorDocument }) {
   const { document } = props;
-  const { floor, edit, editProject, project, say } = useSession();
-  const [rule, setRule] = useState<"6.10" | "6.10ab">("6.10");
-  const [alone, setAlone] = useState(true);
-  const [accompanied, setAccompanied] = useState(true);
+  const { floor, edit, editProject, project, say } = usePicked("floor", "edit", "editProject", "project", "say");
+  const [picked, setPicked] = useState<Record<string, string | boolean>>({});
   const [wrong, setWrong] = useState<CellProblem[]>([]);
-  const [sets, setSets] = useState<SetState[]>([]);
   const [name, setName] = useState("");
   const file = useRef<HTMLInputElement>(null);
-  const standard = document.standard;
-  const revision = project?.revision;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a set that was kept just now is one to choose
-  useEffect(() => {
-    void api
-      .GET("/api/combination-sets", { params: { query: { standard } } })
-      .then(({ data }) => data && setSets(data));
-  }, [standard, revision]);
+  const standard = document.standard ?? "";
+  const options = standardOf(standard)?.options ?? [];
+  const { data: sets = [] } = useQuery({
+    // A set that was kept just now is one to choose.
+    queryKey: ["combination sets", standard, project?.revision],
+    queryFn: async (): Promise<SetState[]> =>
+      (await api.GET("/api/combination-sets", { params: { query: { standard } } })).data ?? [],
+  });
   if (!floor) return null;
   const path = { floor_id: floor.id };
   const rows = document.combinations ?? [];
@@ -43,7 +42,7 @@ export function CombinePanel(props: { document: FloorDocument }) {
   const generate = async () => {
     const { data, error } = await api.POST("/api/floors/{floor_id}/combinations", {
       params: { path },
-      body: { document: useSession.getState().document as never, options: { rule, alone, accompanied } },
+      body: { document: useSession.getState().document as FloorDocument, options: picked },
     });
     if (!data) return fail(error);
     const told = `${data.combinations.length} rows, ${data.added} new, ${data.removed} gone`;
@@ -72,10 +71,7 @@ export function CombinePanel(props: { document: FloorDocument }) {
       line: `Combination set ${name.trim()} kept`,
       change: (p) => ({
         ...p,
-        combination_sets: [
-          ...((p.combination_sets as { id: string }[] | undefined) ?? []).filter((s) => s.id !== name.trim()),
-          data,
-        ],
+        combination_sets: [...(p.combination_sets ?? []).filter((s) => s.id !== name.trim()), data],
       }),
     });
     setName("");
@@ -87,8 +83,8 @@ export function CombinePanel(props: { document: FloorDocument }) {
     });
     if (!data) return fail(error);
     const missing = data.missing?.length ? `; no case here is ${data.missing.join(", ")}` : "";
-    if (data.added) await take(data.combinations, `${data.added} combinations of ${chosen.set.id as string}${missing}`);
-    else say(`All rows of ${chosen.set.id as string} are here already${missing}.`);
+    if (data.added) await take(data.combinations, `${data.added} combinations of ${chosen.set.id}${missing}`);
+    else say(`All rows of ${chosen.set.id} are here already${missing}.`);
   };
 
   return (
@@ -99,28 +95,35 @@ export function CombinePanel(props: { document: FloorDocument }) {
         stay when the others are generated anew.
       </p>
       <h3>By {standard}</h3>
-      {standard === "EN 1992-1-1" && (
+      {options.length > 0 && (
         <div className="fields">
-          <div className="number-field">
-            <label htmlFor="rule">Ultimate by EN 1990</label>
-            <select id="rule" value={rule} onChange={(e) => setRule(e.target.value as "6.10")}>
-              <option value="6.10">(6.10)</option>
-              <option value="6.10ab">(6.10a) and (6.10b)</option>
-            </select>
-          </div>
-          <label className="check">
-            <input type="checkbox" checked={alone} onChange={() => setAlone(!alone)} disabled={!accompanied} />
-            Leading action alone
-          </label>
-          <label className="check">
-            <input
-              type="checkbox"
-              checked={accompanied}
-              onChange={() => setAccompanied(!accompanied)}
-              disabled={!alone}
-            />
-            With accompanying actions
-          </label>
+          {options.map((o) =>
+            o.choices.length ? (
+              <div className="number-field" key={o.key}>
+                <label htmlFor={`option-${o.key}`}>{o.name}</label>
+                <select
+                  id={`option-${o.key}`}
+                  value={String(picked[o.key] ?? o.default)}
+                  onChange={(e) => setPicked({ ...picked, [o.key]: e.target.value })}
+                >
+                  {o.choices.map((c) => (
+                    <option key={c.value} value={c.value}>
+                      {c.words}
+                    </option>
+                  ))}
+                </select>
+              </div>
+            ) : (
+              <label className="check" key={o.key}>
+                <input
+                  type="checkbox"
+                  checked={Boolean(picked[o.key] ?? o.default)}
+                  onChange={(e) => setPicked({ ...picked, [o.key]: e.target.checked })}
+                />
+                {o.name}
+              </label>
+            ),
+          )}
         </div>
       )}
       <div className="button-row">

@@ -1,47 +1,45 @@
-import { useSession, useStale } from "../app/session";
 import { FindingView } from "../audit/FindingView";
-import { alike, mapped, relabelled } from "../model/edits";
-import {
-  type FloorDocument,
-  itemOf,
-  itemsOf,
-  type Kind,
-  nameOf,
-  PLURAL,
-  type Ref,
-  SINGULAR,
-  type Slice,
-  type Vertex,
-} from "../model/floor";
+import { checkOf } from "../checks";
+import { nameOf, plural, SHARED, singular } from "../kinds";
+import { alike, mapped, relabelled } from "../kinds/edits";
+import type { Tool } from "../kinds/kind";
+import { propertiesOf } from "../kinds/properties";
+import { type FloorDocument, itemOf, itemsOf, type Kind, type Ref, type Slice, type Vertex } from "../model/floor";
 import { withShared } from "../model/project";
-import type { Results, Row } from "../model/results";
-import { propertiesOf, withValue } from "../model/schema";
+import { withValue } from "../model/property";
+import type { Results } from "../model/results";
 import { templateFor, useGesture } from "../plan/tools/gesture";
 import { useTemplates } from "../plan/tools/templates";
-import { type Tool, toolOf } from "../plan/tools/tools";
+import { toolOf } from "../plan/tools/tools";
 import { BUILDING } from "../plan/usePlanKeys";
+import { usePicked, useSession } from "../session";
 import { markOf, SIGN, use } from "../units/format";
 import { useUnits } from "../units/quantities";
 import { figureOf, toldUnit } from "../units/results";
 import { ApplyLoad, waysFor } from "./ApplyLoad";
 import { ArrangePanel } from "./ArrangePanel";
 import { CombinePanel } from "./CombinePanel";
+import { FloorView } from "./FloorView";
 import { LoadPanel } from "./LoadPanel";
-import { FinerButton, MeshPanel } from "./MeshPanel";
+import { FinerButton } from "./MeshPanel";
 import { OutlineEditor } from "./OutlineEditor";
 import { ProbeHistory } from "./ProbeHistory";
 import { ProjectPanel } from "./ProjectPanel";
 import { PropertyField } from "./PropertyField";
 import { ArrangementView, PlaceView, ReactionReading } from "./ReadingView";
+import { RowView } from "./RowView";
 import { RunView } from "./RunView";
 import { SliceView } from "./SliceView";
-import { TraceView } from "./TraceView";
-
-const CHECKS: Record<string, string> = { flexure: "Steel", punching: "Zone", deflection: "Sag" };
 
 /** What is selected: its properties, its results, its trace. */
 export function Inspector() {
-  const { document, results, selection, chosen, step } = useSession();
+  const { document, results, selection, chosen, step } = usePicked(
+    "document",
+    "results",
+    "selection",
+    "chosen",
+    "step",
+  );
   const tool = toolOf(useGesture((g) => g.tool) ?? "");
   return (
     <aside className="inspector" aria-label="Inspector">
@@ -60,7 +58,7 @@ export function Inspector() {
       ) : selection?.type === "run" ? (
         <RunView id={selection.id} />
       ) : selection?.type === "row" ? (
-        <RowView results={results} check={selection.check} where={selection.where} document={document} />
+        <RowView results={results} id={selection.key} document={document} />
       ) : step === "setout" ? (
         <ProjectPanel />
       ) : step === "load" ? (
@@ -76,13 +74,10 @@ export function Inspector() {
   );
 }
 
-/** The kinds whose values belong to the project. */
-const SHARED: Kind[] = ["concretes", "rebars", "grid", "load_materials", "build_ups", "partitions", "occupancies"];
-
 /** Properties of several objects of one kind at once, or of one. */
 function Properties(props: { document: FloorDocument; refs: Ref[] }) {
   const { document, refs } = props;
-  const { edit, editProject } = useSession();
+  const { edit, editProject } = usePicked("edit", "editProject");
   const kind = (refs[0] as Ref).kind;
   const items = refs.map((r) => itemOf(document, r)).filter((i) => i !== undefined);
   if (!items.length) return null;
@@ -170,7 +165,7 @@ function ManyView(props: { document: FloorDocument; chosen: Ref[] }) {
               key={k}
               onClick={() => choose(chosen.filter((r) => r.kind === k))}
             >
-              <span>{PLURAL[k]}</span>
+              <span>{plural(k)}</span>
               <span className="mono">{chosen.filter((r) => r.kind === k).length}</span>
             </button>
           ))}
@@ -190,13 +185,14 @@ function ManyView(props: { document: FloorDocument; chosen: Ref[] }) {
 
 function ObjectView(props: { document: FloorDocument; results: Results | null; kind: Kind; id: string }) {
   const { document, results, kind, id } = props;
-  const { openRow, choose, findings, step } = useSession();
+  const { openRow, choose, findings, step } = usePicked("openRow", "choose", "findings", "step");
   const system = useUnits((u) => u.system);
   const item = itemsOf(document, kind).find((i) => i.id === id);
-  if (!item) return <p className="empty">{`${SINGULAR[kind]} ${id} is not on this floor any more.`}</p>;
+  if (!item) return <p className="empty">{`${singular(kind)} ${id} is not on this floor any more.`}</p>;
   const reaction = results?.reactions.find((r) => r.support === id);
   const editing = BUILDING.includes(step);
-  const rows = results?.rows.filter((r) => r.check === "punching" && r.where === id && kind === "columns") ?? [];
+  const rows = (results?.rows ?? []).filter((r) => r.id.of.kind === kind && r.id.of.id === id);
+  const bare = (results?.uncovered ?? []).filter((u) => u.kind === kind && u.id === id);
   const covered = kind === "slabs" ? (document.thickenings ?? []).length : 0;
   const same = alike(document, { kind, id });
   const mine = findings.filter((f) => f.list === kind && f.id === id);
@@ -204,7 +200,7 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
   return (
     <>
       <h2>
-        {SINGULAR[kind]} {id}
+        {singular(kind)} {id}
       </h2>
       <p className="quiet">
         {[item.nature, item.limit_state, item.case && `case ${item.case}`]
@@ -243,8 +239,10 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
         <>
           <h3>Checks</h3>
           {rows.map((r) => (
-            <button type="button" className="row-link" key={r.where + String(r.utilisation)} onClick={() => openRow(r)}>
-              <span>Punching, why</span>
+            <button type="button" className="row-link" key={r.id.key} onClick={() => openRow(r)}>
+              <span>
+                {checkOf(r.check).title} {r.id.part && <span className="quiet">around the {r.id.part}</span>}
+              </span>
               <span className={`mono ${markOf(r.utilisation)}`}>
                 {use(r.utilisation)} {SIGN[markOf(r.utilisation)]}
               </span>
@@ -252,6 +250,11 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
           ))}
         </>
       )}
+      {bare.map((u) => (
+        <p key={u.row} className="warning">
+          {checkOf(u.check).title}: not covered; {u.reason}.
+        </p>
+      ))}
       {reaction && !editing && <ReactionReading support={id} />}
       {reaction && (
         <details open={editing}>
@@ -282,109 +285,6 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
           </table>
           <p className="quiet">F is positive where the support pushes up; combinations with all live load.</p>
         </details>
-      )}
-    </>
-  );
-}
-
-function RowView(props: { document: FloorDocument; results: Results | null; check: string; where: string }) {
-  const { results, check, where, document } = props;
-  const { select } = useSession();
-  const stale = useStale();
-  const row = results?.rows
-    .filter((r) => r.check === check && r.where === where)
-    .reduce<Row | null>((best, r) => (best && (best.utilisation ?? 0) >= (r.utilisation ?? 0) ? best : r), null);
-  if (!row?.trace) return <p className="empty">This place has no such check in the newest results.</p>;
-  const mark = markOf(row.utilisation);
-  const column = check === "punching" && (document.columns ?? []).some((c) => c.id === where);
-  return (
-    <>
-      <h2 className="with-use">
-        <span>
-          {CHECKS[check]} {where}
-        </span>
-        <span className={`mono ${mark}`}>
-          {use(row.utilisation)} {SIGN[mark]}
-        </span>
-      </h2>
-      {column && (
-        <button type="button" className="small" onClick={() => select({ type: "object", kind: "columns", id: where })}>
-          Column {where}
-        </button>
-      )}
-      <TraceView trace={row.trace} stale={stale} />
-    </>
-  );
-}
-
-function FloorView(props: { document: FloorDocument; results: Results | null }) {
-  const { document, results } = props;
-  const { openRow, floor, run, findings } = useSession();
-  const system = useUnits((u) => u.system);
-  const kN = toldUnit("kN", system).unit;
-  return (
-    <>
-      <h2>{floor?.name}</h2>
-      <p className="quiet">
-        {document.standard}. Last change: {floor?.line}.
-      </p>
-      {findings.length > 0 && (
-        <>
-          <h3>Audit</h3>
-          {findings.map((f) => (
-            <FindingView key={f.rule + f.list + f.id + f.what} finding={f} named />
-          ))}
-        </>
-      )}
-      {!results && document.slabs.length > 0 && (
-        <p className="empty">
-          {(run?.state ?? floor?.run?.state) === "refused"
-            ? "This floor cannot be computed yet; the message says why."
-            : "The first run is under way."}
-        </p>
-      )}
-      {results && (
-        <>
-          <h3>Does it work?</h3>
-          {results.verdict.map((r) => (
-            <button type="button" className="row-link" key={r.check} onClick={() => openRow(r)} disabled={!r.trace}>
-              <span>
-                {r.check} <span className="quiet">{r.where || r.reason}</span>
-              </span>
-              <span className={`mono ${markOf(r.utilisation)}`}>
-                {use(r.utilisation)} {SIGN[markOf(r.utilisation)]}
-              </span>
-            </button>
-          ))}
-          <h3>Balance</h3>
-          <table className="small-table">
-            <thead>
-              <tr>
-                <th>Case</th>
-                <th>Load {kN}</th>
-                <th>Reaction {kN}</th>
-                <th>Lost {kN}</th>
-              </tr>
-            </thead>
-            <tbody>
-              {results.equilibrium.map((e) => (
-                <tr key={e.case}>
-                  <th>{e.case}</th>
-                  <td>{figureOf(e.applied_kN, "kN", system)}</td>
-                  <td>{figureOf(e.reaction_kN, "kN", system)}</td>
-                  <td>{figureOf(e.lost_kN, "kN", system)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <MeshPanel document={document} results={results} />
-          {results.messages.length > 0 && <h3>Messages</h3>}
-          {results.messages.map((m) => (
-            <p key={m.where + m.sentence} className={m.severity}>
-              <b>{m.where}</b> {m.sentence}.
-            </p>
-          ))}
-        </>
       )}
     </>
   );

@@ -1,13 +1,13 @@
 import { useRef, useState } from "react";
 import { problemsOf } from "../api/client";
 import type { components } from "../api/generated";
-import { useSession } from "../app/session";
-import { stretchesOn } from "../model/applying";
-import { added } from "../model/edits";
+import { useDisplay } from "../display/display";
+import { stretchesOn } from "../kinds/applying";
+import { added } from "../kinds/edits";
 import type { FloorDocument, Kind, Labelled, LoadCase, Vertex } from "../model/floor";
 import { loadText } from "../model/loads";
 import { type Point, points } from "../model/outlines";
-import { useDisplay } from "../plan/display";
+import { usePicked } from "../session";
 import { read, unitOf, unreadable, useUnits } from "../units/quantities";
 import { resultOf } from "../units/results";
 import { RefusedCells } from "./RefusedCells";
@@ -17,7 +17,7 @@ type CellProblem = components["schemas"]["CellProblem"];
 /** The active case, what acts everywhere, loads along grid lines, joints read from a table, and the project's build-ups. */
 export function LoadPanel(props: { document: FloorDocument }) {
   const { document } = props;
-  const { choose, edit, results } = useSession();
+  const { choose, edit, results } = usePicked("choose", "edit", "results");
   const { loadsOf, show } = useDisplay();
   const system = useUnits((u) => u.system);
   const cases = document.load_cases ?? [];
@@ -116,7 +116,7 @@ export function LoadPanel(props: { document: FloorDocument }) {
 /** A line load along a grid line, as far as it runs over slabs. */
 function AlongGrid(props: { document: FloorDocument }) {
   const { document } = props;
-  const { edit, say } = useSession();
+  const { edit, say } = usePicked("edit", "say");
   const system = useUnits((u) => u.system);
   const active = useDisplay((d) => d.loadsOf);
   const [grid, setGrid] = useState("");
@@ -179,7 +179,7 @@ function AlongGrid(props: { document: FloorDocument }) {
 
 /** Forces and moments at columns and walls, from a frame analysis. */
 function FromTable() {
-  const { floor, edit, say } = useSession();
+  const { floor, edit, say } = usePicked("floor", "edit", "say");
   const system = useUnits((u) => u.system);
   const [kN, kNm] = [unitOf("force", system).unit, unitOf("moment", system).unit];
   const [wrong, setWrong] = useState<CellProblem[]>([]);
@@ -239,7 +239,7 @@ const FRESH: [Kind, string, (d: FloorDocument) => Omit<Labelled, "id"> | string]
 
 /** New materials of layers, build-ups, partitions and occupancies; they belong to the project. */
 function NewOfProject() {
-  const { document, editProject, choose, say } = useSession();
+  const { document, editProject, choose, say } = usePicked("document", "editProject", "choose", "say");
   if (!document) return null;
   return (
     <>
@@ -259,7 +259,10 @@ function NewOfProject() {
               const made = { ...item, id: refs[0]?.id ?? "" };
               const done = await editProject({
                 line: `${name} ${made.id} added`,
-                change: (p) => ({ ...p, [kind]: [...((p[kind] as Labelled[] | undefined) ?? []), made] }),
+                change: (p) => ({
+                  ...p,
+                  [kind]: [...((p[kind as keyof typeof p] as unknown as Labelled[] | undefined) ?? []), made],
+                }),
               });
               if (done) choose(refs);
             }}

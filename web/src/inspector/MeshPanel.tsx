@@ -1,15 +1,15 @@
 import { useState } from "react";
-import { useSession } from "../app/session";
+import { useDisplay } from "../display/display";
 import type { FloorDocument, Labelled, Vertex } from "../model/floor";
 import type { Results } from "../model/results";
-import { useDisplay } from "../plan/display";
+import { usePicked, useSession } from "../session";
 import { shown } from "../units/format";
 import { read, unitOf, unreadable, useUnits, written } from "../units/quantities";
 
 /** The mesh of the newest run: how large, how good, where not; and its size for the whole floor and by place. */
 export function MeshPanel(props: { document: FloorDocument; results: Results }) {
   const { document, results } = props;
-  const { edit, flyTo } = useSession();
+  const { edit, flyTo } = usePicked("edit", "flyTo");
   const { mesh, show } = useDisplay();
   const system = useUnits((u) => u.system);
   const [problem, setProblem] = useState("");

@@ -1,14 +1,15 @@
 import { useState } from "react";
-import { useSession } from "../app/session";
-import { mapped } from "../model/edits";
-import { nameOf, type Ref, type Vertex } from "../model/floor";
+import { nameOf } from "../kinds";
+import { mapped } from "../kinds/edits";
+import type { Ref, Vertex } from "../model/floor";
 import { vertex, withCorner, withMovedEdge, withoutCorner } from "../model/outlines";
+import { usePicked } from "../session";
 import { read, unitOf, unreadable, useUnits, written } from "../units/quantities";
 
 /** The corners of an outline or line as figures: places, the rise of arcs, edges moved by a distance. */
 export function OutlineEditor(props: { target: Ref; vertices: Vertex[]; closed: boolean }) {
   const { target, vertices, closed } = props;
-  const { edit } = useSession();
+  const { edit } = usePicked("edit");
   const system = useUnits((u) => u.system);
   const [edge, setEdge] = useState(0);
   const [distance, setDistance] = useState("");

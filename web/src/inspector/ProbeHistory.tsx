@@ -1,9 +1,8 @@
-import { useEffect, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
 import { api } from "../api/client";
 import type { components } from "../api/generated";
-import { useSession } from "../app/session";
-import { chosenReading, useDisplay } from "../plan/display";
-import { useReadings } from "../readings/readings";
+import { useChosen } from "../readings/chosen";
+import { useSession } from "../session";
 import { useUnits } from "../units/quantities";
 import { figureOf, toldUnit } from "../units/results";
 
@@ -17,22 +16,21 @@ const VALUES: [string, string, string][] = [
 export function ProbeHistory(props: { id: string }) {
   const floor = useSession((s) => s.floor?.id);
   const run = useSession((s) => s.shownRun);
+  // A probe that was moved reads elsewhere, and runs nothing.
+  const revision = useSession((s) => s.floor?.revision);
   const system = useUnits((u) => u.system);
-  const display = useDisplay();
-  const catalogue = useReadings((r) => r.catalogue);
-  const of = chosenReading(catalogue, display)?.of ?? "";
-  const [entries, setEntries] = useState<components["schemas"]["ProbeEntry"][]>([]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new run adds to the history
-  useEffect(() => {
-    if (!floor) return;
-    let alive = true;
-    void api
-      .GET("/api/floors/{floor_id}/probes/{probe}", { params: { path: { floor_id: floor, probe: props.id } } })
-      .then(({ data }) => alive && data && setEntries(data));
-    return () => {
-      alive = false;
-    };
-  }, [floor, props.id, run]);
+  const of = useChosen()?.of ?? "";
+  const { data: entries = [] } = useQuery({
+    queryKey: ["probe", floor, props.id, run, revision],
+    enabled: floor !== undefined,
+    queryFn: async (): Promise<components["schemas"]["ProbeEntry"][]> =>
+      (
+        await api.GET("/api/floors/{floor_id}/probes/{probe}", {
+          params: { path: { floor_id: floor ?? 0, probe: props.id } },
+        })
+      ).data ?? [],
+    placeholderData: (before) => before,
+  });
   if (!entries.length) return <p className="empty">Its values come with the next results.</p>;
   return (
     <>

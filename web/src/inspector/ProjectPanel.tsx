@@ -1,16 +1,26 @@
 import { useState } from "react";
 import { api } from "../api/client";
-import { useDialogs } from "../app/dialogs";
-import { type ProjectEdit, useSession } from "../app/session";
 import { FindingView } from "../audit/FindingView";
+import { useDisplay } from "../display/display";
 import { labelsFrom, type ProjectDocument, spacingsOf } from "../model/project";
+import { standardNames } from "../model/standards";
 import { useDrawing } from "../plan/DrawingLayer";
-import { useDisplay } from "../plan/display";
+import { type ProjectEdit, usePicked } from "../session";
+import { useDialogs } from "../session/dialogs";
 import { read, unreadable, useUnits } from "../units/quantities";
 
 /** Setting out: what the project's floors share, and what lies beneath this one. */
 export function ProjectPanel() {
-  const { project, editProject, undoProject, floor, findings, user, setUser, reload } = useSession();
+  const { project, editProject, undoProject, floor, findings, user, setUser, reload } = usePicked(
+    "project",
+    "editProject",
+    "undoProject",
+    "floor",
+    "findings",
+    "user",
+    "setUser",
+    "reload",
+  );
   const open = useDialogs((d) => d.open);
   const drawing = useDrawing((d) => d.shown);
   const { drawing: seen, show } = useDisplay();
@@ -66,10 +76,13 @@ export function ProjectPanel() {
           <select
             id="project-standard"
             value={shared.standard}
-            onChange={(e) => void set({ standard: e.target.value }, `design to ${e.target.value}`)}
+            onChange={(e) =>
+              void set({ standard: e.target.value as typeof shared.standard }, `design to ${e.target.value}`)
+            }
           >
-            <option>EN 1992-1-1</option>
-            <option>ACI 318-19</option>
+            {standardNames().map((name) => (
+              <option key={name}>{name}</option>
+            ))}
           </select>
         </div>
         <div className="number-field">
@@ -176,7 +189,7 @@ export function ProjectPanel() {
 }
 
 function CutLoose() {
-  const { floor, user, reload, say } = useSession();
+  const { floor, user, reload, say } = usePicked("floor", "user", "reload", "say");
   const loose = async () => {
     if (!floor) return;
     const answer = await fetch(`/api/floors/${floor.id}/loose`, {

@@ -1,6 +1,7 @@
 import { useEffect, useId, useRef, useState } from "react";
+import { cellText, parsed, pointsBrief } from "../model/cells";
 import type { FloorDocument, Labelled } from "../model/floor";
-import { cellText, type Property, parsed, pointsBrief, valueAt } from "../model/schema";
+import { type Property, valueAt } from "../model/property";
 import { unitOf, useUnits } from "../units/quantities";
 
 /** One property of what is selected; several objects that differ show none of their values until one is typed. */
@@ -24,7 +25,7 @@ export function PropertyField(props: {
     setText(shownText);
     setError("");
   }, [shownText]);
-  const unit = property.dimension ? unitOf(property.dimension, system).unit : "";
+  const unit = property.quantity ? unitOf(property.quantity, system).unit : "";
   const first = items[0] as Labelled;
 
   const commit = async (given: string) => {

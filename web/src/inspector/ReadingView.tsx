@@ -1,8 +1,10 @@
 import { useEffect, useState } from "react";
-import { useSession, useStale } from "../app/session";
-import { chosenReading, useDisplay } from "../plan/display";
-import { panelsOf, type Reading, readValue, useReadings } from "../readings/readings";
+import { useDisplay } from "../display/display";
+import { panelsOf } from "../model/results";
+import { useChosen } from "../readings/chosen";
+import { type Reading, readValue, useReadings } from "../readings/readings";
 import { showArrangement } from "../readings/shown";
+import { usePicked, useSession, useStale } from "../session";
 import { useUnits } from "../units/quantities";
 import { figureOf, resultOf, toldUnit } from "../units/results";
 
@@ -12,9 +14,7 @@ type Place = { x: number; y: number } | { support: string };
 export function ReadingView(props: { place: Place; quantity: string; name: string }) {
   const { place, quantity, name } = props;
   const run = useSession((s) => s.shownRun);
-  const display = useDisplay();
-  const catalogue = useReadings((r) => r.catalogue);
-  const of = chosenReading(catalogue, display)?.of;
+  const of = useChosen()?.of;
   const [reading, setReading] = useState<Reading | string | null>(null);
   const key = JSON.stringify(place);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for the place
@@ -121,11 +121,11 @@ function Governed(props: { reading: Reading; name: string }) {
 /** The value at a place that was clicked. */
 export function PlaceView(props: { at: [number, number] }) {
   const { at } = props;
-  const display = useDisplay();
+  const shownQuantity = useDisplay((d) => d.quantity);
   const system = useUnits((u) => u.system);
   const catalogue = useReadings((r) => r.catalogue);
-  const { edit } = useSession();
-  const asked = catalogue?.quantities.find((q) => q.key === display.quantity && !q.direction);
+  const { edit } = usePicked("edit");
+  const asked = catalogue?.quantities.find((q) => q.key === shownQuantity && !q.direction);
   const quantity = asked?.key ?? "mx";
   const name = catalogue?.quantities.find((q) => q.key === quantity)?.name ?? quantity;
   return (

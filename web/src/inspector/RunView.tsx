@@ -1,7 +1,7 @@
-import { useSession } from "../app/session";
-import { chosenReading, useDisplay } from "../plan/display";
+import { chosenReading, useDisplay } from "../display/display";
 import { useReadings } from "../readings/readings";
 import { useRuns } from "../readings/runs";
+import { usePicked } from "../session";
 
 const STAGES: Record<string, string> = {
   mesh: "plan and mesh",
@@ -15,7 +15,7 @@ const STAGES: Record<string, string> = {
 /** A run: what changed before it, how long it took, what it said, and how the floor differs from it. */
 export function RunView(props: { id: number }) {
   const runs = useRuns(true);
-  const { flyTo, shownRun, setStep } = useSession();
+  const { flyTo, shownRun, setStep } = usePicked("flyTo", "shownRun", "setStep");
   const show = useDisplay((d) => d.show);
   const run = runs.find((r) => r.id === props.id);
   if (!run) return <p className="empty">This run is no longer in the list.</p>;
@@ -55,7 +55,7 @@ export function RunView(props: { id: number }) {
               quantity,
               of: chosen.of,
               kind: "all",
-              minus: { ...chosen, run: run.id, revision: run.revision },
+              minus: { run: run.id, revision: run.revision },
             });
           }}
         >

@@ -1,8 +1,9 @@
 import { useEffect, useState } from "react";
 import type { Slice } from "../model/floor";
-import { chosenReading, useDisplay } from "../plan/display";
+import { panelsOf } from "../model/results";
+import { useChosen } from "../readings/chosen";
 import { useDiagrams } from "../readings/diagrams";
-import { type Diagram, panelsOf, useReadings } from "../readings/readings";
+import type { Diagram } from "../readings/readings";
 import { showArrangement } from "../readings/shown";
 import { useUnits } from "../units/quantities";
 import { figureOf, resultOf, toldUnit } from "../units/results";
@@ -10,10 +11,8 @@ import { figureOf, resultOf, toldUnit } from "../units/results";
 /** A slice's diagram with its peaks; the arrangement of the chosen peak is on the plan. */
 export function SliceView(props: { slice: Slice }) {
   const { slice } = props;
-  const display = useDisplay();
-  const catalogue = useReadings((r) => r.catalogue);
   const system = useUnits((u) => u.system);
-  const of = chosenReading(catalogue, display)?.of ?? null;
+  const of = useChosen()?.of ?? null;
   const [list, setList] = useState([slice]);
   useEffect(() => setList([slice]), [slice]);
   const diagram = useDiagrams(list, of)[slice.id];

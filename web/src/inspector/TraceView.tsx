@@ -1,34 +1,29 @@
-import type { Trace } from "../model/results";
+import { panelsOf, type Row } from "../model/results";
 import { markOf, SIGN, use } from "../units/format";
 import { useUnits } from "../units/quantities";
-import { toldText } from "../units/results";
+import { Formula } from "./Formula";
 
 /** Why a number is what it is: every step with its clause, formula and figures. */
-export function TraceView(props: { trace: Trace; stale: boolean }) {
-  const { trace, stale } = props;
-  const mark = markOf(trace.utilisation);
+export function TraceView(props: { row: Row; stale: boolean }) {
+  const { row, stale } = props;
   const system = useUnits((u) => u.system);
-  // Formulas whose figures stand without units are the standard's own, in SI; others can be told in any unit.
-  const told = trace.check === "deflection";
+  const trace = row.trace;
+  if (!trace) return null;
+  const mark = markOf(row.utilisation);
   return (
     <article className="trace" data-testid="trace">
       <h3>
-        Trace: why {use(trace.utilisation)} <span className={mark}>{SIGN[mark]}</span>
+        Trace: why {use(row.utilisation)} <span className={mark}>{SIGN[mark]}</span>
       </h3>
-      {system === "US" && !told && <p className="quiet">The figures of these formulas are in kN, m and mm².</p>}
       {stale && <p className="warning">These figures are of an older revision.</p>}
       <ol className={mark}>
         {trace.steps.map((s) => (
-          <li key={s.title}>
+          <li key={s.title + s.formula}>
             <h4>
               {s.title} {s.clause && <span className="quiet">{s.clause}</span>}
             </h4>
-            {(s.formula || s.numbers) && (
-              <div className="formula">
-                {s.formula && <div>{s.formula}</div>}
-                {s.numbers && <div className="numbers">{told ? toldText(s.numbers, system) : s.numbers}</div>}
-              </div>
-            )}
+            <Formula step={s} system={system} />
+            {s.note && <p className="quiet">{s.note}</p>}
           </li>
         ))}
         <li>
@@ -46,7 +41,7 @@ export function TraceView(props: { trace: Trace; stale: boolean }) {
             <h4>
               Arrangement <span className="quiet">{trace.panels.length} loaded, drawn on the plan</span>
             </h4>
-            <p className="panels mono">{trace.panels.map((p) => p.split(": ").pop()).join(" ")}</p>
+            <p className="panels mono">{[...panelsOf(trace.panels)].join(" ")}</p>
           </li>
         )}
       </ol>

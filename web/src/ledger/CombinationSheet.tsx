@@ -1,9 +1,9 @@
 import { useMemo } from "react";
-import { useSession } from "../app/session";
-import { mapped, relabelled, removed } from "../model/edits";
+import { nameOf } from "../kinds";
+import { mapped, relabelled, removed } from "../kinds/edits";
 import type { Combination, FloorDocument, Labelled } from "../model/floor";
-import { nameOf } from "../model/floor";
-import { type Property, withValue } from "../model/schema";
+import { type Property, withValue } from "../model/property";
+import { usePicked } from "../session";
 import { type CellChange, Sheet } from "./Sheet";
 
 const STATES = ["ultimate", "characteristic", "frequent", "quasi_permanent", "service", "sustained", "transfer"];
@@ -17,7 +17,7 @@ function withFactor(row: Combination, path: string, value: unknown): Combination
 /** Rows combinations, columns cases: edited like a spreadsheet, the rule behind each row beside it. */
 export function CombinationSheet(props: { document: FloorDocument }) {
   const { document } = props;
-  const { chosen, choose, edit } = useSession();
+  const { chosen, choose, edit } = usePicked("chosen", "choose", "edit");
   const cases = document.load_cases ?? [];
   const rows = (document.combinations ?? []) as Labelled[];
   const properties = useMemo<Property[]>(
@@ -28,7 +28,7 @@ export function CombinationSheet(props: { document: FloorDocument }) {
         path: `factor:${c.id}`,
         name: c.id,
         type: "number",
-        dimension: "none",
+        quantity: "none",
         empty: true,
         narrow: true,
       })),

@@ -1,19 +1,12 @@
 import { useMemo } from "react";
-import { useSession } from "../app/session";
-import { added, mapped, relabelled, removed } from "../model/edits";
-import {
-  type FloorDocument,
-  itemsOf,
-  type Kind,
-  type Labelled,
-  nameOf,
-  PLURAL,
-  SINGULAR,
-  type Vertex,
-} from "../model/floor";
-import { PROPERTIES, type Property, withValue } from "../model/schema";
+import { nameOf, plural, singular } from "../kinds";
+import { added, mapped, relabelled, removed } from "../kinds/edits";
+import { propertiesOfKind } from "../kinds/properties";
+import { type FloorDocument, itemsOf, type Kind, type Labelled, type Vertex } from "../model/floor";
+import { type Property, withValue } from "../model/property";
 import { storeysHere } from "../plan/tools/gesture";
 import { templateOf } from "../plan/tools/templates";
+import { usePicked } from "../session";
 import { type CellChange, Sheet } from "./Sheet";
 
 /** Tools whose template stands for a kind when rows are pasted. */
@@ -35,14 +28,14 @@ export function withCells(document: FloorDocument, kind: Kind, changes: CellChan
 /** The table of one kind of the floor's objects. */
 export function FloorSheet(props: { document: FloorDocument; kind: Kind }) {
   const { document, kind } = props;
-  const { chosen, choose, edit, flyTo } = useSession();
+  const { chosen, choose, edit, flyTo } = usePicked("chosen", "choose", "edit", "flyTo");
   const rows = itemsOf(document, kind);
   // Only columns that some row has; a wall table of straight walls needs no far end above.
   const properties = useMemo<Property[]>(() => {
     const all =
       kind === "supports" || kind === "loads"
-        ? [PROPERTIES[kind][0] as Property, kindColumn, ...PROPERTIES[kind].slice(1)]
-        : PROPERTIES[kind];
+        ? [propertiesOfKind(kind)[0] as Property, kindColumn, ...propertiesOfKind(kind).slice(1)]
+        : propertiesOfKind(kind);
     return all
       .filter((p) => p === kindColumn || !p.when || rows.some((r) => (p.when as (i: Labelled) => boolean)(r)))
       .filter((p) => p.path !== "kind" || p === kindColumn || kind === "thickenings");
@@ -53,7 +46,7 @@ export function FloorSheet(props: { document: FloorDocument; kind: Kind }) {
     <Sheet
       key={kind}
       list={kind}
-      title={PLURAL[kind]}
+      title={plural(kind)}
       rows={rows}
       properties={properties}
       document={document}
@@ -87,7 +80,7 @@ export function FloorSheet(props: { document: FloorDocument; kind: Kind }) {
         const refs = gone.map((id) => ({ kind, id }));
         void edit({ line: `${nameOf(refs)} deleted`, change: (d) => removed(d, refs), picks: [] });
       }}
-      empty={`No ${SINGULAR[kind].toLowerCase()} on this floor yet. Draw one on the plan.`}
+      empty={`No ${singular(kind).toLowerCase()} on this floor yet. Draw one on the plan.`}
     />
   );
 }

@@ -1,13 +1,15 @@
 import { type PointerEvent, useEffect, useMemo, useState } from "react";
-import { useSession } from "../app/session";
-import { itemsOf, type Kind, PLURAL } from "../model/floor";
-import { chosenReading, useDisplay } from "../plan/display";
+import type { StepName } from "../display/step";
+import { plural } from "../kinds";
+import { itemsOf, type Kind } from "../model/floor";
 import { useReactions } from "../plan/reactionLabels";
 import { useGesture } from "../plan/tools/gesture";
+import { useChosen } from "../readings/chosen";
 import { useDiagrams } from "../readings/diagrams";
+import { usePlaces } from "../readings/places";
 import { useReadings } from "../readings/readings";
 import { useRuns } from "../readings/runs";
-import type { StepName } from "../route/stepName";
+import { usePicked, useSession } from "../session";
 import { SectionView } from "../space/SectionView";
 import { useUnits } from "../units/quantities";
 import { CombinationSheet } from "./CombinationSheet";
@@ -16,7 +18,7 @@ import { FloorSheet } from "./FloorSheet";
 import { ParameterSheet } from "./ParameterSheet";
 import { type ProjectList, ProjectSheet } from "./ProjectSheet";
 import { ReadTable } from "./ReadTable";
-import { tableOf } from "./tables";
+import { TABLES } from "./tables";
 
 /** The tables of each step: key and name. Kinds of the floor's objects and lists of the project go by their own key. */
 const TABS: Record<StepName, [string, string][]> = {
@@ -40,7 +42,7 @@ const TABS: Record<StepName, [string, string][]> = {
       "mats",
       "probes",
     ] as Kind[]
-  ).map((k) => [k, PLURAL[k]]),
+  ).map((k) => [k, plural(k)]),
   load: [
     ["loads", "Loads"],
     ["load_cases", "Cases"],
@@ -66,9 +68,16 @@ const TABS: Record<StepName, [string, string][]> = {
     ["runs", "Runs"],
   ],
   strips: [["strips", "Strips"]],
-  steel: [["steel", "Steel"]],
-  punching: [["zones", "Zones"]],
-  deflection: [["sags", "Sag"]],
+  steel: [
+    ["steel", "Steel"],
+    ["mats", "Mats"],
+    ["steel_uncovered", "Not covered"],
+  ],
+  punching: [
+    ["zones", "Zones"],
+    ["punching_uncovered", "Not covered"],
+  ],
+  deflection: [["sags", "Deflection"]],
 };
 const PROJECT: string[] = [
   "levels",
@@ -80,20 +89,6 @@ const PROJECT: string[] = [
   "occupancies",
   "load_materials",
 ];
-const READ = [
-  "sums",
-  "arrangements",
-  "derived",
-  "reactions",
-  "slices",
-  "read_probes",
-  "runs",
-  "strips",
-  "steel",
-  "zones",
-  "sags",
-];
-
 /** Which table of each step is open. */
 const FIRST = Object.fromEntries(Object.entries(TABS).map(([step, tabs]) => [step, tabs[0]?.[0] ?? ""])) as Record<
   StepName,
@@ -102,20 +97,21 @@ const FIRST = Object.fromEntries(Object.entries(TABS).map(([step, tabs]) => [ste
 
 /** The table under the plan; its selection is the plan's. */
 export function Ledger() {
-  const { document, results, step, selection } = useSession();
+  const { document, results, step, selection } = usePicked("document", "results", "step", "selection");
   const [height, setHeight] = useState(228);
   const [folded, setFolded] = useState(false);
   const [open, setOpen] = useState({ ...FIRST, build: "columns" });
   const tab = open[step];
   const section = useGesture((g) => g.kept?.tool === "section");
   const system = useUnits((u) => u.system);
-  const display = useDisplay();
   const catalogue = useReadings((r) => r.catalogue);
-  const chosen = useMemo(() => chosenReading(catalogue, { ...display }), [catalogue, display]);
+  const chosen = useChosen();
   const reactions = useReactions(chosen, tab === "reactions");
   const slices = useMemo(() => (tab === "slices" ? (document?.slices ?? []) : []), [tab, document?.slices]);
   const diagrams = useDiagrams(slices, chosen?.of ?? null);
   const runs = useRuns(tab === "runs");
+  const probes = useMemo(() => (tab === "read_probes" ? (document?.probes ?? []) : []), [tab, document?.probes]);
+  const places = usePlaces(probes, chosen?.of ?? null);
 
   useEffect(() => {
     const kind = selection?.type === "object" ? selection.kind : null;
@@ -124,13 +120,13 @@ export function Ledger() {
     if (TABS[step].some(([k]) => k === wanted)) setOpen((o) => ({ ...o, [step]: wanted }));
   }, [selection, step]);
 
-  const reads = READ.includes(tab) && !section;
+  const reads = tab in TABLES && !section;
   const table = useMemo(
     () =>
       document && reads
-        ? tableOf(tab, { document, results, system, chosen, reactions, diagrams, runs, catalogue })
+        ? (TABLES[tab]?.({ document, results, system, chosen, reactions, diagrams, places, runs, catalogue }) ?? null)
         : null,
-    [document, reads, tab, results, system, chosen, reactions, diagrams, runs, catalogue],
+    [document, reads, tab, results, system, chosen, reactions, diagrams, places, runs, catalogue],
   );
 
   const drag = (event: PointerEvent<HTMLButtonElement>) => {

@@ -1,35 +1,39 @@
-import { useEffect, useMemo, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
 import { api } from "../api/client";
 import type { components } from "../api/generated";
-import { useSession } from "../app/session";
+import { symbolText } from "../inspector/formulaText";
 import type { FloorDocument, Labelled } from "../model/floor";
-import type { Property } from "../model/schema";
+import type { Property } from "../model/property";
+import { usePicked } from "../session";
 import { Sheet } from "./Sheet";
 
-const PROPERTIES: Property[] = [
+const NONE: components["schemas"]["ParameterState"][] = [];
+
+const COLUMNS: Property[] = [
   { path: "symbol", name: "Value", type: "text", fixed: true },
   { path: "meaning", name: "Of", type: "text", wide: true, fixed: true },
-  { path: "value", name: "Recommended", type: "number", dimension: "none", fixed: true },
-  { path: "own", name: "Own", type: "number", dimension: "none", empty: true },
+  { path: "value", name: "Recommended", type: "number", quantity: "none", fixed: true },
+  { path: "own", name: "Own", type: "number", quantity: "none", empty: true },
   { path: "source", name: "Source", type: "text", wide: true, fixed: true },
 ];
 
 /** The standard's values that may be chosen nationally; the project's own ones replace them. */
 export function ParameterSheet(props: { document: FloorDocument }) {
-  const { project, editProject } = useSession();
-  const [known, setKnown] = useState<components["schemas"]["ParameterState"][]>([]);
+  const { project, editProject } = usePicked("project", "editProject");
   const [picked, setPicked] = useState<string[]>([]);
   const id = project?.id;
-  const revision = project?.revision;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another revision may have other values
-  useEffect(() => {
-    if (id)
-      void api
-        .GET("/api/projects/{project_id}/parameters", { params: { path: { project_id: id } } })
-        .then(({ data }) => data && setKnown(data));
-  }, [id, revision]);
+  const { data: known = NONE } = useQuery({
+    // Another revision may have other values.
+    queryKey: ["parameters", id, project?.revision],
+    enabled: id !== undefined,
+    queryFn: async () =>
+      (await api.GET("/api/projects/{project_id}/parameters", { params: { path: { project_id: id ?? 0 } } })).data ??
+      [],
+    placeholderData: (before) => before,
+  });
   const rows = useMemo<Labelled[]>(
-    () => known.map((k) => ({ ...k, id: k.key, own: k.own ?? undefined })) as Labelled[],
+    () => known.map((k) => ({ ...k, id: k.key, symbol: symbolText(k.symbol), own: k.own ?? undefined })) as Labelled[],
     [known],
   );
   return (
@@ -37,7 +41,7 @@ export function ParameterSheet(props: { document: FloorDocument }) {
       list="parameters"
       title="Values of the standard"
       rows={rows}
-      properties={PROPERTIES}
+      properties={COLUMNS}
       document={props.document}
       chosen={picked}
       choose={setPicked}

@@ -1,8 +1,10 @@
 import { useState } from "react";
-import { useSession } from "../app/session";
-import { type FloorDocument, type Labelled, PLURAL } from "../model/floor";
+import { plural } from "../kinds";
+import { propertiesOfKind } from "../kinds/properties";
+import type { FloorDocument, Labelled } from "../model/floor";
 import { type GridSet, labelsFrom, type ProjectDocument, spacingsOf, spacingsText, withShared } from "../model/project";
-import { PROPERTIES, type Property, withValue } from "../model/schema";
+import { type Property, withValue } from "../model/property";
+import { usePicked, useSession } from "../session";
 import { useUnits } from "../units/quantities";
 import { type CellChange, Sheet } from "./Sheet";
 
@@ -19,13 +21,13 @@ export type ProjectList =
 const figure = (
   path: string,
   name: string,
-  dimension: Property["dimension"],
+  quantity: Property["quantity"],
   more: Partial<Property> = {},
 ): Property => ({
   path,
   name,
   type: "number",
-  dimension,
+  quantity,
   ...more,
 });
 
@@ -90,7 +92,13 @@ function changedSet(set: GridSet, path: string, value: unknown, system: "SI" | "
 /** Levels, grid sets and materials of the project as tables. */
 export function ProjectSheet(props: { list: ProjectList; document: FloorDocument }) {
   const { list, document } = props;
-  const { project, projects, editProject, chosen, choose } = useSession();
+  const { project, projects, editProject, chosen, choose } = usePicked(
+    "project",
+    "projects",
+    "editProject",
+    "chosen",
+    "choose",
+  );
   const system = useUnits((u) => u.system);
   // Levels and grid sets stand on no plan: their selection is the table's own.
   const [own, setOwn] = useState<string[]>([]);
@@ -111,7 +119,7 @@ export function ProjectSheet(props: { list: ProjectList; document: FloorDocument
       : list === "grid_sets"
         ? (shared.grid_sets ?? []).map((s) => shownSet(s, system))
         : ((shared[list] as Labelled[] | undefined) ?? []);
-  const properties = list === "levels" ? LEVELS : list === "grid_sets" ? GRID : PROPERTIES[list];
+  const properties = list === "levels" ? LEVELS : list === "grid_sets" ? GRID : propertiesOfKind(list);
 
   const set = async (changes: CellChange[], line: string): Promise<boolean> => {
     const computed = changes.find((c) => c.path === "elevation_m" || c.path === "floors");
@@ -153,7 +161,7 @@ export function ProjectSheet(props: { list: ProjectList; document: FloorDocument
     <Sheet
       key={list}
       list={list}
-      title={list === "levels" ? "Levels" : list === "grid_sets" ? "Grid sets" : PLURAL[list]}
+      title={list === "levels" ? "Levels" : list === "grid_sets" ? "Grid sets" : plural(list)}
       rows={rows}
       properties={properties}
       document={document}
@@ -171,7 +179,7 @@ export function ProjectSheet(props: { list: ProjectList; document: FloorDocument
           ? "No levels yet. Add one in the inspector."
           : list === "grid_sets"
             ? "No grid yet. Add a set of parallel lines in the inspector, or draw single lines on the plan (G)."
-            : `No ${list === "occupancies" ? "occupancies" : PLURAL[list].toLowerCase()} yet. Add one in the inspector.`
+            : `No ${list === "occupancies" ? "occupancies" : plural(list).toLowerCase()} yet. Add one in the inspector.`
       }
     />
   );

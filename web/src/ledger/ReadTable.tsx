@@ -1,18 +1,22 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
-import { type Selection, useSession } from "../app/session";
+import { type Selection, usePicked } from "../session";
 import { cellOf, useExported } from "./exported";
-import type { Line, TableView } from "./tables";
+import type { Column, Line, TableView } from "./table";
+
+/** Height of a row, px. */
+const ROW = 25;
 
 const same = (a: Selection, b: Selection) => a !== null && b !== null && JSON.stringify(a) === JSON.stringify(b);
 
 /** A table of results: sorted by any column, walked by arrow keys, its selection the plan's. */
 export function ReadTable(props: { table: TableView; name: string }) {
   const { table, name } = props;
-  const { selection, select, flyTo } = useSession();
+  const { selection, select, flyTo } = usePicked("selection", "select", "flyTo");
   const [sort, setSort] = useState<{ name: string; column: number; down: boolean } | null>(null);
   const body = useRef<HTMLDivElement>(null);
-  const last = table.columns.length - 1;
-  const by = sort?.name === name ? sort : table.columns[last]?.name === "Use" ? { column: last, down: true } : null;
+  const first = table.sorted;
+  const by = sort?.name === name ? sort : first === undefined ? null : { column: first, down: true };
   const lines = useMemo(() => {
     if (!by) return table.lines;
     const fixed = table.lines.filter((l) => l.fixed);
@@ -30,14 +34,23 @@ export function ReadTable(props: { table: TableView; name: string }) {
     ];
   }, [table, by]);
   const current = lines.findIndex((l) => same(l.opens, selection));
+  const rows = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => body.current,
+    estimateSize: () => ROW,
+    overscan: 8,
+  });
+  const shown = rows.getVirtualItems();
+  const [before, after] = [shown[0]?.start ?? 0, rows.getTotalSize() - (shown[shown.length - 1]?.end ?? 0)];
+  const { scrollToIndex } = rows;
   useEffect(() => {
-    if (current >= 0) body.current?.querySelectorAll("tbody tr")[current]?.scrollIntoView({ block: "nearest" });
-  }, [current]);
+    if (current >= 0) scrollToIndex(current, { align: "auto" });
+  }, [current, scrollToIndex]);
   useEffect(() => {
     useExported.setState({
       table: {
         title: table.title,
-        columns: table.columns.map((c) => c.name.replaceAll("_", "")),
+        columns: table.columns.map((c) => [`${c.name}${c.low ?? ""}`, c.unit].filter(Boolean).join(" ")),
         rows: () => lines.map((l) => l.cells.map((c) => cellOf(c.plain ?? c.text))),
       },
     });
@@ -65,7 +78,7 @@ export function ReadTable(props: { table: TableView; name: string }) {
             <tr>
               {table.columns.map((c, i) => (
                 <th
-                  key={c.name + String(i)}
+                  key={`${c.name}${c.low ?? ""}${String(i)}`}
                   className={c.figure ? "figure" : ""}
                   aria-sort={by?.column === i ? (by.down ? "descending" : "ascending") : "none"}
                 >
@@ -73,7 +86,7 @@ export function ReadTable(props: { table: TableView; name: string }) {
                     type="button"
                     onClick={() => setSort({ name, column: i, down: by?.column === i ? !by.down : c.figure })}
                   >
-                    {heading(c.name)}
+                    <Heading column={c} />
                     {by?.column === i ? (by.down ? " ↓" : " ↑") : ""}
                   </button>
                 </th>
@@ -81,26 +94,39 @@ export function ReadTable(props: { table: TableView; name: string }) {
             </tr>
           </thead>
           <tbody>
-            {lines.map((line, k) => (
-              <tr
-                key={line.key}
-                aria-selected={k === current}
-                className={`${k === current ? "current" : ""} ${line.fixed ? "sum" : ""}`}
-                onClick={() => choose(line, true)}
-                onKeyDown={() => undefined}
-                data-line={line.key}
-              >
-                {line.cells.map((c, i) => (
-                  <td
-                    // biome-ignore lint/suspicious/noArrayIndexKey: columns keep their order
-                    key={i}
-                    className={`${table.columns[i]?.figure ? "figure" : ""} ${c.mark ?? ""}`}
-                  >
-                    {c.text}
-                  </td>
-                ))}
+            {before > 0 && (
+              <tr style={{ height: before }}>
+                <td colSpan={table.columns.length} />
               </tr>
-            ))}
+            )}
+            {shown.map(({ index: k }) => {
+              const line = lines[k] as Line;
+              return (
+                <tr
+                  key={line.key}
+                  aria-selected={k === current}
+                  className={`${k === current ? "current" : ""} ${line.fixed ? "sum" : ""}`}
+                  onClick={() => choose(line, true)}
+                  onKeyDown={() => undefined}
+                  data-line={line.key}
+                >
+                  {line.cells.map((c, i) => (
+                    <td
+                      // biome-ignore lint/suspicious/noArrayIndexKey: columns keep their order
+                      key={i}
+                      className={`${table.columns[i]?.figure ? "figure" : ""} ${c.mark ?? ""}`}
+                    >
+                      {c.text}
+                    </td>
+                  ))}
+                </tr>
+              );
+            })}
+            {after > 0 && (
+              <tr style={{ height: after }}>
+                <td colSpan={table.columns.length} />
+              </tr>
+            )}
           </tbody>
         </table>
       ) : (
@@ -110,15 +136,14 @@ export function ReadTable(props: { table: TableView; name: string }) {
   );
 }
 
-/** A heading with its subscripts set low and its unit quiet. */
-function heading(name: string) {
-  const [symbol = "", ...rest] = name.split(" ");
-  const [base, low] = symbol.split("_");
+/** A heading with what is set low behind it, and its unit. */
+function Heading(props: { column: Column }) {
+  const { name, low, unit } = props.column;
   return (
     <>
-      {base}
+      {name}
       {low && <sub>{low}</sub>}
-      {rest.length > 0 && ` ${rest.join(" ")}`}
+      {unit && ` ${unit}`}
     </>
   );
 }

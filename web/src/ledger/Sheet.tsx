@@ -1,19 +1,14 @@
-import {
-  type ClipboardEvent,
-  type KeyboardEvent,
-  useCallback,
-  useEffect,
-  useLayoutEffect,
-  useMemo,
-  useRef,
-  useState,
-} from "react";
-import { useSession } from "../app/session";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { type ClipboardEvent, type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { cellText, parsed, pointsBrief } from "../model/cells";
 import type { FloorDocument, Labelled } from "../model/floor";
-import { cellText, type Property, parsed, pointsBrief } from "../model/schema";
+import type { Property } from "../model/property";
+import { useSession } from "../session";
 import { unitOf, useUnits } from "../units/quantities";
 import { blockOf, blockText, refusedCells } from "./block";
+import { CellInput } from "./CellInput";
 import { cellOf, useExported } from "./exported";
+import { type Sort, shownRows } from "./sheetRows";
 
 export type CellChange = { id: string; path: string; value: unknown };
 
@@ -51,39 +46,20 @@ export function Sheet(props: {
   };
   const [wrong, setWrong] = useState<Record<string, Wrong>>({});
   const [filter, setFilter] = useState("");
-  const [sort, setSort] = useState<{ path: string; down: boolean } | null>(null);
-  const [top, setTop] = useState(0);
-  const [height, setHeight] = useState(200);
+  const [sort, setSort] = useState<Sort | null>(null);
   const body = useRef<HTMLDivElement>(null);
   const input = useRef<HTMLInputElement>(null);
 
-  const shown = useMemo(() => {
-    const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
-    const kept = words.length
-      ? rows.filter((r) => {
-          const text = properties
-            .map((p) => cellText(p, r, system))
-            .join(" ")
-            .toLowerCase();
-          return words.every((w) => text.includes(w));
-        })
-      : rows;
-    const by = sort && properties.find((p) => p.path === sort.path);
-    if (!by) return kept;
-    const key = (r: Labelled) => cellText(by, r, system).replace("−", "-");
-    return [...kept].sort((a, b) => {
-      const [p, q] = [key(a), key(b)];
-      const order = p.localeCompare(q, "en", { numeric: true });
-      const numbers = Number(p) - Number(q);
-      return ((Number.isFinite(numbers) ? numbers : order) || order) * (sort.down ? -1 : 1);
-    });
-  }, [rows, properties, filter, sort, system]);
+  const shown = useMemo(
+    () => shownRows(rows, properties, system, filter, sort),
+    [rows, properties, filter, sort, system],
+  );
 
   useEffect(() => {
     useExported.setState({
       table: {
         title,
-        columns: properties.map((p) => `${p.name} ${p.dimension ? unitOf(p.dimension, system).unit : ""}`.trim()),
+        columns: properties.map((p) => `${p.name} ${p.quantity ? unitOf(p.quantity, system).unit : ""}`.trim()),
         rows: () => shown.map((r) => properties.map((p) => cellOf(cellText(p, r, system)))),
       },
     });
@@ -98,21 +74,19 @@ export function Sheet(props: {
   };
   const key = (r: Labelled, p: Property) => `${r.id}\n${p.path}`;
 
-  useLayoutEffect(() => {
-    const watch = new ResizeObserver(([entry]) => entry && setHeight(entry.contentRect.height));
-    if (body.current) watch.observe(body.current);
-    return () => watch.disconnect();
-  }, []);
   useEffect(() => {
     if (editing !== null) input.current?.focus();
   }, [editing]);
 
-  const scrollTo = useCallback((row: number) => {
-    const b = body.current;
-    if (!b) return;
-    if (row * ROW < b.scrollTop) b.scrollTop = row * ROW;
-    else if ((row + 2) * ROW > b.scrollTop + b.clientHeight) b.scrollTop = (row + 2) * ROW - b.clientHeight;
-  }, []);
+  const virtual = useVirtualizer({
+    count: shown.length,
+    getScrollElement: () => body.current,
+    estimateSize: () => ROW,
+    overscan: 6,
+    // The head takes the height of a row above them.
+    scrollPaddingEnd: ROW,
+  });
+  const scrollTo = useCallback((row: number) => virtual.scrollToIndex(row), [virtual]);
 
   // What is selected on the plan becomes the current row.
   const lastChosen = chosen[chosen.length - 1];
@@ -303,8 +277,9 @@ export function Sheet(props: {
     })();
   }
 
-  const from = Math.max(0, Math.floor(top / ROW) - 6);
-  const to = Math.min(shown.length, Math.ceil((top + height) / ROW) + 6);
+  const lines = virtual.getVirtualItems();
+  const from = lines[0]?.index ?? 0;
+  const to = (lines[lines.length - 1]?.index ?? -1) + 1;
   const current = shown[active.row];
   const wrongHere =
     current && properties[active.column] ? wrong[key(current, properties[active.column] as Property)] : undefined;
@@ -345,13 +320,12 @@ export function Sheet(props: {
         onKeyDown={keys}
         onCopy={copy}
         onPaste={paste}
-        onScroll={(e) => setTop(e.currentTarget.scrollTop)}
       >
         <table>
           <thead>
             <tr>
               {properties.map((p) => {
-                const unit = p.dimension ? unitOf(p.dimension, system).unit : "";
+                const unit = p.quantity ? unitOf(p.quantity, system).unit : "";
                 const mine = sort?.path === p.path;
                 return (
                   <th
@@ -420,40 +394,19 @@ export function Sheet(props: {
                         onDoubleClick={() => !off && !p.fixed && setEditing(cellText(p, row, system).replace("−", "-"))}
                       >
                         {here && editing !== null ? (
-                          <>
-                            <input
-                              ref={input}
-                              value={editing}
-                              aria-label={`${p.name} of ${row.id}`}
-                              list={p.type === "choice" ? `choices-${p.path}` : undefined}
-                              onChange={(e) => setEditing(e.target.value)}
-                              onBlur={() => editing !== null && void commit(false, null)}
-                              onKeyDown={(e) => {
-                                e.stopPropagation();
-                                if (e.key === "Enter") {
-                                  e.preventDefault();
-                                  void commit(
-                                    e.ctrlKey || e.metaKey,
-                                    e.ctrlKey || e.metaKey ? null : { row: r + (e.shiftKey ? -1 : 1), column: c },
-                                  );
-                                } else if (e.key === "Tab") {
-                                  e.preventDefault();
-                                  void commit(false, { row: r, column: c + (e.shiftKey ? -1 : 1) });
-                                } else if (e.key === "Escape") {
-                                  e.preventDefault();
-                                  setEditing(null);
-                                  body.current?.focus();
-                                }
-                              }}
-                            />
-                            {p.type === "choice" && (
-                              <datalist id={`choices-${p.path}`}>
-                                {(p.choicesFor?.(document, row) ?? p.choices?.(document) ?? []).map((o) => (
-                                  <option key={o} value={o.replaceAll("_", " ")} />
-                                ))}
-                              </datalist>
-                            )}
-                          </>
+                          <CellInput
+                            field={input}
+                            property={p}
+                            row={row}
+                            document={document}
+                            text={editing}
+                            edit={setEditing}
+                            commit={(all, by) => void commit(all, by && { row: r + by.rows, column: c + by.columns })}
+                            drop={() => {
+                              setEditing(null);
+                              body.current?.focus();
+                            }}
+                          />
                         ) : (
                           text
                         )}

@@ -1,6 +1,7 @@
 import type { Problem } from "../api/client";
+import { cellText } from "../model/cells";
 import type { Labelled } from "../model/floor";
-import { cellText, type Property } from "../model/schema";
+import type { Property } from "../model/property";
 import type { System } from "../units/quantities";
 
 /** A block of cells as spreadsheets put it on the clipboard: lines, cells parted by tabs. */

@@ -1,33 +1,11 @@
+import type { components } from "../api/generated";
 import { read, type System, written } from "../units/quantities";
-import type { Kind, Labelled, Ref, Vertex } from "./floor";
-import { withValue } from "./schema";
+import type { Kind, Labelled, Ref } from "./floor";
+import { withValue } from "./property";
 
-/** What a project's floors share. The server's model is the source of truth. */
-export type GridSet = Labelled &
-  (
-    | {
-        kind: "parallel";
-        origin?: Vertex;
-        angle_deg?: number;
-        spacings_m: number[];
-        labels: string[];
-        start_m: number;
-        end_m: number;
-      }
-    | { kind: "single"; line: Vertex[] }
-  );
-
-export type ProjectDocument = {
-  name: string;
-  units?: "SI" | "US";
-  standard?: string;
-  concretes: Labelled[];
-  rebars: Labelled[];
-  base_m?: number;
-  levels?: (Labelled & { height_m: number })[];
-  grid_sets?: GridSet[];
-  [key: string]: unknown;
-};
+/** What a project's floors share, typed by the server's model. */
+export type ProjectDocument = components["schemas"]["Project"];
+export type GridSet = components["schemas"]["ParallelLines"] | components["schemas"]["SingleLine"];
 
 /** The project with one value of its materials, or the label of a grid line, set. */
 export function withShared(
@@ -49,7 +27,7 @@ export function withShared(
           : { ...s, labels: s.labels.map((l) => (ids.has(l) ? String(value) : l)) },
       ),
     };
-  const list = ((project[kind] as Labelled[] | undefined) ?? []).map((m) =>
+  const list = ((project[kind as keyof ProjectDocument] as unknown as Labelled[] | undefined) ?? []).map((m) =>
     ids.has(m.id) ? withValue(m, path, value) : m,
   );
   return { ...project, [kind]: list };

@@ -1,102 +1,40 @@
-export type TraceValue = { symbol: string; value: number | string; unit: string; meaning: string };
-export type TraceStep = { title: string; clause: string; formula: string; numbers: string; values: TraceValue[] };
-export type Trace = {
-  check: string;
-  where: string;
-  utilisation: number;
-  combination: string;
-  factors: Record<string, number>;
-  panels: string[];
-  at: [number, number] | null;
-  steps: TraceStep[];
-};
-export type Status = "pass" | "fail" | "unchecked";
-export type Row = {
-  check: string;
-  utilisation: number | null;
-  where: string;
-  combination: string;
-  status: Status;
-  at: [number, number] | null;
-  reason: string;
-  trace: Trace | null;
-};
-export type Zone = {
-  column: string;
-  place: string;
-  around: string;
-  at: [number, number];
-  combination: string;
-  V_Ed_kN: number;
-  M_x_kNm: number;
-  M_y_kNm: number;
-  beta: number;
-  u_m: number;
-  d_mm: number;
-  v_Ed_kPa: number;
-  v_Rd_c_kPa: number;
-  utilisation: number;
-  segments: [[number, number], [number, number]][];
-};
-export type FaceSteel = { required_mm2_m: number[]; provided_mm2_m: number[]; utilisation: number[] };
-export type Strip = {
-  label: string;
-  direction: "x" | "y";
-  kind: "column" | "middle" | "whole";
-  angle_deg: number;
-  span_m: number;
-  axis: [number, number][];
-  ends: [[number, number], [number, number]][];
-  s_m: number[];
-  width_m: number[];
-  M_kNm: [number[], number[]];
-  bottom?: FaceSteel;
-  top?: FaceSteel;
-};
-export type Sag = {
-  where: string;
-  ends: [[number, number], [number, number]];
-  span_m: number;
-  sag_mm: number;
-  limit_mm: number;
-  at: [number, number];
-  combination: string;
-  utilisation: number;
-};
-export type SliceResult = {
-  slice: string;
-  quantity: string;
-  unit: string;
-  combination: string;
-  least: { value: number | null; at_m: number; panels: string[] };
-  greatest: { value: number | null; at_m: number; panels: string[] };
-};
-export type Results = {
-  name: string;
-  mesh: { nodes: number; elements: number; dof: number; least_angle_deg: number };
-  seconds: Record<string, number>;
-  stages_run: Record<string, number>;
-  equilibrium: { case: string; applied_kN: number; reaction_kN: number; residual: number; lost_kN: number }[];
-  reactions: { support: string; values: Record<string, { F_kN: number; Mx_kNm: number; My_kNm: number }> }[];
-  verdict: Row[];
-  rows: Row[];
-  zones: Zone[];
-  sags: Sag[];
-  strips: Strip[];
-  supports: { id: string; at: [number, number] }[];
-  panels: { id: string; outline: [number, number][] }[];
-  arrangements: { name: string; panels: string[]; required: boolean }[];
-  probes: { id: string; values: Record<string, Record<string, number | null>> }[];
-  slices: SliceResult[];
-  area_m2: number;
-  loads: {
-    load: string;
-    case: string;
-    given_kN: number;
-    on_floor_kN: number;
-    lost_kN: number;
-    area_m2: number;
-    length_m: number;
-  }[];
-  messages: { severity: "note" | "warning"; where: string; sentence: string; at: [number, number] | null }[];
-};
+import type { components } from "../api/generated";
+
+type Schemas = components["schemas"];
+type Pair = [number, number];
+/** A model of the schema with some keys told more narrowly: pairs of numbers, where the schema's generator knows lists. */
+type With<T, N> = Omit<T, keyof N> & N;
+
+export type Row = With<Schemas["CheckRow"], { at: Pair | null }>;
+export type Trace = Schemas["TraceState"];
+export type TraceStep = Schemas["TraceStep"];
+export type TraceValue = Schemas["TraceValue"];
+export type Zone = With<Schemas["ZoneState"], { at: Pair; segments: [Pair, Pair][] }>;
+export type Strip = With<Schemas["StripState"], { axis: Pair[]; ends: [Pair, Pair][]; M_kNm: [number[], number[]] }>;
+export type Sag = With<Schemas["SagState"], { ends: [Pair, Pair]; at: Pair }>;
+export type Uncovered = With<Schemas["UncoveredState"], { outline: Pair[] | null }>;
+export type Told = With<Schemas["MessageState"], { at: Pair | null }>;
+export type LoadedPanel = Schemas["LoadedPanel"];
+
+/** The results document, typed by the server's model. */
+export type Results = With<
+  Schemas["ResultsDocument"],
+  {
+    verdict: Row[];
+    rows: Row[];
+    zones: Zone[];
+    strips: Strip[];
+    sags: Sag[];
+    uncovered: Uncovered[];
+    messages: Told[];
+    supports: { id: string; at: Pair }[];
+    panels: { id: string; outline: Pair[] }[];
+  }
+>;
+
+/** Labels of the panels that are loaded. */
+export const panelsOf = (panels: LoadedPanel[]) => new Set(panels.map((p) => p.panel ?? "all"));
+
+/** The row of a key, wherever a run has it. */
+export const rowOf = (results: Results | null, key: string): Row | undefined =>
+  results?.rows.find((r) => r.id.key === key) ?? results?.verdict.find((r) => r.id.key === key);

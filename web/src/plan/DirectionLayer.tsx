@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
 import type { Fields } from "../api/fields";
-import { useSession } from "../app/session";
 import type { Chosen } from "../readings/readings";
+import { useSession } from "../session";
 
 /** Quantities that have a direction of their own. */
 export const DIRECTED = ["m1", "m2", "v"];

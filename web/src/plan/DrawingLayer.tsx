@@ -1,9 +1,9 @@
 import { memo, useEffect } from "react";
 import { create } from "zustand";
 import { api } from "../api/client";
-import { useSession } from "../app/session";
 import type { Point } from "../model/outlines";
-import { path } from "./shapes";
+import { path } from "../model/shapes";
+import { useSession } from "../session";
 
 export type DrawingLine = { layer: string; points: Point[] };
 export type Drawing = { id: number; name: string; lines: DrawingLine[]; texts: { at: Point; text: string }[] };

@@ -1,6 +1,6 @@
 import { useState } from "react";
+import { useDisplay } from "../display/display";
 import { shown } from "../units/format";
-import { useDisplay } from "./display";
 import type { Scale } from "./ramps";
 
 /** The bands of the shown field, with limits that can be typed or dragged. */

@@ -1,7 +1,8 @@
 import { type KeyboardEvent, type MouseEvent, memo, type ReactNode } from "react";
-import { type FloorDocument, itemOf, type Kind, type Labelled, type Ref, SINGULAR, type Vertex } from "../model/floor";
+import { kindOf, singular } from "../kinds";
+import { type FloorDocument, itemOf, type Kind, type Labelled, loadsOf, type Ref, type Vertex } from "../model/floor";
 import { loadPlace } from "../model/loads";
-import { columnOutline, path, points, wallOutline } from "./shapes";
+import { disc, path, points } from "../model/shapes";
 
 type Pick = (ref: Ref, more: boolean) => void;
 
@@ -17,12 +18,12 @@ export const ModelLayer = memo(function ModelLayer(props: {
 }) {
   const { document, hidden, pick, loads, mats, panels } = props;
   const seen = (kind: Kind) => !hidden.has(kind);
-  const draw = (kind: Kind, list: Labelled[] | undefined): ReactNode[] =>
+  const draw = (kind: Kind, list: { id: string }[] | undefined): ReactNode[] =>
     seen(kind)
-      ? (list ?? []).map((item) => {
+      ? ((list ?? []) as Labelled[]).map((item) => {
           const d = outlineOf(kind, item);
           return d ? (
-            <Shape key={`${kind}:${item.id}`} kind={kind} id={item.id} d={d} name={classOf(kind, item)} />
+            <Shape key={`${kind}:${item.id}`} kind={kind} id={item.id} d={d} name={kindOf(kind).look?.(item) ?? ""} />
           ) : null;
         })
       : [];
@@ -69,8 +70,8 @@ export const ModelLayer = memo(function ModelLayer(props: {
       {loads &&
         draw(
           "loads",
-          document.loads
-            ?.filter((l) => loads === "all" || l.case === loads)
+          loadsOf(document)
+            .filter((l) => loads === "all" || l.case === loads)
             .map((l) => (l.kind === "joint" ? { ...l, at: loadPlace(l, document) ?? undefined } : l)),
         )}
       {panels && draw("panels", document.panels)}
@@ -90,7 +91,7 @@ const Shape = memo(function Shape(props: { kind: Kind; id: string; d: string; na
       data-id={props.id}
       role="button"
       tabIndex={0}
-      aria-label={`${SINGULAR[props.kind]} ${props.id}`}
+      aria-label={`${singular(props.kind)} ${props.id}`}
     />
   );
 });
@@ -116,60 +117,14 @@ export function ChosenLayer(props: { document: FloorDocument; chosen: Ref[] }) {
   );
 }
 
-/** The outline of an object on the plan as a path, or nothing. */
+/** The shape of an object on the plan as a path, or nothing. */
 export function outlineOf(kind: Kind, item: Labelled): string | null {
-  if (kind === "columns") return path(columnOutline(item as never));
-  if (kind === "walls") return path(wallOutline(item.line as Vertex[], item.thickness_m as number));
-  if (kind === "beams") return path(wallOutline(item.line as Vertex[], item.width_m as number));
+  const own = kindOf(kind).shape?.(item);
+  if (own) return own;
   if (item.outline) return path(points(item.outline as Vertex[]));
   if (item.line) return path(points(item.line as Vertex[], false), false);
-  if (kind === "loads" && item.patch)
-    return path(
-      columnOutline({
-        ...item,
-        shape: { kind: "rectangle", ...item.patch },
-        angle_deg: (item.patch as { angle_deg?: number }).angle_deg,
-      } as never),
-    );
-  if (item.at) return path(disc(item.at as Vertex, kind === "loads" ? 0.3 : kind === "probes" ? 0.1 : 0.14));
+  if (item.at) return path(disc(item.at as Vertex, 0.14));
   return null;
-}
-
-function classOf(kind: Kind, item: Labelled): string {
-  switch (kind) {
-    case "supports":
-      return item.kind === "area" ? "bedding" : item.kind === "line" ? "line-support" : "point-support";
-    case "loads":
-      return `${item.kind}-load`;
-    case "panels":
-      return "panel own";
-    case "mats":
-      return item.direction === "x" ? "mat" : "mat across";
-    case "columns":
-      return item.below ? "column" : "column above-only";
-    case "thickenings":
-      return `thickening ${item.kind}`;
-    case "walls":
-      return item.below ? "wall" : "wall above-only";
-    default:
-      return (
-        {
-          slabs: "slab",
-          openings: "opening",
-          beams: "beam",
-          one_way_areas: "one-way",
-          stiffness_areas: "stiffness",
-          probes: "probe",
-        } as Partial<Record<Kind, string>>
-      )[kind] as string;
-  }
-}
-
-function disc([x = 0, y = 0]: Vertex, r: number): [number, number][] {
-  return Array.from({ length: 16 }, (_, k) => [
-    x + r * Math.cos((Math.PI * k) / 8),
-    y + r * Math.sin((Math.PI * k) / 8),
-  ]);
 }
 
 function cross(list: [number, number][]): string {

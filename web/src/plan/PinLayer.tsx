@@ -1,6 +1,6 @@
 import type { Finding } from "../api/client";
-import { useSession } from "../app/session";
 import type { Kind } from "../model/floor";
+import { useSession } from "../session";
 import type { View } from "./view";
 
 /** The audit's findings, pinned where they are. */

@@ -1,28 +1,30 @@
-import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import { useSession, useStale } from "../app/session";
-import { type FloorDocument, itemOf, type Kind, type Ref, type Slice, type Vertex } from "../model/floor";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useDisplay } from "../display/display";
+import { itemOf, type Kind, type Ref, type Slice, type Vertex } from "../model/floor";
+import { panelsOf, rowOf, type Zone } from "../model/results";
+import { path } from "../model/shapes";
 import { useDiagrams } from "../readings/diagrams";
 import { useArrangement } from "../readings/shown";
-import { markOf, SIGN, shown, use } from "../units/format";
+import { usePicked, useSession, useStale } from "../session";
+import { shown } from "../units/format";
 import { measured, unitOf, useUnits } from "../units/quantities";
-import { digitsOf, toldUnit } from "../units/results";
+import { toldUnit } from "../units/results";
+import { bareOf } from "./bare";
 import { DIRECTED, DirectionLayer } from "./DirectionLayer";
-import { type Drawing, DrawingLayer, useDrawing, useFloorDrawing } from "./DrawingLayer";
-import { useDisplay } from "./display";
+import { DrawingLayer, useDrawing, useFloorDrawing } from "./DrawingLayer";
+import { extent, niceLength } from "./extent";
 import { FieldCanvas } from "./FieldCanvas";
 import { useField } from "./field";
+import { Labels } from "./Labels";
 import { Legend } from "./Legend";
-import { type Placed, place, type Wanted } from "./labels";
 import { MeshLayer } from "./MeshLayer";
 import { ChosenLayer, ModelLayer } from "./ModelLayer";
 import { PinLayer } from "./PinLayer";
 import { PointerReading, usePointer } from "./PointerReading";
-import { modelLabels } from "./planLabels";
-import { reactionLabels, useReactions } from "./reactionLabels";
-import { SliceLayer, sliceLabels } from "./SliceLayer";
-import { StripLayer, stripLabels } from "./StripLayer";
+import { useReactions } from "./reactionLabels";
+import { SliceLayer } from "./SliceLayer";
+import { StripLayer } from "./StripLayer";
 import { MARGIN, useSettled } from "./settled";
-import { bounds, path, points } from "./shapes";
 import { Toolbar } from "./Toolbar";
 import { DrawBar } from "./tools/DrawBar";
 import { EntryStrip } from "./tools/EntryStrip";
@@ -32,6 +34,7 @@ import { Handles } from "./tools/Handles";
 import { inWindow } from "./tools/selection";
 import { type Snap, SnapIndex } from "./tools/snap";
 import { BUILDING, usePlanKeys } from "./usePlanKeys";
+import { usePlanLabels } from "./usePlanLabels";
 import { useView } from "./view";
 import { ZoneLayer } from "./ZoneLayer";
 
@@ -40,7 +43,29 @@ const ON_FLOOR: Kind[] = ["slabs", "thickenings", "one_way_areas", "stiffness_ar
 
 /** The plan: result field below, model above it, labels on top. */
 export function Plan() {
-  const { document, results, selection, chosen: picked, findings, step, select, openRow, flight, floor } = useSession();
+  const {
+    document,
+    results,
+    selection,
+    chosen: picked,
+    findings,
+    step,
+    select,
+    openRow,
+    flight,
+    floor,
+  } = usePicked(
+    "document",
+    "results",
+    "selection",
+    "chosen",
+    "findings",
+    "step",
+    "select",
+    "openRow",
+    "flight",
+    "floor",
+  );
   const tool = useGesture((g) => g.tool);
   const system = useUnits((u) => u.system);
   const drawing = useDrawing((d) => d.shown);
@@ -119,77 +144,37 @@ export function Plan() {
     () => (results?.strips ?? []).filter((s) => s.direction === display.strips && s.kind !== "middle"),
     [results, display.strips],
   );
-  const stripChosen =
-    selection?.type === "row" && selection.check === "flexure"
-      ? selection.where.replace(/^(top|bottom) [xy], /, "")
-      : null;
+  // What is selected of the checks: the row, and with it the strip, zone or line that it is about.
+  const row = selection?.type === "row" ? rowOf(results, selection.key) : undefined;
+  const chosenOf = (kind: string) => (row?.id.of.kind === kind ? row.id.of.id : null);
+  const stripChosen = chosenOf("strips");
   const zoneChosen =
-    selection?.type === "row" && selection.check === "punching"
-      ? selection.where
-      : selection?.type === "object" && selection.kind === "columns"
-        ? selection.id
-        : null;
+    chosenOf("columns") ?? (selection?.type === "object" && selection.kind === "columns" ? selection.id : null);
   const worstZones = useMemo(() => {
-    const worst = new Map<string, NonNullable<typeof results>["zones"][number]>();
+    const worst = new Map<string, Zone>();
     for (const z of results?.zones ?? [])
       if ((worst.get(z.column)?.utilisation ?? -1) < z.utilisation) worst.set(z.column, z);
     return [...worst.values()];
   }, [results]);
-  const sagChosen =
-    selection?.type === "row" && selection.check === "deflection"
-      ? results?.sags.find((s) => s.where === selection.where)
-      : null;
+  const sagChosen = row?.id.of.kind === "lines" ? results?.sags.find((s) => s.row === row.id.key) : null;
+  const bare = useMemo(() => bareOf(results, step, display.strips), [results, step, display.strips]);
 
   const placeChosen = selection?.type === "place" ? selection.at : null;
 
-  const labels = useMemo(() => {
-    const wanted: Wanted[] = [];
-    if (extremes.length && display.quantity !== "none")
-      for (const e of extremes)
-        wanted.push({
-          ...toScreen(e.x, e.y),
-          text: `${shown(e.v, "", digitsOf(unit))} ${unit}`,
-          priority: 50,
-          callout: true,
-        });
-    if (display.zones)
-      for (const z of worstZones) {
-        const mark = markOf(z.utilisation);
-        wanted.push({
-          ...toScreen(...z.at),
-          text: `${z.column} ${use(z.utilisation)} ${SIGN[mark]}`,
-          tone: mark,
-          priority: 10 + z.utilisation,
-          callout: mark === "fail" || zoneChosen === z.column,
-        });
-      }
-    if (display.strips !== "off") wanted.push(...stripLabels(strips, settled, system));
-    if (slices.length) wanted.push(...sliceLabels(slices, diagrams, toScreen, system));
-    if (reactions && results) wanted.push(...reactionLabels(reactions, results, toScreen, system));
-    if (display.labels && document)
-      wanted.push(...modelLabels(document, results, step, display, settled.k, toScreen, system));
-    return place(wanted, size.width, size.height, CORNERS(size.width, editing));
-  }, [
-    extremes,
-    display,
-    worstZones,
+  const labels = usePlanLabels({
+    field,
+    zones: worstZones,
     zoneChosen,
     strips,
-    settled,
-    document,
-    results,
-    step,
-    system,
-    size,
-    toScreen,
-    unit,
-    editing,
     slices,
     diagrams,
     reactions,
-  ]);
+    settled,
+    size,
+    editing,
+  });
   const { panels: arrangement, told } = useArrangement();
-  const governing = arrangement ?? governingPanels(useSession.getState().results, selection);
+  const governing = arrangement ?? panelsOf(row?.trace?.panels ?? []);
 
   const pick = useCallback((ref: Ref, more: boolean) => {
     const session = useSession.getState();
@@ -206,16 +191,12 @@ export function Plan() {
       session.choose(rest.length < session.chosen.length ? rest : [...rest, ref]);
     }
   }, []);
-  const openZone = (column: string) => {
-    const row = results?.rows
-      .filter((r) => r.check === "punching" && r.where === column)
-      .sort((a, b) => (b.utilisation ?? 0) - (a.utilisation ?? 0))[0];
-    if (row) openRow({ ...row, at: null });
+  const openKey = (key: string | undefined) => {
+    const found = key ? rowOf(results, key) : undefined;
+    if (found) openRow({ ...found, at: null });
   };
-  const openStrip = (label: string) => {
-    const row = results?.rows.find((r) => r.check === "flexure" && r.where.endsWith(label));
-    if (row) openRow({ ...row, at: null });
-  };
+  const openStrip = (id: string) =>
+    openKey(results?.rows.find((r) => r.id.of.kind === "strips" && r.id.of.id === id)?.id.key);
 
   // The sheet is drawn for the view at rest, with a margin; panning and zooming only slide it.
   const margin = useMemo(() => {
@@ -336,7 +317,12 @@ export function Plan() {
               {results && display.strips !== "off" && (
                 <StripLayer strips={strips} chosen={stripChosen} pick={openStrip} />
               )}
-              {results && display.zones && <ZoneLayer zones={results.zones} chosen={zoneChosen} pick={openZone} />}
+              {bare.map((u) => (
+                <path key={u.row} d={path(u.outline ?? [])} className="bare" data-bare={u.row} />
+              ))}
+              {results && display.zones && (
+                <ZoneLayer zones={results.zones} chosen={zoneChosen} row={row?.id.key ?? null} pick={openKey} />
+              )}
               {results && slices.length > 0 && (
                 <SliceLayer
                   slices={slices}
@@ -432,56 +418,4 @@ export function Plan() {
       <PointerReading view={view} width={size.width} places={editing} lookup={lookup} values={values} unit={unit} />
     </div>
   );
-}
-
-const Labels = memo(function Labels({ labels }: { labels: Placed[] }) {
-  return labels.map((l) => (
-    <g key={`${l.text}${l.x},${l.y}`} className={`label ${l.tone ?? ""} ${l.leader ? "callout" : ""}`}>
-      {l.leader && (
-        <line
-          x1={l.x}
-          y1={l.y}
-          x2={l.left + (l.left > l.x ? 0 : l.width)}
-          y2={l.top + l.height / 2}
-          className="leader"
-        />
-      )}
-      <rect x={l.left} y={l.top} width={l.width} height={l.height} rx={3} />
-      <text x={l.left + l.width / 2} y={l.top + l.height / 2 + 4}>
-        {l.text}
-      </text>
-    </g>
-  ));
-});
-
-/** What the plan is to show whole: the slabs, or the grid and the drawing where there are none yet. */
-function extent(document: FloorDocument | null, drawing: Drawing | null) {
-  const slabs = (document?.slabs ?? []).map((s) => points(s.outline));
-  if (slabs.length) return bounds(slabs);
-  const lines = [
-    ...(document?.grid ?? []).map((g) => points(g.line, false)),
-    ...(drawing?.lines ?? []).map((l) => l.points),
-  ];
-  return lines.length ? bounds(lines) : { x0: -2, y0: -2, x1: 22, y1: 16 };
-}
-
-/** Where the toolbar and the legend lie; labels keep out of there. */
-const CORNERS = (width: number, editing: boolean) => [
-  new DOMRect(0, 0, editing ? width : Math.min(620, width * 0.8), 52),
-  new DOMRect(width - 300, 44, 300, 84),
-];
-
-function niceLength(rough: number): number {
-  const power = 10 ** Math.floor(Math.log10(rough));
-  const unit = rough / power;
-  return power * (unit >= 5 ? 5 : unit >= 2 ? 2 : 1);
-}
-
-function governingPanels(
-  results: ReturnType<typeof useSession.getState>["results"],
-  selection: ReturnType<typeof useSession.getState>["selection"],
-) {
-  if (selection?.type !== "row") return new Set<string>();
-  const row = results?.rows.find((r) => r.check === selection.check && r.where === selection.where);
-  return new Set((row?.trace?.panels ?? []).map((p) => p.split(": ").pop() as string));
 }

@@ -111,7 +111,8 @@ export function sliceLabels(
     const scale = sliceScale(drawn, d.unit);
     const length = Math.hypot(bx - ax, by - ay) || 1;
     const [ux, uy] = [(bx - ax) / length, (by - ay) / length];
-    for (const peak of [d.high, d.low]) {
+    const one = d.high.value === d.low.value && d.high.at_m === d.low.at_m;
+    for (const peak of one ? [d.high] : [d.high, d.low]) {
       if (peak.value === null || Math.abs(peak.value) * scale < 0.12) continue;
       const v = peak.value * scale;
       const at = place(ax + peak.at_m * ux + v * uy, ay + peak.at_m * uy - v * ux);

@@ -25,7 +25,7 @@ function lineOf(strip: Strip, values: number[] | null, scale: number): [number, 
 }
 
 /** Envelopes of the strips' ultimate moments, drawn on the middle line of each strip, and the strips' borders. */
-export function StripLayer(props: { strips: Strip[]; chosen: string | null; pick: (label: string) => void }) {
+export function StripLayer(props: { strips: Strip[]; chosen: string | null; pick: (id: string) => void }) {
   const { strips, chosen, pick } = props;
   const scale = stripScale(strips);
   return (
@@ -37,14 +37,14 @@ export function StripLayer(props: { strips: Strip[]; chosen: string | null; pick
         const outline = [...strip.ends.map((e) => e[0]), ...strip.ends.map((e) => e[1]).reverse()];
         const text = (list: [number, number][]) => list.map((p) => p.join(" ")).join("L");
         return (
-          <g key={strip.label + strip.kind} className={chosen === strip.label ? "chosen" : ""}>
+          <g key={strip.id} className={chosen === strip.id ? "chosen" : ""}>
             {/* biome-ignore lint/a11y/noStaticElementInteractions: strips are reached by keyboard through the ledger */}
             <path
               d={`M${text(outline)}Z`}
               className={`strip ${strip.kind}`}
               onClick={(event) => {
                 event.stopPropagation();
-                pick(strip.label);
+                pick(strip.id);
               }}
               onKeyDown={() => undefined}
             />

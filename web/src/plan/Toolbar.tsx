@@ -1,8 +1,8 @@
 import { useState } from "react";
 import type { FieldHead } from "../api/fields";
-import { useDialogs } from "../app/dialogs";
+import { chosenReading, chosenText, KINDS, minusText, stored, useDisplay } from "../display/display";
 import { useReadings } from "../readings/readings";
-import { chosenReading, chosenText, KINDS, stored, useDisplay } from "./display";
+import { useDialogs } from "../session/dialogs";
 import { useGesture } from "./tools/gesture";
 
 const GROUPS: [string, string[]][] = [
@@ -17,6 +17,7 @@ const GROUPS: [string, string[]][] = [
 /** Chooses what of the results lies on the plan. */
 export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
   const display = useDisplay();
+  const minus = display.minus && "chosen" in display.minus ? display.minus.chosen : null;
   const catalogue = useReadings((r) => r.catalogue);
   const { tool, begin, set } = useGesture();
   const [more, setMore] = useState(false);
@@ -188,10 +189,10 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
             <legend>Less</legend>
             <select
               aria-label="What is taken off"
-              value={display.minus?.of ?? ""}
+              value={minus?.of ?? ""}
               onChange={(e) =>
                 show({
-                  minus: e.target.value ? { of: e.target.value, kind: "all" } : null,
+                  minus: e.target.value ? { chosen: { of: e.target.value, kind: "all" } } : null,
                   ...(display.kind === "with creep" ? { kind: "all" } : {}),
                   ...(quantity === "w" && !display.kind ? { kind: "all", of: selection?.of ?? null } : {}),
                 })
@@ -204,11 +205,11 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
                 </option>
               ))}
             </select>
-            {display.minus && (
+            {minus && (
               <select
                 aria-label="Arrangement of what is taken off"
-                value={display.minus.kind}
-                onChange={(e) => show({ minus: { of: display.minus?.of ?? "", kind: e.target.value as "all" } })}
+                value={minus.kind}
+                onChange={(e) => show({ minus: { chosen: { of: minus.of, kind: e.target.value as "all" } } })}
               >
                 {["all", "least", "greatest"].map((k) => (
                   <option key={k} value={k}>
@@ -217,11 +218,18 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
                 ))}
               </select>
             )}
-            {display.minus?.revision && <span className="quiet">of revision {display.minus.revision}</span>}
+            {display.minus && "run" in display.minus && (
+              <>
+                <span className="quiet">the same of revision {display.minus.revision}</span>
+                <button type="button" className="small" onClick={() => show({ minus: null })}>
+                  End the difference
+                </button>
+              </>
+            )}
           </fieldset>
           {display.minus && chosen && (
             <p className="quiet">
-              {chosenText(chosen)} less {chosenText(display.minus)}
+              {chosenText(chosen)} {minusText(display.minus)}
             </p>
           )}
         </div>

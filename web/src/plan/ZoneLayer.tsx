@@ -2,19 +2,26 @@ import type { Zone } from "../model/results";
 import { markOf } from "../units/format";
 
 /** Punching perimeters, coloured by utilisation. */
-export function ZoneLayer(props: { zones: Zone[]; chosen: string | null; pick: (column: string) => void }) {
+export function ZoneLayer(props: {
+  zones: Zone[];
+  /** The column whose perimeters are chosen, and the one perimeter whose row is open. */
+  chosen: string | null;
+  row: string | null;
+  pick: (row: string) => void;
+}) {
   return (
     <g className="zones">
       {props.zones.map((zone) => (
         // biome-ignore lint/a11y/noStaticElementInteractions: zones are reached by keyboard through the ledger
         <path
-          key={zone.column + zone.around}
+          key={zone.row}
           d={zone.segments.map(([a, b]) => `M${a.join(" ")}L${b.join(" ")}`).join("")}
-          className={`zone ${markOf(zone.utilisation)} ${zone.around} ${props.chosen === zone.column ? "chosen" : ""}`}
+          className={`zone ${markOf(zone.utilisation)} ${zone.around} ${(props.row ? props.row === zone.row : props.chosen === zone.column) ? "chosen" : ""}`}
           data-zone={zone.column}
+          data-around={zone.around}
           onClick={(event) => {
             event.stopPropagation();
-            props.pick(zone.column);
+            props.pick(zone.row);
           }}
           onKeyDown={() => undefined}
         />

@@ -1,10 +1,10 @@
 import { useEffect, useMemo } from "react";
 import type { Fields } from "../api/fields";
-import { useSession } from "../app/session";
+import { chosenReading, chosenText, KINDS, minusText, stored, useDisplay } from "../display/display";
 import { type Chosen, fieldRequest, useReadings } from "../readings/readings";
+import { useSession } from "../session";
 import { useUnits } from "../units/quantities";
 import { toldUnit } from "../units/results";
-import { chosenReading, chosenText, type Display, KINDS, stored, useDisplay } from "./display";
 import { Lookup } from "./lookup";
 import { bandsBetween, type Scale, scaleOf } from "./ramps";
 
@@ -76,7 +76,7 @@ export function useField(): Shown {
     const name = quantity
       ? `${capital(quantity.name)} ${quantity.symbol.replace("_", "")}`
       : (NAMES[display.quantity] ?? "");
-    const title = `${name}, ${head ? `${head.of}, ${KINDS[head.kind]}` : chosen ? chosenText(chosen) : ""}${minusText(display)}`;
+    const title = `${name}, ${head ? `${head.of}, ${KINDS[head.kind]}` : chosen ? chosenText(chosen) : ""}${display.minus ? ` ${minusText(display.minus)}` : ""}`;
     return {
       fields: mesh,
       values,
@@ -92,11 +92,6 @@ export function useField(): Shown {
 }
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
-
-function minusText({ minus }: Display): string {
-  if (!minus) return "";
-  return ` less ${chosenText(minus)}${minus.revision ? ` of revision ${minus.revision}` : ""}`;
-}
 
 /** The greatest and the least value with their places. */
 function peaks(fields: Fields, values: Float32Array): Spot[] {

@@ -12,6 +12,14 @@ export type Placed = Wanted & { left: number; top: number; width: number; height
 const CHAR = 6.7;
 const HEIGHT = 17;
 
+/**
+ * What tells placed labels apart: where they stand, for no two stand in one place. Text and point do not: the least and
+ * the greatest of a slice may be one value at one point, and what React cannot tell apart it leaves behind.
+ */
+export function keyOf(label: Placed): string {
+  return `${label.left},${label.top}`;
+}
+
 /** Places labels so that none lies on another: the important ones first, each at the first free spot around its point. */
 export function place(wanted: Wanted[], width: number, height: number, taken: DOMRect[] = []): Placed[] {
   const done: Placed[] = [];

@@ -1,11 +1,11 @@
-import type { FloorDocument } from "../model/floor";
+import type { Display } from "../display/display";
+import type { StepName } from "../display/step";
+import { type FloorDocument, loadsOf } from "../model/floor";
 import { loadPlace, loadText } from "../model/loads";
 import type { Results } from "../model/results";
-import type { StepName } from "../route/stepName";
+import { bounds, points } from "../model/shapes";
 import { measured, type System } from "../units/quantities";
-import type { Display } from "./display";
 import type { Wanted } from "./labels";
-import { bounds, points } from "./shapes";
 
 type Place = (x: number, y: number) => { x: number; y: number };
 
@@ -46,7 +46,7 @@ export function modelLabels(
       for (const item of seen(kind) ? (document[kind] ?? []) : [])
         out.push({ ...middle(points(item.line, false)), text: item.id, tone: "id", priority: 1 });
   if (step === "load")
-    for (const l of seen("loads") ? (document.loads ?? []) : []) {
+    for (const l of seen("loads") ? loadsOf(document) : []) {
       const at = loadPlace(l, document);
       if (!at || (display.loadsOf && l.case !== display.loadsOf)) continue;
       const text = `${display.loadsOf ? "" : `${l.case} `}${loadText(l, document, system)}`;

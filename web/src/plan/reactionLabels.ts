@@ -1,8 +1,8 @@
 import { useEffect, useState } from "react";
 import { api } from "../api/client";
-import { useSession } from "../app/session";
 import type { Results } from "../model/results";
 import type { Chosen, ReactionTable } from "../readings/readings";
+import { useSession } from "../session";
 import type { System } from "../units/quantities";
 import { figureOf, resultOf } from "../units/results";
 import type { Wanted } from "./labels";

@@ -1,7 +1,7 @@
 import { useEffect } from "react";
-import { useSession } from "../app/session";
+import type { StepName } from "../display/step";
 import type { FloorDocument, Kind } from "../model/floor";
-import type { StepName } from "../route/stepName";
+import { useSession } from "../session";
 import { useGesture } from "./tools/gesture";
 import { copySelected, deleteSelected, everything, paste } from "./tools/selection";
 import { pointsOf, TOOLS, toolOf } from "./tools/tools";

@@ -1,7 +1,7 @@
 import { select } from "d3-selection";
 import { type ZoomBehavior, zoom, zoomIdentity } from "d3-zoom";
 import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
-import type { Box } from "./shapes";
+import type { Box } from "../model/shapes";
 
 /** Screen x = x + k X, screen y = y - k Y, for plan coordinates X, Y in m. */
 export type View = { x: number; y: number; k: number };

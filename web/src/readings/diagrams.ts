@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import { create } from "zustand";
-import { useSession } from "../app/session";
 import type { Slice } from "../model/floor";
+import { useSession } from "../session";
 import { type Diagram, readSlice } from "./readings";
 
 /** Diagrams of slices by request; those of the run before are shown until the new ones are there. */

@@ -1,18 +1,14 @@
 import { create } from "zustand";
 import { api, problemsOf } from "../api/client";
 import type { components } from "../api/generated";
+import type { Catalogue, Chosen, Minus } from "../display/reading";
 
-export type Catalogue = components["schemas"]["Catalogue"];
+export type { Catalogue, Chosen, Minus } from "../display/reading";
 export type QuantityState = components["schemas"]["QuantityState"];
 export type Reading = components["schemas"]["ReadingState"];
 export type Diagram = components["schemas"]["DiagramState"];
 export type RunEntry = components["schemas"]["RunEntry"];
 export type ReactionTable = components["schemas"]["ReactionTable"];
-
-/** What of a run is read: a case or combination, with all live load, over arrangements, or under one of them. */
-export type Chosen = { of: string; kind: "all" | "least" | "greatest" | "arrangement"; arrangement?: string };
-/** What is taken off it: another choice of this run, or of another one. */
-export type Minus = Chosen & { run?: number; revision?: number };
 
 export type FieldValues = { values: Float32Array; least: number; greatest: number; unit: string };
 
@@ -50,10 +46,12 @@ export function fieldRequest(
   const query = new URLSearchParams({ quantity, of: chosen.of, kind: chosen.kind });
   if (chosen.arrangement) query.set("arrangement", chosen.arrangement);
   if (minus) {
-    query.set("minus_of", minus.of);
-    query.set("minus_kind", minus.kind);
-    if (minus.arrangement) query.set("minus_arrangement", minus.arrangement);
-    if (minus.run && minus.run !== run) query.set("minus_run", String(minus.run));
+    // Another run is read in the same way as this one, whatever that is: least less least, greatest less greatest.
+    const other = "run" in minus ? chosen : minus.chosen;
+    query.set("minus_of", other.of);
+    query.set("minus_kind", other.kind);
+    if (other.arrangement) query.set("minus_arrangement", other.arrangement);
+    if ("run" in minus && minus.run !== run) query.set("minus_run", String(minus.run));
   }
   if (byElement) query.set("by_element", "true");
   return `/api/runs/${run}/field?${query}`;
@@ -121,6 +119,3 @@ export async function readSlice(
   });
   return data ?? problemsOf(error)[0]?.sentence ?? "";
 }
-
-/** Labels of the panels in a list such as `Q: P3`. */
-export const panelsOf = (panels: string[]) => new Set(panels.map((p) => p.split(": ").pop() as string));

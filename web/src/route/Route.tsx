@@ -1,13 +1,20 @@
-import { useSession, useStale } from "../app/session";
-import { DISPLAY_OF, useDisplay } from "../plan/display";
+import { DISPLAY_OF, useDisplay } from "../display/display";
 import { useGesture } from "../plan/tools/gesture";
+import { usePicked, useSession, useStale } from "../session";
 import { STEPS, stepView } from "./steps";
 
 const MARK = { empty: "", attention: "!", running: "…", fresh: "✓", failing: "✕" } as const;
 
 /** The ordered steps of the work, each with its state. */
 export function Route() {
-  const { document, results, run, step, setStep, findings } = useSession();
+  const { document, results, run, step, setStep, findings } = usePicked(
+    "document",
+    "results",
+    "run",
+    "step",
+    "setStep",
+    "findings",
+  );
   const show = useDisplay((d) => d.show);
   const stale = useStale();
   return (

@@ -1,10 +1,11 @@
-import type { RunEvent } from "../app/session";
+import type { RunEvent } from "../api/client";
+import { CHECKS } from "../checks";
+import type { StepName } from "../display/step";
 import type { FloorDocument } from "../model/floor";
 import type { Results } from "../model/results";
 import { shown, use } from "../units/format";
 import { useUnits } from "../units/quantities";
 import { resultOf } from "../units/results";
-import type { StepName } from "./stepName";
 
 export type StepState = "empty" | "attention" | "running" | "fresh" | "failing";
 export type StepView = { state: StepState; told: string };
@@ -26,6 +27,7 @@ function check(results: Results, name: string): StepView {
   const row = results.verdict.find((r) => r.check === name);
   if (!row) return { state: "empty", told: "" };
   if (row.status === "unchecked") return { state: "attention", told: row.reason };
+  if (row.status === "uncovered") return { state: "attention", told: `${use(row.utilisation)}, not all covered` };
   return { state: row.status === "fail" ? "failing" : "fresh", told: `${use(row.utilisation)}, ${row.where}` };
 }
 
@@ -70,7 +72,7 @@ export function stepView(
   if (run && ["queued", "running", "failed, will retry once"].includes(run.state))
     return { state: "running", told: step === "analyse" ? `${run.stage || run.state}` : "waiting for the run" };
   if (!results) return { state: "empty", told: run?.state === "refused" ? "refused" : "no results yet" };
-  if (behind) return { state: "attention", told: "of an older revision" };
+  if (behind) return { state: "attention", told: "out of date" };
   switch (step) {
     case "arrange":
       return { state: "fresh", told: `${results.panels.length} panels` };
@@ -80,11 +82,9 @@ export function stepView(
       return results.strips.length
         ? { state: "fresh", told: `${results.strips.length} strips` }
         : { state: "empty", told: "supports do not line up" };
-    case "steel":
-      return check(results, "flexure");
-    case "punching":
-      return check(results, "punching");
-    default:
-      return check(results, "deflection");
+    default: {
+      const mine = CHECKS.find((c) => c.step === step);
+      return mine ? check(results, mine.name) : { state: "empty", told: "" };
+    }
   }
 }

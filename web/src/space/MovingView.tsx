@@ -12,10 +12,10 @@ import {
   MeshLambertMaterial,
   ShaderMaterial,
 } from "three";
-import { useSession, useStale } from "../app/session";
-import { chosenReading, chosenText, useDisplay } from "../plan/display";
+import { chosenReading, chosenText, useDisplay } from "../display/display";
 import { colourAt, scaleOf } from "../plan/ramps";
 import { type FieldValues, fieldRequest, readField, useReadings } from "../readings/readings";
+import { usePicked, useStale } from "../session";
 import { useUnits } from "../units/quantities";
 import { resultOf } from "../units/results";
 import { geometryOf, solidsOf } from "./solids";
@@ -55,7 +55,7 @@ const SHARE = 0.06;
 
 /** The deflected floor in space, to a scale of one's own, moving on request; supports stand still beneath it. */
 export function MovingView(props: { close: () => void }) {
-  const { document, fields, shownRun, floor } = useSession();
+  const { document, fields, shownRun, floor } = usePicked("document", "fields", "shownRun", "floor");
   const stale = useStale();
   const display = useDisplay();
   const catalogue = useReadings((r) => r.catalogue);

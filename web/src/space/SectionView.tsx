@@ -1,9 +1,9 @@
 import { useEffect, useState } from "react";
 import { api } from "../api/client";
 import type { components } from "../api/generated";
-import { useSession } from "../app/session";
 import { itemOf, type Kind } from "../model/floor";
 import { useGesture } from "../plan/tools/gesture";
+import { usePicked } from "../session";
 import { measured, useUnits } from "../units/quantities";
 
 type Piece = components["schemas"]["PieceState"];
@@ -11,7 +11,7 @@ type Piece = components["schemas"]["PieceState"];
 /** The section along the line that was drawn last, to scale, with levels and thicknesses. */
 export function SectionView() {
   const kept = useGesture((g) => g.kept);
-  const { floor, document, choose, chosen } = useSession();
+  const { floor, document, choose, chosen } = usePicked("floor", "document", "choose", "chosen");
   const system = useUnits((u) => u.system);
   const [pieces, setPieces] = useState<Piece[]>([]);
   const line = kept?.tool === "section" ? kept : null;

@@ -11,8 +11,9 @@ import {
   Raycaster,
   Vector2,
 } from "three";
-import { useSession } from "../app/session";
-import { nameOf, type Ref } from "../model/floor";
+import { nameOf } from "../kinds";
+import type { Ref } from "../model/floor";
+import { usePicked } from "../session";
 import { geometryOf, solidsOf } from "./solids";
 import { stageIn } from "./stage";
 
@@ -27,7 +28,7 @@ const CHOSEN = "#b4532a";
 
 /** The floor as it is cast: orbit by dragging, pick by clicking. */
 export function SpaceView(props: { close: () => void }) {
-  const { document, chosen, choose, floor } = useSession();
+  const { document, chosen, choose, floor } = usePicked("document", "chosen", "choose", "floor");
   const holder = useRef<HTMLDivElement>(null);
   const [ready, setReady] = useState(false);
   const meshes = useRef<Mesh<BufferGeometry, MeshLambertMaterial>[]>([]);

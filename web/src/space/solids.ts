@@ -1,7 +1,7 @@
 import { type BufferGeometry, ExtrudeGeometry, Path, Shape } from "three";
 import { type FloorDocument, itemsOf, type Kind, type Ref, type Slab, type Vertex } from "../model/floor";
 import { isInside, type Point, points } from "../model/outlines";
-import { columnOutline, wallOutline } from "../plan/shapes";
+import { columnOutline, wallOutline } from "../model/shapes";
 
 export type Solid = { ref: Ref; outline: Point[]; holes: Point[][]; bottom: number; top: number; faint: boolean };
 

@@ -26,7 +26,7 @@ export function use(value: number | null): string {
   return value >= 99 ? "≥99" : value.toFixed(2);
 }
 
-export type Mark = "pass" | "near" | "fail" | "none";
+export type Mark = "pass" | "near" | "fail" | "none" | "bare";
 
 export function markOf(utilisation: number | null): Mark {
   if (utilisation === null) return "none";
@@ -34,7 +34,13 @@ export function markOf(utilisation: number | null): Mark {
   return utilisation > 0.95 ? "near" : "pass";
 }
 
-export const SIGN: Record<Mark, string> = { pass: "✓", near: "~", fail: "✕", none: "–" };
+/** The mark of a row: what is not all covered is no plain pass. */
+export function rowMark(row: { utilisation: number | null; status: string }): Mark {
+  const mark = markOf(row.utilisation);
+  return row.status === "uncovered" && mark !== "fail" ? "bare" : mark;
+}
+
+export const SIGN: Record<Mark, string> = { pass: "✓", near: "~", fail: "✕", none: "–", bare: "○" };
 
 /** A number as typed, with its unit suffix if it has one, in the unit that the field shows; null if it is none. */
 export function typed(text: string, unit: string): number | null {

@@ -50,18 +50,3 @@ export function figureOf(value: number, unit: string, system: System, digits?: n
 export function resultOf(value: number, unit: string, system: System, digits?: number): string {
   return `${figureOf(value, unit, system, digits)} ${toldUnit(unit, system).unit}`.trim();
 }
-
-/**
- * A line of a trace in the project's units: every figure that a unit follows is told anew. Bare numbers stay as they
- * are: the line must have units on all its measures.
- */
-export function toldText(text: string, system: System): string {
-  if (system === "SI") return text;
-  return text.replace(
-    /([−-]?\d[\d.]*) (mm²\/m|kNm\/m|kN\/m|kNm|kN|kPa|mm|m²|m)(?![\w²/])/g,
-    (whole, figure: string, unit: string) => {
-      const value = Number(figure.replace("−", "-"));
-      return Number.isFinite(value) ? resultOf(value, unit === "kPa" ? "stress" : unit, system) : whole;
-    },
-  );
-}

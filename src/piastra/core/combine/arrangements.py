@@ -75,9 +75,7 @@ def places_of(panels: Panels, angle: float) -> Ints:
 
 def arrangements(panels: Panels, angle: float, supports: Sequence[Held]) -> list[Arrangement]:
     """All, both chequerboards, alternate strips and two adjacent strips in each direction, and the panels around each
-    support; each choice of panels once.
-
-    Sources: EN 1992-1-1, 5.1.3 (1)P (alternate spans, two adjacent spans); ACI 318-19, 6.4.3.3.
+    support; each choice of panels once. A standard says which of them it asks for.
     """
     if not panels:
         return []
@@ -109,21 +107,6 @@ def arrangements(panels: Panels, angle: float, supports: Sequence[Held]) -> list
         elif chosen:
             out[chosen] = Arrangement(name, frozenset({rule}), chosen)
     return list(out.values())
-
-
-def by_standard(standard: str, found: Sequence[Arrangement], live_over_dead: float) -> list[Arrangement]:
-    """The arrangements that a standard asks for, out of :func:`arrangements`.
-
-    EN 1992-1-1, 5.1.3 (1)P: all, alternate spans, two adjacent spans. ACI 318-19, 6.4.3.2: all panels alone where the
-    live load is at most three quarters of the dead load; 6.4.3.3: else three quarters of the live load on alternate
-    panels and on the panels around a support, and all of it on all panels.
-    """
-    if standard == "ACI 318-19":
-        if live_over_dead <= 0.75:
-            return [a for a in found if "all" in a.rules]
-        chosen = [a for a in found if a.rules & {"all", "alternate", "around"}]
-        return [a if "all" in a.rules else replace(a, share=0.75) for a in chosen]
-    return [a for a in found if a.rules - {"around"}]
 
 
 def shares_of(found: Sequence[Arrangement], units: Sequence[Unit]) -> Array:

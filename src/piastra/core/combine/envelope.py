@@ -10,7 +10,8 @@ import numpy.typing as npt
 
 from piastra.core.loads.vectors import Unit
 from piastra.core.model import Floor
-from piastra.core.model.loading import Combination
+from piastra.core.model.loading import LASTING, Combination
+from piastra.core.trace import Loaded
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -29,6 +30,11 @@ class Factors:
     always: Array
     pattern: Array
     shares: Array | None = None
+
+    @property
+    def lasting(self) -> bool:
+        """Whether long-term deflection is checked under it."""
+        return self.limit_state in LASTING
 
     @property
     def full(self) -> Array:
@@ -101,7 +107,7 @@ def companions(values: Array, along: Array, combinations: Sequence[Factors], cho
     return out
 
 
-def governing_panels(values: Array, factors: Factors, units: tuple[Unit, ...], greatest: bool) -> list[str]:
-    """The loaded panels (``case: panel``) of the arrangement that makes one quantity (r,) greatest (or least)."""
+def governing_panels(values: Array, factors: Factors, units: Sequence[Unit], greatest: bool) -> tuple[Loaded, ...]:
+    """The loaded panels of the arrangement that makes one quantity (r,) greatest (or least)."""
     on = presence(values, factors, greatest)
-    return [f"{units[k].case}: {units[k].panel or 'all'}" for k in np.flatnonzero(on * factors.pattern)]
+    return tuple(Loaded(units[k].case, units[k].panel) for k in np.flatnonzero(on * factors.pattern).tolist())

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal
 
 from piastra.core.model.loading import Combination, CombinationSet, LoadCase, SetRow
 
@@ -16,9 +15,7 @@ def _kind(case: LoadCase, cases: Sequence[LoadCase]) -> str:
     return f"{base} {number + 1}" if number else base
 
 
-def set_of(
-    label: str, standard: Literal["EN 1992-1-1", "ACI 318-19"], rows: Sequence[Combination], cases: Sequence[LoadCase]
-) -> CombinationSet:
+def set_of(label: str, standard: str, rows: Sequence[Combination], cases: Sequence[LoadCase]) -> CombinationSet:
     """The rows as a set that other floors can take."""
     kinds = {c.id: _kind(c, cases) for c in cases}
     kept = [

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -17,10 +18,13 @@ from piastra.core.combine.envelope import Factors, companion, envelope, governin
 from piastra.core.geometry.axes import Held
 from piastra.core.loads.vectors import Unit
 from piastra.core.mesh.locate import Elements, find, weights
+from piastra.core.trace import Loaded
 
 Array = npt.NDArray[np.float64]
 
 FRACTIONS = np.linspace(0.0, 1.0, 21)
+ALONG = 0.5
+"""The chord of a support's curve is no span where its middle is so near (m) to the support, or a twentieth of its length."""
 LEAST_OVERHANG = 0.6
 """An edge that stands out so far (m) from the supports is checked as a cantilever."""
 
@@ -29,13 +33,25 @@ LEAST_OVERHANG = 0.6
 class Line:
     """A line between two supports, or from the supports' outline to an overhanging edge (``cantilever``).
 
-    ``ends`` (2, 2) m; ``span`` m, of a cantilever twice its length.
+    ``ends`` (2, 2) m; ``span`` m, of a cantilever twice its length. ``number`` counts lines of the same supports.
     """
 
     labels: tuple[str, ...]
     ends: Array
     span: float
     cantilever: bool
+    number: int = 1
+
+    @property
+    def id(self) -> str:
+        """The line's identity in its floor."""
+        name = "~".join(self.labels) + ("~edge" if self.cantilever else "")
+        return name if self.number == 1 else f"{name}~{self.number}"
+
+    @property
+    def label(self) -> str:
+        """How the line is called."""
+        return f"cantilever off {self.labels[0]}" if self.cantilever else "–".join(self.labels)
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +66,7 @@ class Sag:
     w_ends: tuple[float, float]
     fraction: float
     combination: str
-    panels: tuple[str, ...]
+    panels: tuple[Loaded, ...]
 
     @property
     def utilisation(self) -> float:
@@ -103,18 +119,37 @@ def lines(held: Sequence[Held], region: BaseGeometry) -> list[Line]:
     elif len(xy) == 2:
         pairs.add((0, 1))
     found = []
+    shapes = {name: shapely.unary_union([h.shape for h in held if h.label == name]) for name in set(labels)}
     tree = shapely.STRtree(shapely.points(xy)) if len(xy) else None
     on_floor = solid.buffer(0.01)
     for i, j in sorted(pairs):
         line = LineString(xy[[i, j]])
-        if labels[i] == labels[j] or line.length < 1.0 or line.intersection(on_floor).length < 0.98 * line.length:
+        if (
+            (labels[i] == labels[j] and _runs_along(line, shapes[labels[i]]))
+            or line.length < 1.0
+            or line.intersection(on_floor).length < 0.98 * line.length
+        ):
             continue
         assert tree is not None
         near = set(map(int, tree.query(line, predicate="dwithin", distance=0.25))) - {i, j}
         if any(0.3 < line.project(shapely.Point(xy[n])) < line.length - 0.3 for n in near):
             continue
         found.append(Line((labels[i], labels[j]), xy[[i, j]], float(line.length), False))
-    return found + _overhangs(held, solid)
+    return _numbered(found + _overhangs(held, solid))
+
+
+def _runs_along(line: LineString, support: BaseGeometry) -> bool:
+    """Whether a line between two points of one support lies on it, and does not cross the floor between its legs."""
+    return bool(line.interpolate(0.5, normalized=True).distance(support) < max(ALONG, 0.05 * line.length))
+
+
+def _numbered(found: list[Line]) -> list[Line]:
+    seen: Counter[str] = Counter()
+    out = []
+    for line in found:
+        seen[line.id] += 1
+        out.append(replace(line, number=seen[line.id]))
+    return out
 
 
 def _overhangs(held: Sequence[Held], solid: BaseGeometry) -> list[Line]:
@@ -173,7 +208,7 @@ def sags(checked: Sequence[Line], elements: Elements, w: Array, combinations: li
             worst = Sag(
                 line, float(greatest[k]), line.span / span_over, (float(place[0]), float(place[1])), both[0],
                 (both[1], both[2]), float(FRACTIONS[k]), factors.combination,
-                tuple(governing_panels(relative[i, k], factors, units, greatest=True)),
+                governing_panels(relative[i, k], factors, units, greatest=True),
             )  # fmt: skip
         if worst is not None and np.isfinite(worst.sag):
             best.append(worst)

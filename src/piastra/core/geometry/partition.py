@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -78,6 +79,47 @@ def _merged(segments: Sequence[LineString], tolerance: float) -> list[LineString
     return [LineString(p) for p in at if (p[0] != p[1]).any()]
 
 
+TOUCHING = 3 * GRID
+"""A corner so near (m) to a segment lies on it: rounded to the grid, edges at an angle pass each other's corners by as much."""
+
+
+def _bent(segments: Sequence[LineString]) -> list[LineString]:
+    """The segments led through every corner that all but lies on them, each once, and corners all but in one place made one. Without this, two edges that are one but
+    for rounding leave a wedge between them that cannot be meshed."""
+    ends = np.array([shapely.get_coordinates(s) for s in segments]).reshape(-1, 2)
+    keys = np.round(ends / GRID).astype(np.int64)
+    _, first, number = np.unique(keys, axis=0, return_index=True, return_inverse=True)
+    xy, points = ends[first], shapely.points(ends[first])
+    near, other = shapely.STRtree(points).query(points, predicate="dwithin", distance=TOUCHING)
+    # The corner at which more edges meet stays where it is: the others may be ends that stick out by a hair.
+    meeting = np.bincount(number.ravel(), minlength=len(xy))
+    same = np.arange(len(xy))
+    for a, b in zip(near.tolist(), other.tolist(), strict=True):
+        if (-meeting[a], a) < (-meeting[b], b):
+            same[same == same[b]] = same[a]
+    start, stop = same[number.reshape(-1, 2)].T
+    kept = np.unique(same)
+    found, segment = shapely.STRtree(shapely.linestrings(xy[np.column_stack([start, stop])])).query(
+        points[kept], predicate="dwithin", distance=TOUCHING
+    )
+    point = kept[found]
+    strange = (point != start[segment]) & (point != stop[segment]) & (start[segment] != stop[segment])
+    if not strange.any() and len(kept) == len(xy):
+        return list(segments)
+    on: dict[int, list[int]] = {}
+    for p, s in zip(point[strange].tolist(), segment[strange].tolist(), strict=True):
+        on.setdefault(s, []).append(p)
+    pairs: dict[tuple[int, int], LineString] = {}
+    for s in range(len(segments)):
+        way = xy[stop[s]] - xy[start[s]]
+        between = sorted(on.get(s, []), key=lambda p: float((xy[p] - xy[start[s]]) @ way))
+        chain = [int(start[s]), *between, int(stop[s])]
+        for a, b in pairwise(chain):
+            if a != b:
+                pairs.setdefault((min(a, b), max(a, b)), LineString(xy[[a, b]]))
+    return list(pairs.values())
+
+
 def partition(lines: Sequence[BaseGeometry], region: BaseGeometry, tolerance: float = 0.0) -> Partition:
     """Cut ``region`` (polygonal) by ``lines`` into faces; lines outside the region are dropped.
 
@@ -98,6 +140,7 @@ def partition(lines: Sequence[BaseGeometry], region: BaseGeometry, tolerance: fl
     segments = list(shapely.get_parts(shapely.unary_union(segments, grid_size=GRID)))
     if tolerance > 0:
         segments = list(shapely.get_parts(shapely.unary_union(_merged(segments, tolerance), grid_size=GRID)))
+    segments = _bent(segments)
     candidates = shapely.get_parts(shapely.polygonize(segments))
     inside = np.array([shapely.get_coordinates(p.representative_point())[0] for p in candidates]).reshape(-1, 2)
     keep = shapely.contains_xy(region, inside[:, 0], inside[:, 1]) if len(inside) else np.zeros(0, bool)

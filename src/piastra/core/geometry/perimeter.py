@@ -41,7 +41,7 @@ class Perimeter:
 
     def first_moment(self, angle: float) -> float:
         """Integral of ``|e| dl`` (m2), ``e`` the distance from the axis through the centroid at ``angle`` rad:
-        the plastic distribution W_1 of EN 1992-1-1 (6.40)."""
+        the first moment of a plastic distribution."""
         normal = np.array([-np.sin(angle), np.cos(angle)])
         e = (self.segments - np.array(self.centroid)) @ normal
         l = np.hypot(*(self.segments[:, 1] - self.segments[:, 0]).T)
@@ -103,19 +103,19 @@ def _perimeter(loaded: BaseGeometry, distance: float, solid: BaseGeometry, inner
 
 
 def control_perimeter(
-    loaded: Polygon, distance: float, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float
+    loaded: Polygon, distance: float, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], reach: float
 ) -> Perimeter | None:
     """The shortest admissible perimeter at ``distance`` m from a convex loaded area.
 
     ``solid`` is the floor with its openings filled. Near free edges the loaded area is continued to the edge, so
     that the perimeter meets it at a right angle, if that is shorter. The part between the tangents from the
-    column's middle to an opening within 6 ``d`` is left out. Source: EN 1992-1-1, 6.4.2 (1) to (4), figures
-    6.13 to 6.15.
+    column's middle to an opening within ``reach`` m of it is left out. Distance and reach are the standard's; the
+    construction is that of EN 1992-1-1, 6.4.2, figures 6.13 to 6.15.
     """
     centre = loaded.intersection(solid).centroid
     cones = []
     for label, opening in openings:
-        if opening.distance(loaded) <= 6 * d and not opening.contains(centre):
+        if opening.distance(loaded) <= reach and not opening.contains(centre):
             wedge = MultiPoint([*opening.exterior.coords, (centre.x, centre.y)]).convex_hull
             cones.append((label, scale(wedge, 50.0, 50.0, origin=(centre.x, centre.y))))
     inner = solid.buffer(-1e-4)

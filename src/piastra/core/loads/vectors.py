@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from itertools import pairwise
@@ -27,7 +26,6 @@ Array = npt.NDArray[np.float64]
 
 NEGLIGIBLE = 1e-4
 """A share of a pattern case that lies on no panel up to this is rounding of the panels' borders."""
-KEPT_SHAPES = 400
 TOLD_LOSS = 0.005
 """A share of a load off the floor beyond this is told; chords of curved edges stay below it."""
 
@@ -67,7 +65,7 @@ class Piece:
 class LoadVectors:
     """``vectors`` (n, 5, r) for the r ``units``; ``applied`` (r,) kN downwards; ``panels`` by label; the sums of
     each load; the ``pieces`` that the loads fall into; ``weight`` (e,) kN/m2 of the elements; the ``shapes`` of the
-    loads (None: the whole floor)."""
+    loads (None: the whole floor); the nodal ``shares`` (n,) m2 of areas, by their shape."""
 
     units: tuple[Unit, ...]
     vectors: Array
@@ -78,6 +76,7 @@ class LoadVectors:
     weight: Array
     shapes: tuple[BaseGeometry | None, ...]
     messages: tuple[Message, ...]
+    shares: Mapping[bytes, Array] = field(default_factory=dict, repr=False)
 
     def of_case(self, case: str) -> list[int]:
         """Columns of a case."""
@@ -86,44 +85,55 @@ class LoadVectors:
 
 @dataclass(frozen=True, slots=True)
 class Ground:
-    """What loads fall on: the elements, the meshed ``area``, the part of it that belongs to each slab, and the
-    nodes of each column's footprint."""
+    """What loads fall on: the elements with the nodal shares ``whole`` (e, 4) m2 of each, the meshed ``area``, the part of it
+    that belongs to each slab, and the nodes of each column's footprint."""
 
     elements: Elements
+    whole: Array
     area: BaseGeometry
     slabs: Mapping[str, BaseGeometry]
     footprints: tuple[npt.NDArray[np.int64], ...]
-    whole: list[Array] = field(default_factory=list)
-    shares: OrderedDict[bytes, Array] = field(default_factory=OrderedDict)
+
+
+@dataclass(slots=True)
+class _Spread:
+    """Nodal shares while vectors are made: those ``known`` from before, and those ``used`` now."""
+
+    ground: Ground
+    known: Mapping[bytes, Array]
+    used: dict[bytes, Array] = field(default_factory=dict)
 
     def over_elements(self, plane: Plane) -> Array:
-        """:func:`element_weights`; those of a load of 1 are kept."""
+        """Nodal shares (e, 4) kN of a load on all elements."""
         if plane[1] or plane[2]:
-            return element_weights(self.elements, plane)
-        if not self.whole:
-            self.whole.append(element_weights(self.elements))
-        return plane[0] * self.whole[0]
+            return element_weights(self.ground.elements, plane)
+        return plane[0] * self.ground.whole
 
     def over(self, shape: BaseGeometry) -> Array:
-        """Nodal shares (n,) m2 of an area, kept for the shapes last asked for: most edits change values only."""
+        """Nodal shares (n,) m2 of an area: most edits change values only, so shapes are often known."""
         key = shape.wkb
-        if key not in self.shares:
-            self.shares[key] = over_area(self.elements, self.over_elements((1.0, 0.0, 0.0)), shape)
-        self.shares.move_to_end(key)
-        while len(self.shares) > KEPT_SHAPES:
-            self.shares.popitem(last=False)
-        return self.shares[key]
+        if key not in self.used:
+            found = self.known.get(key)
+            self.used[key] = over_area(self.ground.elements, self.ground.whole, shape) if found is None else found
+        return self.used[key]
 
 
-def load_vectors(floor: Floor, ground: Ground, weight: Array, panels: tuple[tuple[str, Polygon], ...]) -> LoadVectors:
+def load_vectors(
+    floor: Floor,
+    ground: Ground,
+    weight: Array,
+    panels: tuple[tuple[str, Polygon], ...],
+    known: Mapping[bytes, Array] | None = None,
+) -> LoadVectors:
     """All unit load vectors of a floor.
 
-    ``weight`` (e,) kN/m2 is the elements' self-weight. A pattern case has one unit a panel, and one more for
+    ``weight`` (e,) kN/m2 is the elements' self-weight; ``known`` are shares of shapes on the same ground. A pattern case has one unit a panel, and one more for
     what lies on no panel. Loads need not fit the mesh; what falls off the floor is told.
     """
     elements, mesh_area = ground.elements, ground.area
     n = len(elements.xy)
-    whole = ground.over_elements((1.0, 0.0, 0.0))
+    whole = ground.whole
+    spread = _Spread(ground, known or {})
     units: list[Unit] = []
     vectors: list[Array] = []
     sums: list[LoadSum] = []
@@ -139,7 +149,7 @@ def load_vectors(floor: Floor, ground: Ground, weight: Array, panels: tuple[tupl
             sums.append(LoadSum("self-weight", case.id, own, own, 0.0, mesh_area.area))
         total = total[:-1]
         for i in mine:
-            vector = _vector(floor, floor.loads[i], ground, shapes_of[i])
+            vector = _vector(floor, floor.loads[i], spread, shapes_of[i])
             total = total + vector
             sums.append(_sum(floor, floor.loads[i], shapes_of[i], float(vector[:, 2].sum()), mesh_area, messages))
         if not case.pattern or not panels:
@@ -153,7 +163,7 @@ def load_vectors(floor: Floor, ground: Ground, weight: Array, panels: tuple[tupl
             part = np.zeros((n, 5))
             found = [(i, shapes[k]) for i, shapes in zip(mine, cut, strict=True) if not shapes[k].is_empty]
             for i, shape in found:
-                part += _vector(floor, floor.loads[i], ground, shape)
+                part += _vector(floor, floor.loads[i], spread, shape)
             if np.abs(part).max() > 0:
                 pieces += [Piece(i, len(units), shape) for i, shape in found]
                 units.append(Unit(case.id, label))
@@ -172,7 +182,7 @@ def load_vectors(floor: Floor, ground: Ground, weight: Array, panels: tuple[tupl
     stacked = np.stack(vectors, axis=2) if vectors else np.zeros((n, 5, 0))
     return LoadVectors(
         tuple(units), stacked, stacked[:, 2].sum(axis=0), panels, tuple(sums), tuple(pieces), weight, tuple(shapes_of),
-        tuple(messages),
+        tuple(messages), spread.used,
     )  # fmt: skip
 
 
@@ -204,7 +214,7 @@ def patch_of(load: PointLoad) -> Polygon | None:
     return rotate(shapely.box(x - b, y - d, x + b, y + d), load.patch.angle_deg, origin=(x, y))
 
 
-def _pressure(load: PointLoad) -> Plane:
+def pressure_of(load: PointLoad) -> Plane:
     """The plane of pressure under a patch that has the load's force and moments about its centre."""
     assert load.patch is not None
     b, d = load.patch.b_m, load.patch.d_m
@@ -267,37 +277,37 @@ def _sum(
     return LoadSum(load.id, load.case, given, on, lost, area, length)
 
 
-def _vector(floor: Floor, load: Load, ground: Ground, shape: BaseGeometry | None) -> Array:
+def _vector(floor: Floor, load: Load, spread: _Spread, shape: BaseGeometry | None) -> Array:
     """Nodal vector (n, 5) of a load, or of the part of it with the given shape (None: on all elements)."""
-    elements = ground.elements
+    ground, elements = spread.ground, spread.ground.elements
     out = np.zeros((len(elements.xy) + 1, 5))
     if isinstance(load, AreaLoad):
         plane = plane_of(floor, load)
         if shape is None:
-            np.add.at(out[:, 2], elements.nodes, ground.over_elements(plane))
+            np.add.at(out[:, 2], elements.nodes, spread.over_elements(plane))
         elif shape.area > 0:
-            out[:-1, 2] = _on_area(ground, shape, plane)
+            out[:-1, 2] = _on_area(spread, shape, plane)
     elif isinstance(load, LineLoad):
         line = LineString(load.line)
         for run in shapely.get_parts(shape):
             if isinstance(run, LineString) and run.length > 0:
-                ends = [_value_at(floor, load, line, shapely.Point(p)) for p in (run.coords[0], run.coords[-1])]
+                ends = [value_at(floor, load, line, shapely.Point(p)) for p in (run.coords[0], run.coords[-1])]
                 out[:-1, 2] += along_line(elements, run, (ends[0], ends[1]))[0]
     elif isinstance(load, JointLoad):
         _on_joint(floor, load, ground, out)
     elif load.patch is not None:
         patch = patch_of(load)
         assert patch is not None
-        out[:-1, 2] = _on_area(ground, patch, _pressure(load))
+        out[:-1, 2] = _on_area(spread, patch, pressure_of(load))
     else:
         _at_point(elements, np.array(load.at), load, out)
     return out[:-1]
 
 
-def _on_area(ground: Ground, shape: BaseGeometry, plane: Plane) -> Array:
+def _on_area(spread: _Spread, shape: BaseGeometry, plane: Plane) -> Array:
     if plane[1] == 0.0 and plane[2] == 0.0:
-        return plane[0] * ground.over(shape)
-    return over_area(ground.elements, ground.over_elements(plane), shape, plane)
+        return plane[0] * spread.over(shape)
+    return over_area(spread.ground.elements, spread.over_elements(plane), shape, plane)
 
 
 def _at_point(elements: Elements, at: Array, load: PointLoad | JointLoad, out: Array) -> None:
@@ -341,74 +351,6 @@ def _on_joint(floor: Floor, load: JointLoad, ground: Ground, out: Array) -> None
         out[:-1, 4] += m * axis[0]
 
 
-def _value_at(floor: Floor, load: LineLoad, line: LineString, point: shapely.Point) -> float:
+def value_at(floor: Floor, load: LineLoad, line: LineString, point: shapely.Point) -> float:
     q0, q1 = ends_of(floor, load)
     return q0 + (q1 - q0) * line.project(point) / line.length
-
-
-@dataclass(frozen=True, slots=True)
-class Clipped:
-    """An ``area`` with the elements that it cuts out: their numbers, the ``size`` (k,) m2 and ``middle`` (k, 2) m of
-    each part inside."""
-
-    area: BaseGeometry
-    element: npt.NDArray[np.int64]
-    size: Array
-    middle: Array
-
-
-def clip(elements: Elements, area: BaseGeometry) -> Clipped:
-    """Cut an area out of the mesh."""
-    near = elements.tree.query(area, predicate="intersects")
-    parts = shapely.intersection(elements.shapes[near], area)
-    size = shapely.area(parts)
-    on = size > 0
-    return Clipped(area, near[on], size[on], shapely.get_coordinates(shapely.centroid(parts[on])).reshape(-1, 2))
-
-
-def load_within(floor: Floor, loads: LoadVectors, areas: list[Clipped]) -> Array:
-    """Load (kN) of each unit inside each of ``areas``, (areas, units)."""
-    out = np.zeros((len(areas), len(loads.units)))
-    heavy = {c.id for c in floor.load_cases if c.nature == "self_weight"}
-    heavy_units = [k for k, u in enumerate(loads.units) if u.case in heavy]
-    everywhere = [p for p in loads.pieces if p.shape is None]
-    bounded = [(p, _reach(floor.loads[p.load], p.shape)) for p in loads.pieces if p.shape is not None]
-    tree = shapely.STRtree([shape for _, shape in bounded])
-    for a, part in enumerate(areas):
-        if part.area.is_empty:
-            continue
-        out[a, heavy_units] += float((part.size * loads.weight[part.element]).sum())
-        for piece in everywhere:
-            load = floor.loads[piece.load]
-            assert isinstance(load, AreaLoad)
-            out[a, piece.unit] += float(at_points(plane_of(floor, load), part.middle) @ part.size)
-        for k in tree.query(part.area, predicate="intersects"):
-            piece, shape = bounded[k]
-            load, common = floor.loads[piece.load], shape.intersection(part.area)
-            if isinstance(load, AreaLoad):
-                out[a, piece.unit] += volume(plane_of(floor, load), common)
-            elif isinstance(load, LineLoad):
-                line = LineString(load.line)
-                out[a, piece.unit] += sum(
-                    run.length * _value_at(floor, load, line, run.interpolate(0.5, normalized=True))
-                    for run in shapely.get_parts(common) if isinstance(run, LineString)
-                )  # fmt: skip
-            elif isinstance(load, PointLoad) and load.patch is not None:
-                out[a, piece.unit] += volume(_pressure(load), common)
-            else:
-                out[a, piece.unit] += load.F_kN * (common.length / shape.length if shape.length else 1.0)
-    return out
-
-
-def _reach(load: Load, shape: BaseGeometry) -> BaseGeometry:
-    return (patch_of(load) if isinstance(load, PointLoad) else None) or shape
-
-
-def joint_moments(floor: Floor, loads: LoadVectors, support: str) -> Array:
-    """Moments (2, r) kNm about x and y that joint loads bring to a support in each unit."""
-    out = np.zeros((2, len(loads.units)))
-    for piece in loads.pieces:
-        load = floor.loads[piece.load]
-        if isinstance(load, JointLoad) and load.support == support:
-            out[:, piece.unit] += (load.Mx_kNm, load.My_kNm)
-    return out

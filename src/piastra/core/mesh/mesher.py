@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import threading
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 import gmsh
 import numpy as np
 import numpy.typing as npt
 import shapely
 
-from piastra.core.mesh.plan import MERGED, Plan
-from piastra.core.mesh.quality import Quality, assess, smooth, split_poor_quads
+from piastra.core.mesh.pairing import FLAT, paired, without_slivers
+from piastra.core.mesh.plan import MERGED, Linework
+from piastra.core.mesh.quality import Quality, angles, assess, smooth, split_poor_quads
 from piastra.core.model import Refusal, RefusedError
 from piastra.core.model.message import Message
 
@@ -46,27 +48,32 @@ class Mesh:
         return len(self.quads) + len(self.tris)
 
 
-def make_mesh(plan: Plan) -> Mesh:
+def make_mesh(plan: Linework) -> Mesh:
     """Mesh every face of the plan with quadrilaterals and a few triangles.
 
-    Raises :class:`RefusedError` with the place when Gmsh cannot mesh a face.
+    Raises :class:`RefusedError` with the place of a face that no algorithm and no size can mesh.
     Source: Gmsh (Geuzaine and Remacle 2009), frontal Delaunay for quadrilaterals, blossom recombination.
     """
     with _GMSH:
-        gmsh.initialize(interruptible=False)
-        try:
-            gmsh.option.setNumber("General.Terminal", 0)
-            gmsh.option.setNumber("General.NumThreads", 1)
-            return _mesh(plan)
-        except RefusedError:
-            raise
-        except Exception as error:
-            raise RefusedError([Refusal("slabs", f"cannot be meshed ({error}); look for slivers and gaps")]) from None
-        finally:
-            gmsh.finalize()
+        told = ""
+        for share in SIZES:
+            gmsh.initialize(interruptible=False)
+            try:
+                gmsh.option.setNumber("General.Terminal", 0)
+                gmsh.option.setNumber("General.NumThreads", 1)
+                return _mesh(replace(plan, size=share * plan.size))
+            except SpoiltError as error:
+                told = str(error)
+            except RefusedError:
+                raise
+            except Exception as error:
+                raise RefusedError([Refusal("slabs", f"cannot be meshed ({error}); look for slivers and gaps")]) from None
+            finally:
+                gmsh.finalize()
+        raise RefusedError([Refusal("slabs", f"cannot be meshed {told}; remove the sliver there")])
 
 
-def _geometry(plan: Plan) -> list[int]:
+def _geometry(plan: Linework) -> list[int]:
     parts = plan.parts
     geo = gmsh.model.geo
     for i, (x, y) in enumerate(parts.points):
@@ -112,7 +119,7 @@ def _graded(points: list[int], fine: float, coarse: float, within: float, reach:
     return int(threshold)
 
 
-def _sizes(plan: Plan) -> bool:
+def _sizes(plan: Linework) -> bool:
     """Finer at footprints, graded to the target size; whether anything is finer at all."""
     parts = plan.parts
     field = gmsh.model.mesh.field
@@ -148,7 +155,7 @@ def _sizes(plan: Plan) -> bool:
     return bool(thresholds)
 
 
-def _regular(plan: Plan, surfaces: list[int]) -> None:
+def _regular(plan: Linework, surfaces: list[int]) -> None:
     """Rows of quadrilaterals in faces with four sides: opposite sides get the same number of elements."""
     parts = plan.parts
     length = np.hypot(*(parts.points[parts.edges[:, 1]] - parts.points[parts.edges[:, 0]]).T)
@@ -183,6 +190,17 @@ def _regular(plan: Plan, surfaces: list[int]) -> None:
 
 ALGORITHMS = (8, 6, 5)
 """Gmsh's numbers of surface algorithms, tried in this order: frontal for quadrilaterals, frontal, Delaunay."""
+TRIANGLES = 5
+"""The algorithm of the last rung."""
+SIZES = (1.0, 0.85, 0.7)
+"""Shares of the element size that are tried one after the other, before a plan is refused."""
+
+
+class SpoiltError(ValueError):
+    """A face that could not be meshed, by a point in it (m)."""
+
+    def __init__(self, at: Array) -> None:
+        super().__init__(f"near ({at[0]:.2f}, {at[1]:.2f})")
 
 
 def _nodes() -> tuple[Array, Ints]:
@@ -193,47 +211,79 @@ def _nodes() -> tuple[Array, Ints]:
     return flat.reshape(-1, 3)[:, :2], where
 
 
-def _folded(surface: int, xy: Array, where: Ints) -> bool:
-    """Whether Gmsh has left elements of both orientations in a surface, so that some lie on others."""
-    signs = []
+def _elements(surface: int, where: Ints) -> list[Ints]:
+    """Gmsh's elements of a surface, a block of triangles and one of quadrilaterals, by rows of nodes."""
+    blocks = []
     for kind, nodes in zip(*gmsh.model.mesh.getElements(2, surface)[::2], strict=True):
-        p = xy[where[nodes.reshape(-1, {2: 3, 3: 4}[int(kind)]).astype(np.int64)]]
+        blocks.append(where[nodes.reshape(-1, {2: 3, 3: 4}[int(kind)]).astype(np.int64)])
+    return blocks
+
+
+def _folded(blocks: list[Ints], xy: Array) -> bool:
+    """Whether elements of both orientations lie in a surface, so that some lie on others."""
+    signs = []
+    for block in blocks:
+        p = xy[block]
         q = np.roll(p, -1, axis=1)
         signs.append(np.sign((p[..., 0] * q[..., 1] - p[..., 1] * q[..., 0]).sum(axis=1)))
     return bool(signs) and np.ptp(np.concatenate(signs)) != 0
 
 
-def _generate(surfaces: list[int]) -> None:
+def _flat(blocks: list[Ints], xy: Array) -> bool:
+    """Whether a surface has a triangle with next to no angle."""
+    return any(b.shape[1] == 3 and angles(xy, _anticlockwise(xy, b)).min() < FLAT for b in blocks)
+
+
+def _generate(surfaces: list[int]) -> set[int]:
+    """Mesh all surfaces, poor ones with one algorithm after the other; those that end as plain triangles.
+
+    The last rung is a triangulation without recombination, whose triangles are paired afterwards: it cannot fold.
+    """
     gmsh.model.mesh.generate(2)
-    for algorithm in ALGORITHMS[1:]:
-        xy, where = _nodes()
-        poor = [s for s in surfaces if _folded(s, xy, where)]
-        if not poor:
-            return
+
+    def again(poor: list[int], algorithm: int) -> None:
         gmsh.model.mesh.clear([(2, s) for s in poor])
         for s in poor:
             gmsh.model.mesh.setAlgorithm(2, s, algorithm)
         gmsh.model.mesh.generate(2)
 
+    def failing(test: Callable[[list[Ints], Array], bool]) -> list[int]:
+        xy, where = _nodes()
+        return [s for s in surfaces if test(_elements(s, where), xy)]
 
-def _mesh(plan: Plan) -> Mesh:
+    for algorithm in ALGORITHMS[1:]:
+        poor = failing(_folded)
+        if not poor:
+            break
+        again(poor, algorithm)
+    poor = failing(lambda blocks, xy: _folded(blocks, xy) or _flat(blocks, xy))
+    if poor:
+        gmsh.option.setNumber("Mesh.RecombineAll", 0)
+        again(poor, TRIANGLES)
+        gmsh.option.setNumber("Mesh.RecombineAll", 1)
+    return set(poor)
+
+
+def _mesh(plan: Linework) -> Mesh:
     surfaces = _geometry(plan)
     graded = _sizes(plan)
     if not graded:
         _regular(plan, surfaces)
-    _generate(surfaces)
+    plain = _generate(surfaces)
     xy, where = _nodes()
     blocks: dict[int, list[Ints]] = {3: [], 4: []}
     faces: dict[int, list[Ints]] = {3: [], 4: []}
     for f, surface in enumerate(surfaces):
-        kinds, _, nodes = gmsh.model.mesh.getElements(2, surface)
-        if not len(kinds) or _folded(surface, xy, where):
-            at = plan.parts.inside[f]
-            raise RefusedError([Refusal("slabs", f"cannot be meshed near ({at[0]:.2f}, {at[1]:.2f}); remove the sliver there")])
-        for kind, block in zip(kinds, nodes, strict=True):
-            corners = {2: 3, 3: 4}[int(kind)]
-            blocks[corners].append(where[block.reshape(-1, corners).astype(np.int64)])
-            faces[corners].append(np.full(len(blocks[corners][-1]), f, dtype=np.int64))
+        found = _elements(surface, where)
+        if not found or _folded(found, xy):
+            raise SpoiltError(plan.parts.inside[f])
+        if surface in plain:
+            tris = without_slivers(xy, _anticlockwise(xy, np.concatenate(found)))
+            found = list(paired(xy, tris))
+        for block in found:
+            corners = block.shape[1]
+            blocks[corners].append(block)
+            faces[corners].append(np.full(len(block), f, dtype=np.int64))
     segments = []
     for e in range(len(plan.parts.edges)):
         _, _, nodes = gmsh.model.mesh.getElements(1, e + 1)
@@ -275,7 +325,7 @@ def _anticlockwise(xy: Array, elements: Ints) -> Ints:
     return np.where(area[:, None] > 0, elements, elements[:, ::-1])
 
 
-def _on_lines(plan: Plan, xy: Array, edges: Ints) -> dict[str, Ints]:
+def _on_lines(plan: Linework, xy: Array, edges: Ints) -> dict[str, Ints]:
     pieces: dict[str, list[Ints]] = {label: [] for label, _ in plan.lines}
     if not plan.lines:
         return {}
@@ -292,7 +342,7 @@ def _on_lines(plan: Plan, xy: Array, edges: Ints) -> dict[str, Ints]:
     return {label: np.unique(np.concatenate(parts), axis=0) for label, parts in pieces.items()}
 
 
-def _on_points(plan: Plan, xy: Array) -> dict[str, int]:
+def _on_points(plan: Linework, xy: Array) -> dict[str, int]:
     found = {}
     for label, at in plan.points:
         gap = np.hypot(*(xy - np.array(at)).T)
@@ -301,7 +351,7 @@ def _on_points(plan: Plan, xy: Array) -> dict[str, int]:
     return found
 
 
-def _on_footprints(plan: Plan, quads: Ints, tris: Ints, quad_face: Ints, tri_face: Ints) -> tuple[Ints, ...]:
+def _on_footprints(plan: Linework, quads: Ints, tris: Ints, quad_face: Ints, tri_face: Ints) -> tuple[Ints, ...]:
     quad_column, tri_column = plan.column[quad_face], plan.column[tri_face]
     return tuple(
         np.unique(np.concatenate([quads[quad_column == c].ravel(), tris[tri_column == c].ravel()]))
@@ -309,7 +359,7 @@ def _on_footprints(plan: Plan, quads: Ints, tris: Ints, quad_face: Ints, tri_fac
     )
 
 
-def _told(quality: Quality, plan: Plan) -> tuple[Message, ...]:
+def _told(quality: Quality, plan: Linework) -> tuple[Message, ...]:
     if quality.least_angle_deg >= 15:
         return ()
     x, y = quality.least_at

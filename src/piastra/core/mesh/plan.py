@@ -1,4 +1,4 @@
-"""The plan stage: which slab, thickening, footprint and bedding holds in each face of the floor."""
+"""The plan: the floor cut into faces, and which slab, thickening and bedding holds in each."""
 
 from __future__ import annotations
 
@@ -22,23 +22,16 @@ Ints = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True)
-class Plan:
-    """The partitioned floor.
+class Linework:
+    """The floor cut into faces by everything that changes its section or its support, and what the mesh must follow.
 
-    Per face (index into the floor's lists, -1 for none): ``slab``, ``thickening``, ``beam``, ``one_way`` and
-    ``stiffness`` (its areas of that kind), ``column`` (its footprint), ``bedding`` (its area support). ``lines``
-    are straight pieces of what holds the floor along a line. ``size`` is the target size of elements (m); ``region`` the concrete as
-    drawn, arcs in fine chords; ``footprints`` each column's footprint clipped to the floor (may be empty).
+    ``column`` (f,): the footprint in each face (index into the floor's columns, -1 for none). ``lines`` are straight pieces
+    of what holds the floor along a line. ``size`` is the target size of elements (m); ``region`` the concrete as drawn, arcs
+    in fine chords; ``footprints`` each column's footprint clipped to the floor (may be empty).
     """
 
     parts: Partition
-    slab: Ints
-    thickening: Ints
-    beam: Ints
-    one_way: Ints
-    stiffness: Ints
     column: Ints
-    bedding: Ints
     size: float
     region: BaseGeometry
     footprints: tuple[BaseGeometry, ...]
@@ -46,6 +39,73 @@ class Plan:
     points: tuple[tuple[str, tuple[float, float]], ...]
     messages: tuple[Message, ...]
     refinements: tuple[tuple[tuple[float, float], float, float], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Ranks:
+    """Order of thicknesses, which settles overlaps of equal priority: numbers for each slab, thickening and beam."""
+
+    slabs: tuple[int, ...]
+    thickenings: tuple[int, ...]
+    beams: tuple[int, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """Which slab, thickening, beam, area and bedding holds in each face of the ``linework``.
+
+    Per face (index into the floor's lists, -1 for none): ``slab``, ``thickening``, ``beam``, ``one_way`` and
+    ``stiffness`` (its areas of that kind), ``bedding`` (its area support).
+    """
+
+    linework: Linework
+    slab: Ints
+    thickening: Ints
+    beam: Ints
+    one_way: Ints
+    stiffness: Ints
+    bedding: Ints
+    overlaps: tuple[Message, ...]
+
+    @property
+    def parts(self) -> Partition:
+        """The faces."""
+        return self.linework.parts
+
+    @property
+    def column(self) -> Ints:
+        """The footprint in each face."""
+        return self.linework.column
+
+    @property
+    def size(self) -> float:
+        """Target size of elements, m."""
+        return self.linework.size
+
+    @property
+    def region(self) -> BaseGeometry:
+        """The concrete as drawn, m."""
+        return self.linework.region
+
+    @property
+    def footprints(self) -> tuple[BaseGeometry, ...]:
+        """Each column's footprint clipped to the floor, m."""
+        return self.linework.footprints
+
+    @property
+    def messages(self) -> tuple[Message, ...]:
+        """What the plan has to tell."""
+        return (*self.linework.messages, *self.overlaps)
+
+
+def ranks_of(floor: Floor) -> Ranks:
+    """The order of a floor's thicknesses."""
+    order = sorted({s.thickness_m for s in floor.slabs} | {t.thickness_m for t in floor.thickenings})
+    depths = sorted({b.depth_m for b in floor.beams})
+    return Ranks(
+        tuple(order.index(s.thickness_m) for s in floor.slabs), tuple(order.index(t.thickness_m) for t in floor.thickenings),
+        tuple(depths.index(b.depth_m) for b in floor.beams),
+    )  # fmt: skip
 
 
 def floor_region(floor: Floor, step: float | None = None) -> BaseGeometry:
@@ -99,7 +159,7 @@ def _owner(polygons: Sequence[BaseGeometry], rank: Sequence[tuple[float, ...]], 
     return owner
 
 
-def make_plan(floor: Floor) -> Plan:
+def make_linework(floor: Floor) -> Linework:
     """Partition the floor by everything that changes its section or its support.
 
     Raises :class:`RefusedError` when nothing of the floor is left.
@@ -162,43 +222,35 @@ def make_plan(floor: Floor) -> Plan:
             messages.append(Message("warning", label, "lies outside the floor and does not act; move it onto a slab", spot))
 
     parts = partition(lines, coarse, MERGED * size)
-    at = parts.inside
+    standing = _owner(prints, [(k,) for k in range(len(prints))], parts.inside)
+    finer = tuple(((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements)
+    return Linework(
+        parts, standing, size, region, tuple(prints), tuple(supports), tuple(points), tuple(messages), finer
+    )  # fmt: skip
+
+
+def make_plan(floor: Floor, linework: Linework, ranks: Ranks) -> Plan:
+    """Find out what holds in each face."""
+    size, at = linework.size, linework.parts.inside
     slabs = [polygon(s.outline, size) for s in floor.slabs]
-    slab = _owner(slabs, [(s.priority, s.thickness_m) for s in floor.slabs], at)
+    slab = _owner(slabs, [(s.priority, r) for s, r in zip(floor.slabs, ranks.slabs, strict=True)], at)
     if (slab < 0).any():
         # A face next to a chorded arc can lie a hair outside every outline: the nearest slab is its slab.
         for f in np.flatnonzero(slab < 0):
             slab[f] = int(np.argmin([s.distance(shapely.Point(at[f])) for s in slabs]))
     thick = _owner(
         [polygon(t.outline, size) for t in floor.thickenings],
-        [(t.priority, t.thickness_m) for t in floor.thickenings], at,
+        [(t.priority, r) for t, r in zip(floor.thickenings, ranks.thickenings, strict=True)], at,
     )  # fmt: skip
-    beam = _owner(beams, [(b.priority, b.depth_m) for b in floor.beams], at)
+    beams = [beam_outline(b, size) for b in floor.beams]
+    beam = _owner(beams, [(b.priority, r) for b, r in zip(floor.beams, ranks.beams, strict=True)], at)
     one_way = _owner([polygon(a.outline, size) for a in floor.one_way_areas], [(k,) for k in range(len(floor.one_way_areas))], at)
     stiffness = _owner(
         [polygon(a.outline, size) for a in floor.stiffness_areas], [(k,) for k in range(len(floor.stiffness_areas))], at
     )
-    footprints = _owner(prints, [(k,) for k in range(len(prints))], at)
+    beddings = [s for s in floor.supports if s.kind == "area"]
     bedding = _owner([polygon(s.outline, size) for s in beddings], [(k,) for k in range(len(beddings))], at)
-    messages += _overlaps(floor)
-    finer = tuple(((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements)
-    return Plan(
-        parts,
-        slab,
-        thick,
-        beam,
-        one_way,
-        stiffness,
-        footprints,
-        bedding,
-        size,
-        region,
-        tuple(prints),
-        tuple(supports),
-        tuple(points),
-        tuple(messages),
-        finer,
-    )
+    return Plan(linework, slab, thick, beam, one_way, stiffness, bedding, tuple(_overlaps(floor, ranks)))
 
 
 def _closed(xy: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
@@ -210,7 +262,7 @@ def _middle(line: LineString) -> tuple[float, float]:
     return point.x, point.y
 
 
-def _overlaps(floor: Floor) -> list[Message]:
+def _overlaps(floor: Floor, ranks: Ranks) -> list[Message]:
     found: list[Message] = []
     shapes = [polygon(s.outline) for s in floor.slabs]
     for i in range(len(shapes)):
@@ -220,7 +272,7 @@ def _overlaps(floor: Floor) -> list[Message]:
             if (
                 common.area > 1e-3
                 and a.priority == b.priority
-                and (a.thickness_m, a.top_offset_m) != (b.thickness_m, b.top_offset_m)
+                and (ranks.slabs[i], a.top_offset_m) != (ranks.slabs[j], b.top_offset_m)
             ):
                 c = common.centroid
                 found.append(

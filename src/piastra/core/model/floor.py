@@ -12,6 +12,7 @@ from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.model.members import Beam, Column, OneWayArea, Opening, Slab, StiffnessArea, Thickening, Wall
 from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.core.model.shapes import Label, Line, NotNegative, Number, Outline, Point, Positive, Record
+from piastra.core.model.standard_names import KNOWN, StandardName
 from piastra.core.model.supports import Support
 
 FORMAT = "piastra-floor"
@@ -98,7 +99,9 @@ class Floor(Record):
     format: Literal["piastra-floor"]
     version: Literal[1]
     name: Label = "Floor"
-    standard: Literal["EN 1992-1-1", "ACI 318-19"] = "EN 1992-1-1"
+    standard: StandardName = "EN 1992-1-1"
+    parameters: dict[Label, Number] = {}
+    """National values that replace the standard's recommended ones, by key (docs/formulas.md lists them)."""
     concretes: Annotated[list[Concrete], Field(min_length=1)]
     rebars: Annotated[list[Rebar], Field(min_length=1)]
     slabs: list[Slab]
@@ -134,6 +137,12 @@ class Floor(Record):
         if found:
             raise RefusedError(found)
         return self
+
+
+def concretes_used(floor: Floor) -> set[str]:
+    """Ids of the concretes that something of a floor is made of."""
+    of_members = {m.concrete for m in floor.columns} | {m.concrete for m in floor.walls}
+    return of_members | {s.concrete for s in floor.slabs} | {b.concrete for b in floor.beams}
 
 
 class _Labelled(Protocol):
@@ -174,6 +183,9 @@ def _dangling(floor: Floor) -> Iterable[Refusal]:
     concretes = {c.id for c in floor.concretes}
     rebars = {r.id for r in floor.rebars}
     cases = {c.id for c in floor.load_cases}
+    for key in floor.parameters:
+        if key not in KNOWN[floor.standard]:
+            yield Refusal(f"parameters.{key}", f"is no value that {floor.standard} leaves open; remove it")
     users: list[tuple[str, Sequence[Any]]] = [
         ("slabs", floor.slabs), ("beams", floor.beams), ("columns", floor.columns), ("walls", floor.walls),
     ]  # fmt: skip

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from piastra.core.model.shapes import Label, Line, NotNegative, Number, Outline, Point, Positive, Record
+from piastra.core.model.standard_names import StandardName
 
 Nature = Literal[
     "self_weight", "dead", "live", "storage", "roof", "snow", "construction", "wind", "seismic", "prestress",
@@ -195,7 +196,7 @@ class CombinationSet(Record):
     """Combinations kept for other floors and projects."""
 
     id: Label
-    standard: Literal["EN 1992-1-1", "ACI 318-19"]
+    standard: StandardName
     rows: Annotated[list[SetRow], Field(min_length=1)]
 
 

@@ -10,14 +10,13 @@ import numpy as np
 from pydantic import Field, ValidationError, model_validator
 
 from piastra.core.model.floor import GridLine, layers_of_nothing
-from piastra.core.model.library import LOADING as LIBRARY_LOADING
-from piastra.core.model.library import MATERIALS
 from piastra.core.model.loading import BuildUp, CombinationSet, LoadMaterial, Occupancy, Partition
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.model.refusal import Refusal, RefusedError, refusals_of
 from piastra.core.model.shapes import Label, Line, Number, Point, Positive, Record
+from piastra.core.model.standard_names import StandardName, design_values
 
-SHARED = ("standard", "concretes", "rebars", "grid", "load_materials", "build_ups", "partitions", "occupancies")
+SHARED = ("standard", "parameters", "concretes", "rebars", "grid", "load_materials", "build_ups", "partitions", "occupancies")
 """Keys of the floor file that a floor takes from its project."""
 
 
@@ -75,7 +74,7 @@ class Project(Record):
     name: Label
     units: Literal["SI", "US"] = "SI"
     """Units of the interface. Everything is kept in SI; switching changes no stored number."""
-    standard: Literal["EN 1992-1-1", "ACI 318-19"] = "EN 1992-1-1"
+    standard: StandardName = "EN 1992-1-1"
     concretes: Annotated[list[Concrete], Field(min_length=1)]
     rebars: Annotated[list[Rebar], Field(min_length=1)]
     base_m: Number = 0.0
@@ -163,6 +162,7 @@ def shared_keys(project: Project) -> dict[str, Any]:
     """The part of the floor file that a project gives to its floors."""
     return {
         "standard": project.standard,
+        **({"parameters": own} if (own := design_values(project.standard, project.parameters)) else {}),
         "concretes": [c.model_dump(exclude_unset=True) for c in project.concretes],
         "rebars": [r.model_dump(exclude_unset=True) for r in project.rebars],
         "grid": [g.model_dump() for g in grid_lines(project)],
@@ -177,39 +177,9 @@ def project_of(document: dict[str, Any], name: str) -> dict[str, Any]:
         "version": 1,
         "name": name,
         "standard": document.get("standard", "EN 1992-1-1"),
+        "parameters": document.get("parameters", {}),
         "concretes": document["concretes"],
         "rebars": document["rebars"],
         "grid_sets": [{"id": g["id"], "kind": "single", "line": g["line"]} for g in document.get("grid", [])],
         **{key: document[key] for key in LOADING if document.get(key)},
     }
-
-
-def new_project(name: str, units: str, standard: str) -> dict[str, Any]:
-    """The document of an empty project with the standard's common materials and one level."""
-    library = MATERIALS[standard]
-    first = 2 if standard == "EN 1992-1-1" else 1
-    return {
-        "format": "piastra-project", "version": 1, "name": name, "units": units, "standard": standard,
-        "concretes": [library["concretes"][first]], "rebars": [library["rebars"][0]],
-        "levels": [{"id": "Level 1", "height_m": 3.6 if units == "SI" else 3.6576}], "grid_sets": [], **LIBRARY_LOADING[standard],
-    }  # fmt: skip
-
-
-def new_floor(project: Project, name: str) -> dict[str, Any]:
-    """The document of a floor with nothing on it but self-weight, a dead, a live case and their combinations."""
-    rows: tuple[tuple[str, str, dict[str, float], str], ...] = (
-        ("U1", "ultimate", {"G": 1.35, "D": 1.35, "Q": 1.5}, "EN 1990 (6.10), G sup; Q leads"),
-        ("C1", "characteristic", {"G": 1.0, "D": 1.0, "Q": 1.0}, "EN 1990 (6.14b); Q leads"),
-        ("Q1", "quasi_permanent", {"G": 1.0, "D": 1.0, "Q": 0.3}, "EN 1990 (6.16b); Q"),
-    ) if project.standard == "EN 1992-1-1" else (
-        ("U1", "ultimate", {"G": 1.2, "D": 1.2, "Q": 1.6}, "ACI 318-19 (5.3.1b); Q"),
-        ("V1", "service", {"G": 1.0, "D": 1.0, "Q": 1.0}, "ASCE 7-16 2.4.1 (2); Q"),
-        ("L1", "sustained", {"G": 1.0, "D": 1.0, "Q": 0.5}, "ACI 318-19, 24.2.4: what lasts"),
-    )  # fmt: skip
-    return {
-        "format": "piastra-floor", "version": 1, "name": name, "slabs": [],
-        "load_cases": [{"id": "G", "nature": "self_weight"}, {"id": "D", "nature": "dead"},
-                       {"id": "Q", "nature": "live", "pattern": True}],
-        "combinations": [{"id": k, "limit_state": state, "factors": f, "rule": rule} for k, state, f, rule in rows],
-        **shared_keys(project),
-    }  # fmt: skip

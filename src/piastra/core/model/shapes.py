@@ -9,6 +9,7 @@ import shapely
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from piastra.core.geometry.arcs import polygon, polyline
+from piastra.core.model.quantities import with_quantities
 
 Number = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 Positive = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0)]
@@ -20,7 +21,7 @@ Label = Annotated[str, Field(strict=True, min_length=1, max_length=60, pattern=r
 class Record(BaseModel):
     """Base of everything in the floor file: unknown keys are refused, values are not changed later."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True, use_attribute_docstrings=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, use_attribute_docstrings=True, json_schema_extra=with_quantities)
 
 
 def _a_point(value: list[float]) -> list[float]:

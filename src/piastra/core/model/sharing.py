@@ -6,7 +6,7 @@ from typing import Any
 
 from piastra.core.model import Floor, floor_from
 from piastra.core.model.copying import free_id
-from piastra.core.model.project import Project, project_from, shared_keys
+from piastra.core.model.project import SHARED, Project, project_from, shared_keys
 from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.core.model.values import ends_of, plane_of
 
@@ -17,7 +17,8 @@ _USERS = {"concretes": ("concrete", ("slabs", "beams", "columns", "walls")), "re
 
 def with_shared(document: Document, project: Project) -> Document:
     """The floor file with its project's standard, materials, setting-out lines, build-ups and occupancies."""
-    return {**document, **shared_keys(project)}
+    own = {k: v for k, v in document.items() if k not in SHARED}
+    return {**own, **shared_keys(project)}
 
 
 def _used(document: Document, materials: str) -> set[str]:
@@ -42,6 +43,7 @@ def computes_otherwise(document: Document, project: Project) -> bool:
     before = floor_from(document)
     return (
         before.standard != after.standard
+        or before.parameters != after.parameters
         or _loading_values(before) != _loading_values(after)
         or any(_picked(before, name, _used(document, name)) != _picked(after, name, _used(document, name)) for name in _USERS)
     )
@@ -62,6 +64,12 @@ def taken_in(document: Document, project: Document) -> tuple[Document, Document]
     if floor.standard != have.standard:
         raise RefusedError(
             [Refusal("standard", f"is {floor.standard}, but the project designs to {have.standard}; add the floor to a project of its own")]
+        )  # fmt: skip
+    here = shared_keys(have).get("parameters", {})
+    if floor.parameters != here:
+        keys = sorted(k for k in {*floor.parameters, *here} if floor.parameters.get(k) != here.get(k))
+        raise RefusedError(
+            [Refusal("parameters", f"differ from the project's in {', '.join(keys)}; add the floor to a project of its own, or make them equal")]
         )  # fmt: skip
     document, project = dict(document), dict(project)
     for materials, (key, lists) in _USERS.items():

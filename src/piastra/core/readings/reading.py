@@ -8,10 +8,11 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.combine.arrangements import shares_of
-from piastra.core.combine.envelope import Factors, envelope, presence
+from piastra.core.combine.envelope import Factors, envelope, governing_panels
 from piastra.core.mesh.locate import find, weights
 from piastra.core.readings.quantities import DIRECTED, QUANTITIES, Sense, acting, direction_of, extreme, functionals, plain
-from piastra.core.readings.responses import Responses
+from piastra.core.readings.responses import ROWS, Responses
+from piastra.core.trace import Loaded
 
 Array = npt.NDArray[np.float64]
 
@@ -43,7 +44,7 @@ class Governed:
     """A value and the arrangement that gives it: the panels that are loaded."""
 
     value: float
-    panels: tuple[str, ...]
+    panels: tuple[Loaded, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -195,10 +196,9 @@ def _read(responses: Responses, key: str, unit: str, family: Array, factors: Fac
     for sense in senses:
         one = acting(family, factors, sense)
         low, high = envelope(one, factors)
-        on = presence(one, factors, sense == "greatest") * factors.pattern
-        panels = [f"{u.case}: {u.panel or 'all'}" for u, p in zip(responses.units, on, strict=True) if p]
+        panels = governing_panels(one, factors, responses.units, sense == "greatest")
         extreme_value = float(low if sense == "least" else high)
-        governed[sense] = Governed(max(extreme_value, 0.0) if wood_armer else extreme_value, tuple(panels))
+        governed[sense] = Governed(max(extreme_value, 0.0) if wood_armer else extreme_value, panels)
     under = []
     if factors.pattern.any():
         for a in responses.arrangements:
@@ -216,6 +216,23 @@ def at_point(responses: Responses, at: tuple[float, float], key: str, of: str) -
         return None
     family = functionals(key, values, bars, bed)[:, 0]
     return _read(responses, key, QUANTITIES[key].unit, family, combination_of(responses, of))
+
+
+PLACE_ROWS = ("w", "mx", "my", "mxy", "vx", "vy")
+
+
+def at_places(responses: Responses, xy: Array, of: str) -> Array:
+    """``PLACE_ROWS`` (k, 6) at points (k, 2) m under a case or combination with all live load; not a number beside the floor.
+    Raises :class:`UnknownReadingError`."""
+    elements = responses.elements
+    element = find(elements, xy, within=ON)
+    inside = np.maximum(element, 0)
+    corner = np.maximum(elements.nodes[inside], 0)
+    factors, lifted = vector(responses, Chosen(of)), responses.lifted.get(of)
+    values = lifted[0][corner] if lifted is not None else responses.at_places[corner] @ factors
+    found = np.einsum("kc,kcq->kq", weights(elements, inside, xy), values)
+    found = found[:, [ROWS.index(name) for name in PLACE_ROWS]]
+    return np.where((element >= 0)[:, None], found, np.nan)
 
 
 COMPONENTS = {"F": (0, "kN"), "Mx": (1, "kNm"), "My": (2, "kNm")}
@@ -296,11 +313,9 @@ def diagram(responses: Responses, sliced: Sliced, of: str) -> Diagram:
 
     def peak(values: Array, sense: Sense) -> tuple[Governed, float]:
         k = int(np.nanargmin(values) if sense == "least" else np.nanargmax(values))
-        panels: tuple[str, ...] = ()
+        panels: tuple[Loaded, ...] = ()
         if sense in senses:
-            one = acting(family[:, k], factors, sense)
-            held = presence(one, factors, sense == "greatest") * factors.pattern
-            panels = tuple(f"{u.case}: {u.panel or 'all'}" for u, p in zip(responses.units, held, strict=True) if p)
+            panels = governing_panels(acting(family[:, k], factors, sense), factors, responses.units, sense == "greatest")
         return Governed(float(values[k]), panels), float(s[k])
 
     low, low_at = peak(least, "least")

@@ -54,7 +54,7 @@ class Responses:
 
 def responses_of(outcome: Outcome) -> Responses:
     """The unit responses of a computed floor."""
-    kept, floor, plan = outcome.stiffness.kept, outcome.floor, outcome.meshed.plan
+    kept, floor, plan = outcome.stiffness.kept, outcome.floor, outcome.plan
     own = about_own_plane(kept, outcome.forces)
     w = 1e3 * outcome.solution.u[kept.node, 2]
     at_places = np.concatenate([w[:, None], own], axis=1)
@@ -80,8 +80,8 @@ def responses_of(outcome: Outcome) -> Responses:
         indexed(xy, kept.of, outcome.meshed.elements.quads), at_places, at_centres,
         np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab], bedding(outcome, xy), tuple(held.labels),
         np.array(held.centre).reshape(-1, 2), outcome.solution.reactions, outcome.loads.applied, lifted, outcome.loads.units,
-        tuple(c.id for c in floor.load_cases), outcome.combinations, outcome.loads.panels, outcome.arrangements,
-        tuple(a.name for a in outcome.required),
+        tuple(c.id for c in floor.load_cases), outcome.combinations, outcome.loads.panels, outcome.arranged.named,
+        tuple(a.name for a in outcome.arranged.required),
     )  # fmt: skip
 
 

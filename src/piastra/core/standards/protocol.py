@@ -1,100 +1,288 @@
-"""What the design asks of a standard. Stresses in kN/m2, lengths in m, forces in kN, a metre of width."""
+"""What the rest of the core knows of a design standard: a bundle of rule sets.
+
+Stresses in kN/m2, lengths in m, forces in kN, moments in kNm; slabs by the metre of width. A rule set that is ``None`` is not
+at hand, and its checks say so. What a rule computes for arrays it explains for one row with ``steps``, from the values it
+used.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Any, Protocol
 
 import numpy as np
 import numpy.typing as npt
+from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.combine.arrangements import Arrangement
+from piastra.core.geometry.perimeter import Perimeter
+from piastra.core.model.loading import LimitState, LoadCase
+from piastra.core.model.materials import Concrete, Rebar
+from piastra.core.standards.generating import Generated
+from piastra.core.trace import Step
 
 Array = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class ConcreteValues:
-    """Values of a concrete: ``fck``, ``fcd``, ``fctm`` and ``Ecm``, kN/m2."""
+class MaterialRules(Protocol):
+    """Values of materials that the analysis needs, and which materials the standard covers."""
 
-    fck: float
-    fcd: float
-    fctm: float
-    Ecm: float
+    def modulus(self, concrete: Concrete) -> float:
+        """Modulus of elasticity, kN/m2; a given one replaces the standard's."""
+        ...
 
-
-@dataclass(frozen=True, slots=True)
-class SteelValues:
-    """Values of a reinforcing steel: ``fyk`` and ``fyd``, kN/m2."""
-
-    fyk: float
-    fyd: float
+    def not_covered(self, concrete: Concrete) -> str:
+        """Why the standard does not cover a concrete, as a sentence's end; empty where it does."""
+        ...
 
 
 @dataclass(frozen=True, slots=True)
-class Flexure:
-    """Required steel (m2 per m): ``tension`` for strength, ``compression`` where the ductility limit asks for it;
-    the relative depth ``x_d`` of the neutral axis and the lever arm ``z`` (m)."""
+class Sections:
+    """k sections a metre wide of one concrete and one steel: thickness ``h``, effective depth ``d`` of the stretched
+    face's bars, depth ``d2`` of the other face's bars from the compressed face, m."""
 
-    tension: Array
-    compression: Array
-    x_d: Array
-    z: Array
-
-
-@dataclass(frozen=True, slots=True)
-class PunchingResistance:
-    """Stresses in kN/m2: ``v_rd_c`` at the control perimeter, ``v_min`` its floor, ``v_rd_max`` at the face,
-    and the intermediate ``k`` (size factor) and ``rho_l``."""
-
-    v_rd_c: float
-    v_min: float
-    v_rd_max: float
-    k: float
-    rho_l: float
+    h: Array
+    d: Array
+    d2: Array
+    concrete: Concrete
+    rebar: Rebar
 
 
-class Standard(Protocol):
-    """A design standard. ``designs`` is false where only its material values are at hand."""
+class Flexure(Protocol):
+    """Steel for strength of k sections, m2/m: ``tension``, and ``compression`` in the other face."""
 
     @property
-    def name(self) -> str:
-        """As the floor file names it."""
+    def tension(self) -> Array:
+        """(k,) m2/m."""
         ...
 
     @property
-    def designs(self) -> bool:
-        """Whether the checks are at hand."""
+    def compression(self) -> Array:
+        """(k,) m2/m."""
+        ...
+
+    def steps(self, i: int) -> tuple[Step, ...]:
+        """How section ``i`` came to its steel; the last step's result is ``A_s``; one of ``A_s2`` where there is some."""
+        ...
+
+
+class FlexureRules(Protocol):
+    """Strength in flexure with axial force."""
+
+    def design(self, m: Array, n: Array, sections: Sections) -> Flexure:
+        """Steel for moments about the tension steel ``m`` (k,) kNm/m with axial tension ``n`` (k,) kN/m."""
+        ...
+
+
+class Least(Protocol):
+    """Least steel of k sections."""
+
+    @property
+    def area(self) -> Array:
+        """(k,) m2/m; nil where none is asked for."""
+        ...
+
+    def steps(self, i: int) -> tuple[Step, ...]:
+        """Why; the last step's result is ``A_s,min``, where any is asked for."""
+        ...
+
+
+class MinimumRules(Protocol):
+    """Least steel."""
+
+    def least(self, m: Array, sections: Sections) -> Least:
+        """Least flexural steel where the moment about the steel is ``m`` (k,) kNm/m."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class ZoneShape:
+    """The place of a punching zone: the ``loaded`` area and the ``perimeter`` around it; the member's own axes at ``angle``
+    rad with its ``sides`` along x and y (m); effective depths ``d_x`` and ``d_y`` of the bars (m); their ratios ``rho``;
+    whether it is around the column itself (``face``), where the column's face is checked too."""
+
+    loaded: Polygon
+    perimeter: Perimeter
+    angle: float
+    sides: tuple[float, float]
+    h: float
+    d_x: float
+    d_y: float
+    rho: tuple[float, float]
+    concrete: Concrete
+    face: bool
+
+
+@dataclass(frozen=True, slots=True)
+class ZoneAction:
+    """What acts on a zone: the ``joint`` force and the load ``inside`` the perimeter, their difference ``V`` (kN), and the
+    moments about the perimeter's centroid in the member's own axes (kNm); the row of the stress that they make greatest."""
+
+    joint: float
+    inside: float
+    V: float
+    M_x: float
+    M_y: float
+    row: int
+
+
+@dataclass(frozen=True, slots=True)
+class ZoneUse:
+    """One comparison of a zone: ``part`` (``perimeter`` or ``face``), its stress and resistance, kN/m2."""
+
+    part: str
+    stress: float
+    resistance: float
+
+    @property
+    def utilisation(self) -> float:
+        """Stress over resistance."""
+        return self.stress / self.resistance
+
+
+class ZoneCheck(Protocol):
+    """The rules of one zone."""
+
+    @property
+    def d(self) -> float:
+        """Effective depth, m."""
         ...
 
     @property
-    def clauses(self) -> dict[str, str]:
-        """Clauses of the steps that traces show."""
+    def coefficients(self) -> Array:
+        """(rows, 3): stress at the perimeter for V, M_x and M_y, one row for each place or sign; kN/m2 a kN or kNm."""
         ...
 
-    def concrete(self, strength_MPa: float, E_MPa: float | None) -> ConcreteValues:
-        """Material values of a concrete; a given modulus replaces the standard's."""
+    @property
+    def resistance(self) -> float:
+        """Design resistance without shear reinforcement, kN/m2."""
         ...
 
-    def steel(self, yield_MPa: float) -> SteelValues:
-        """Material values of a steel."""
+    @property
+    def rho_l(self) -> float:
+        """Ratio of the bars that counts."""
         ...
 
-    def flexure(self, m: Array, n: Array, d: Array, d2: Array, concrete: ConcreteValues, steel: SteelValues) -> Flexure:
-        """Steel for a moment about the tension steel ``m`` (kNm/m) with axial tension ``n`` (kN/m), effective
-        depth ``d`` and depth ``d2`` (m) of the steel in the compressed face."""
+    def beta(self, action: ZoneAction) -> float | None:
+        """Factor of the mean stress for its eccentricity, where the standard has one."""
         ...
 
-    def least_steel(self, d: Array, concrete: ConcreteValues, steel: SteelValues) -> Array:
-        """Minimum flexural steel, m2 per m."""
+    def uses(self, action: ZoneAction) -> tuple[ZoneUse, ...]:
+        """All comparisons under an action, the perimeter's first."""
         ...
 
-    def punching(self, d: float, rho_x: float, rho_y: float, concrete: ConcreteValues) -> PunchingResistance:
-        """Resistance to punching without shear reinforcement; ``d`` the mean effective depth (m)."""
+    def steps(self, action: ZoneAction) -> tuple[Step, ...]:
+        """How the comparisons came about."""
         ...
 
-    def moment_share(self, c1: float, c2: float) -> float:
-        """Share of an unbalanced moment carried by shear, for column sides along (c1) and across its lever arm."""
+
+class PunchingRules(Protocol):
+    """Punching: perimeters, stress and resistance."""
+
+    def perimeter(
+        self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float
+    ) -> Perimeter | None:
+        """The critical perimeter around a loaded area; None where edges and openings leave none."""
         ...
 
-    def perimeter_distance(self, d: float) -> float:
-        """Distance (m) of the control perimeter from the column's face."""
+    def bars_within(self, d: float) -> float:
+        """How far (m) beyond the loaded area bars count for the resistance."""
         ...
+
+    def zone(self, shape: ZoneShape) -> ZoneCheck:
+        """The rules of one zone."""
+        ...
+
+
+class TimeRules(Protocol):
+    """Long-term deflection."""
+
+    def effective(self, E: float, creep: float) -> float:
+        """Effective modulus (kN/m2) for a final creep coefficient."""
+        ...
+
+    def steps(self, concrete: Concrete, E: float) -> tuple[Step, ...]:
+        """How the effective modulus of a concrete comes about."""
+        ...
+
+    @property
+    def limit_clause(self) -> str:
+        """Source of the limit of the sag."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """A choice in generating combinations: one of ``choices`` (value and words), or yes and no without any."""
+
+    key: str
+    name: str
+    default: str | bool
+    choices: tuple[tuple[str, str], ...] = ()
+
+
+class ActionRules(Protocol):
+    """Combinations of actions."""
+
+    @property
+    def categories(self) -> Mapping[str, str]:
+        """Categories of use, with their meaning."""
+        ...
+
+    @property
+    def options(self) -> tuple[Option, ...]:
+        """What can be chosen in generating."""
+        ...
+
+    @property
+    def beginning(self) -> tuple[tuple[str, LimitState, Mapping[str, float], str], ...]:
+        """The rows of a new floor with the cases G, D and Q: label, limit state, factors and rule."""
+        ...
+
+    def generate(self, cases: Sequence[LoadCase], own: Mapping[str, float], options: Mapping[str, Any]) -> list[Generated]:
+        """The combinations of a list of cases; ``own`` values replace recommended ones.
+
+        Raises :class:`piastra.core.model.RefusedError`.
+        """
+        ...
+
+
+class ArrangementRules(Protocol):
+    """Arrangements of pattern load that the standard asks for."""
+
+    def required(self, found: Sequence[Arrangement], live_over_dead: float) -> list[Arrangement]:
+        """Those that are asked for, out of all named ones."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class Library:
+    """What a new project begins with and may choose from, as the project file writes it. ``first``: numbers of the
+    concrete and steel of a new project."""
+
+    concretes: tuple[Mapping[str, Any], ...]
+    rebars: tuple[Mapping[str, Any], ...]
+    load_materials: tuple[Mapping[str, Any], ...]
+    occupancies: tuple[Mapping[str, Any], ...]
+    first: tuple[int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Standard:
+    """A design standard with its values as chosen for one floor. ``parameters`` in force, by key."""
+
+    name: str
+    parameters: Mapping[str, float]
+    materials: MaterialRules
+    actions: ActionRules
+    arrangements: ArrangementRules
+    library: Library
+    flexure: FlexureRules | None = None
+    minimum: MinimumRules | None = None
+    shear: None = None
+    punching: PunchingRules | None = None
+    cracking: None = None
+    time: TimeRules | None = None
+    prestress: None = None

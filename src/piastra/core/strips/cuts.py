@@ -124,7 +124,7 @@ def across(elements: Elements, held: Array, s: Array, ends: Array, angle: Array)
     out = np.zeros((count, 3, held.shape[2]))
     for start in range(0, len(cut), CHUNK):
         part = slice(start, start + CHUNK)
-        f = held[element[part]].reshape(-1, 4, 5, held.shape[2])
+        f = held[element[part]].reshape(len(element[part]), 4, 5, held.shape[2])
         b, a = behind[part], arm[part] * behind[part]
         cc, ss = c[part, None], sn[part, None]
         along = (

@@ -24,6 +24,9 @@ TENTHS = np.arange(11) / 10.0
 INSIDE = 0.002
 """Stations at faces and edges lie so far (m) inside the span, in the element beside the face."""
 
+LEAST_CANTILEVER = 0.3
+"""An edge that stands out less than this (m) from the last support's face has no strip of its own."""
+
 Kind = Literal["column", "middle", "whole"]
 
 
@@ -48,6 +51,11 @@ class Strip:
     length: float
     supports: tuple[str, ...]
     cantilever: bool
+
+    @property
+    def id(self) -> str:
+        """The strip's identity in its layout."""
+        return "-".join(filter(None, (f"{self.direction}{self.axis}", str(self.number), self.kind, self.side)))
 
     @property
     def label(self) -> str:
@@ -160,7 +168,7 @@ def _strips(number: int, direction: Literal["x", "y"], axis: Axis, family: Seque
     first, last = run(bearings[0].start)[0], run(bearings[-1].end)[1]
     spans.insert(0, (first, bearings[0].start, bearings[0].start - first, (bearings[0].labels[0],), True))
     spans.append((bearings[-1].end, last, last - bearings[-1].end, (bearings[-1].labels[0],), True))
-    spans = [s for s in spans if s[1] - s[0] > 0.3]
+    spans = [s for s in spans if s[1] - s[0] > LEAST_CANTILEVER]
     for n, (start, end, length, supports, cantilever) in enumerate(spans):
         middle = (start + end) / 2
         if not axis.from_supports:
@@ -184,3 +192,22 @@ def stations(strip: Strip) -> Array:
     s[0] += INSIDE
     s[-1] -= INSIDE
     return s
+
+
+def covered(layout: Layout, direction: Literal["x", "y"], region: BaseGeometry) -> BaseGeometry:
+    """The part of the plan (m) that strips of one direction serve: each clear span with the supports at its ends up to
+    their middles, or up to the floor's edge where the axis ends there."""
+    shapes, edge = [], LEAST_CANTILEVER + 0.02
+    for strip in layout.strips:
+        if strip.direction != direction:
+            continue
+        axis = layout.axes[strip.axis]
+        first, last = axis.bearings[0], axis.bearings[-1]
+        start = next((b.middle for b in axis.bearings if abs(b.end - strip.start) < 1e-6), strip.start)
+        end = next((b.middle for b in axis.bearings if abs(b.start - strip.end) < 1e-6), strip.end)
+        # A narrow edge beyond the last support has no strip of its own and belongs to the span.
+        start = first.start - edge if start == first.middle else start - LEAST_CANTILEVER * strip.cantilever
+        end = last.end + edge if end == last.middle else end + LEAST_CANTILEVER * strip.cantilever
+        s, aside = np.array([start, end, end, start]), np.array([strip.right, strip.right, strip.left, strip.left])
+        shapes.append(Polygon(axis.point(s, aside)))
+    return shapely.unary_union(shapes).buffer(0.05, join_style="mitre").intersection(region) if shapes else Polygon()

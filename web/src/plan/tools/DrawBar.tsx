@@ -1,10 +1,12 @@
 import { useState } from "react";
-import { useSession } from "../../app/session";
-import { type Kind, ON_PLAN, PLURAL } from "../../model/floor";
-import { useDisplay } from "../display";
+import { useDisplay } from "../../display/display";
+import { ON_PLAN, plural } from "../../kinds";
+import type { Tool } from "../../kinds/kind";
+import type { Kind } from "../../model/floor";
+import { useSession } from "../../session";
 import { useGesture } from "./gesture";
 import { joinSelected } from "./outlineService";
-import { TOOLS, type Tool } from "./tools";
+import { TOOLS } from "./tools";
 
 const FIRST = ["slab", "opening", "drop", "beam", "column", "wall"];
 
@@ -79,7 +81,7 @@ export function DrawBar(props: { fit: () => void }) {
                   show({ hidden: next });
                 }}
               />
-              {PLURAL[k]}
+              {plural(k)}
             </label>
           ))}
         </div>

@@ -1,9 +1,9 @@
-import { useSession } from "../../app/session";
-import { align, type Motion, mirror, moved, shift, turn } from "../../model/edits";
+import { align, type Motion, mirror, moved, shift, turn } from "../../kinds/edits";
 import { type FloorDocument, itemOf, type Labelled, type Vertex } from "../../model/floor";
 import { points as chords, type Point } from "../../model/outlines";
+import { columnOutline, path, wallOutline } from "../../model/shapes";
+import { useSession } from "../../session";
 import { measured, useUnits } from "../../units/quantities";
-import { columnOutline, path, wallOutline } from "../shapes";
 import type { View } from "../view";
 import { preview, templateFor, useGesture } from "./gesture";
 import { toolOf } from "./tools";

@@ -1,9 +1,10 @@
 import { type KeyboardEvent, type PointerEvent, useState } from "react";
-import { useSession } from "../../app/session";
-import { mapped } from "../../model/edits";
-import { nameOf, type Ref, type Vertex } from "../../model/floor";
+import { nameOf } from "../../kinds";
+import { mapped } from "../../kinds/edits";
+import type { Ref, Vertex } from "../../model/floor";
 import { points as chords, type Point, withCorner, withMovedCorner, withoutCorner } from "../../model/outlines";
-import { path } from "../shapes";
+import { path } from "../../model/shapes";
+import { usePicked } from "../../session";
 import type { View } from "../view";
 import type { Snap } from "./snap";
 
@@ -16,7 +17,7 @@ export function Handles(props: {
   snap: (x: number, y: number, free: boolean) => Snap;
 }) {
   const { view, target, vertices, closed, snap } = props;
-  const { edit } = useSession();
+  const { edit } = usePicked("edit");
   const [shown, setShown] = useState<Vertex[] | null>(null);
   const now = shown ?? vertices;
   const key = closed ? "outline" : "line";

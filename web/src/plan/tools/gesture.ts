@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import { useSession } from "../../app/session";
+import type { Tool } from "../../kinds/kind";
 import type { Vertex } from "../../model/floor";
 import {
   arcOf,
@@ -11,11 +11,12 @@ import {
   rectangle,
   vertex,
 } from "../../model/outlines";
+import { useSession } from "../../session";
 import { read, useUnits } from "../../units/quantities";
 import { cutByLine } from "./outlineService";
 import type { Snap } from "./snap";
 import { templateOf, useTemplates } from "./templates";
-import { changed, drawn, pointsOf, type Shape, type Tool, toolOf } from "./tools";
+import { changed, drawn, pointsOf, type Shape, toolOf } from "./tools";
 
 export type Mode = "offset" | "polar" | "absolute";
 

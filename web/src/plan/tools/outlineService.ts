@@ -1,8 +1,9 @@
 import { api, problemsOf } from "../../api/client";
-import { useSession } from "../../app/session";
-import { added, mapped, removed } from "../../model/edits";
-import { itemOf, nameOf, type Ref, type Vertex } from "../../model/floor";
+import { nameOf } from "../../kinds";
+import { added, mapped, removed } from "../../kinds/edits";
+import { itemOf, type Ref, type Vertex } from "../../model/floor";
 import type { Point } from "../../model/outlines";
+import { useSession } from "../../session";
 
 type Operation = "join" | "cut" | "subtract";
 

@@ -1,19 +1,18 @@
-import { useSession } from "../../app/session";
-import { added, removed } from "../../model/edits";
+import { useDisplay } from "../../display/display";
+import { nameOf, ON_PLAN } from "../../kinds";
+import { added, removed } from "../../kinds/edits";
 import {
   type FloorDocument,
   itemOf,
   itemsOf,
   type Kind,
   type Labelled,
-  nameOf,
-  ON_PLAN,
   type Ref,
   type Vertex,
 } from "../../model/floor";
 import { type Point, points } from "../../model/outlines";
-import { useDisplay } from "../display";
-import { columnOutline, wallOutline } from "../shapes";
+import { columnOutline, wallOutline } from "../../model/shapes";
+import { useSession } from "../../session";
 import { useGesture } from "./gesture";
 
 const CLIPBOARD = "piastra-clipboard";

@@ -1,6 +1,7 @@
-import { type FloorDocument, itemsOf, type Kind, ON_PLAN, type Vertex } from "../../model/floor";
+import { ON_PLAN } from "../../kinds";
+import { type FloorDocument, itemsOf, type Kind, type Vertex } from "../../model/floor";
 import { arcOf, type Point } from "../../model/outlines";
-import { columnOutline } from "../shapes";
+import { columnOutline } from "../../model/shapes";
 
 export type SnapKind =
   | "corner"

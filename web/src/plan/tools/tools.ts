@@ -1,121 +1,15 @@
-import type { Edit } from "../../app/session";
-import { added, align, copied, mapped, mirror, moved, shift, turn } from "../../model/edits";
-import {
-  type FloorDocument,
-  type Kind,
-  type Labelled,
-  nameOf,
-  type Ref,
-  SINGULAR,
-  type Vertex,
-} from "../../model/floor";
+import { DRAWING, nameOf, singular } from "../../kinds";
+import { added, align, copied, mapped, mirror, moved, shift, turn } from "../../kinds/edits";
+import type { Tool } from "../../kinds/kind";
+import type { FloorDocument, Kind, Labelled, Ref, Vertex } from "../../model/floor";
 import { type Point, vertex, withCantilever } from "../../model/outlines";
+import type { Edit } from "../../session";
 
-export type Form = "outline" | "path" | "point" | "two" | "three" | "four";
 export type Shape = "corners" | "rectangle" | "circle" | "bay";
 
-/** One way of pointing something out on the plan. */
-export type Tool = {
-  key: string;
-  name: string;
-  letter: string;
-  form: Form;
-  kind?: Kind;
-  group: "draw" | "change" | "measure" | "load" | "read" | "arrange";
-  /** What to point at next, by the number of points so far. */
-  asks: string[];
-  /** Needs something selected. */
-  selected?: boolean;
-};
-
-const outline = ["first corner", "next corner"];
-const path = ["first point", "next point"];
-
+/** Tools that draw objects, then those that change and measure. */
 export const TOOLS: Tool[] = [
-  { key: "slab", name: "Slab", letter: "S", form: "outline", kind: "slabs", group: "draw", asks: outline },
-  { key: "opening", name: "Opening", letter: "O", form: "outline", kind: "openings", group: "draw", asks: outline },
-  { key: "drop", name: "Drop panel", letter: "D", form: "outline", kind: "thickenings", group: "draw", asks: outline },
-  { key: "recess", name: "Recess", letter: "E", form: "outline", kind: "thickenings", group: "draw", asks: outline },
-  { key: "beam", name: "Beam", letter: "B", form: "path", kind: "beams", group: "draw", asks: path },
-  {
-    key: "column",
-    name: "Column",
-    letter: "C",
-    form: "point",
-    kind: "columns",
-    group: "draw",
-    asks: ["the column's middle"],
-  },
-  { key: "wall", name: "Wall", letter: "W", form: "path", kind: "walls", group: "draw", asks: path },
-  { key: "linesupport", name: "Line support", letter: "I", form: "path", kind: "supports", group: "draw", asks: path },
-  {
-    key: "pointsupport",
-    name: "Point support",
-    letter: "P",
-    form: "point",
-    kind: "supports",
-    group: "draw",
-    asks: ["the support"],
-  },
-  { key: "bedding", name: "Bedding", letter: "U", form: "outline", kind: "supports", group: "draw", asks: outline },
-  {
-    key: "oneway",
-    name: "One-way area",
-    letter: "Y",
-    form: "outline",
-    kind: "one_way_areas",
-    group: "draw",
-    asks: outline,
-  },
-  {
-    key: "stiffness",
-    name: "Stiffness area",
-    letter: "H",
-    form: "outline",
-    kind: "stiffness_areas",
-    group: "draw",
-    asks: outline,
-  },
-  { key: "mat", name: "Mat", letter: "J", form: "outline", kind: "mats", group: "draw", asks: outline },
-  { key: "area", name: "Area load", letter: "1", form: "outline", kind: "loads", group: "load", asks: outline },
-  {
-    key: "line",
-    name: "Line load",
-    letter: "2",
-    form: "two",
-    kind: "loads",
-    group: "load",
-    asks: ["one end", "the other end"],
-  },
-  {
-    key: "point",
-    name: "Point load",
-    letter: "3",
-    form: "point",
-    kind: "loads",
-    group: "load",
-    asks: ["where it stands"],
-  },
-  {
-    key: "slice",
-    name: "Slice",
-    letter: "4",
-    form: "two",
-    kind: "slices",
-    group: "read",
-    asks: ["one end", "the other end"],
-  },
-  { key: "panel", name: "Panel", letter: "5", form: "outline", kind: "panels", group: "arrange", asks: outline },
-  { key: "probe", name: "Probe", letter: "Q", form: "point", kind: "probes", group: "read", asks: ["the probe"] },
-  {
-    key: "gridline",
-    name: "Grid line",
-    letter: "G",
-    form: "two",
-    kind: "grid",
-    group: "draw",
-    asks: ["one end", "the other end"],
-  },
+  ...DRAWING,
   {
     key: "cantilever",
     name: "Cantilever",
@@ -249,7 +143,7 @@ export function changed(tool: Tool, refs: Ref[], p: Point[], times: number, docu
         const made = withCantilever(slab.outline, a, b, out);
         if (typeof made !== "string")
           return {
-            line: `${SINGULAR.slabs} ${slab.id}: cantilever of ${Number(out.toFixed(3))} m`,
+            line: `${singular("slabs")} ${slab.id}: cantilever of ${Number(out.toFixed(3))} m`,
             change: (doc) => mapped(doc, [{ kind: "slabs", id: slab.id }], (i) => ({ ...i, outline: made })),
             picks: [{ kind: "slabs", id: slab.id }],
           };

@@ -1,0 +1,14 @@
+"""The checks of a floor, each with identity; the verdict, the ledger, the meters and the report go over ``CHECKS``."""
+
+from __future__ import annotations
+
+from piastra.core.checks.beams import Beams
+from piastra.core.checks.check import Check, Context
+from piastra.core.checks.deflection import Deflection
+from piastra.core.checks.flexure import Flexure
+from piastra.core.checks.punching import Punching
+from piastra.core.checks.row import Row
+
+__all__ = ["CHECKS", "Check", "Context", "Row"]
+
+CHECKS: tuple[Check, ...] = (Flexure(), Punching(), Deflection(), Beams())

@@ -1,0 +1,70 @@
+"""What a check is, and what it may read."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
+from piastra.core.combine.envelope import Factors
+from piastra.core.deflection.sag import Sag
+from piastra.core.loads.vectors import Unit
+from piastra.core.model import Floor
+from piastra.core.punching.zones import Zones
+from piastra.core.reinforcement.demand import StationSteel
+from piastra.core.standards import Standard
+from piastra.core.strips.cuts import Cuts
+from piastra.core.strips.layout import Layout
+
+LIFTS = "lifts a part of the floor off its bedding; this check takes a bedding that also pulls"
+NO_ULTIMATE = "there is no ultimate combination; add one"
+
+
+@dataclass(frozen=True, slots=True)
+class Context:
+    """What is known of a floor when it is checked. ``floor`` shows only what checks read of it; ``steel`` and ``zones`` are
+    None where the standard's rules for them are not at hand or there is no ultimate combination. ``region`` is the
+    concrete on plan, m."""
+
+    floor: Floor
+    standard: Standard
+    units: tuple[Unit, ...]
+    ultimate: Sequence[Factors]
+    lasting: Sequence[Factors]
+    region: BaseGeometry
+    layout: Layout
+    cuts: Cuts
+    steel: StationSteel | None
+    zones: Zones | None
+    sags: Sequence[Sag]
+    lifting: frozenset[str]
+    """Combinations under which a part of the floor lifts off its bedding, while checks take one that also pulls."""
+
+    def factors_by_case(self, combination: str) -> dict[str, float]:
+        """Factors of a combination by case, as the floor has them."""
+        return next((dict(c.factors) for c in self.floor.combinations if c.id == combination), {})
+
+    def lifting_rows(self, check: str, combinations: Sequence[Factors]) -> list[Row]:
+        """A row of a check for every one of its combinations that no check is true of."""
+        names = [f.combination for f in combinations if f.combination in self.lifting]
+        return [uncovered(RowId(check, Ref("combinations", name)), f"combination {name}", LIFTS) for name in names]
+
+    def not_at_hand(self) -> Unchecked:
+        """Why a check that the standard has no rules for is not made."""
+        return Unchecked(f"this check to {self.standard.name} is not at hand yet")
+
+
+class Check(Protocol):
+    """One check of a floor; standard-neutral."""
+
+    @property
+    def name(self) -> str:
+        """As results and the verdict name it."""
+        ...
+
+    def rows(self, context: Context) -> list[Row] | Unchecked | None:
+        """Its rows; why it was not made; or None where a floor has nothing that it could be about."""
+        ...

@@ -1,1 +1,0 @@
-"""Reinforcement and punching: standard-neutral, calling :mod:`piastra.core.standards`."""

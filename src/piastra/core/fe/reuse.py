@@ -1,0 +1,75 @@
+"""Responses to load vectors that were met before, up to their magnitude.
+
+A changed live load most often scales its vectors: what they cause is known already.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+DIGITS = 11
+"""Vectors whose entries over the greatest one agree to so many decimals are one vector times a number."""
+
+
+@dataclass(frozen=True, slots=True)
+class Directions:
+    """Load vectors told apart by direction: a key of each, equal for those that differ by a factor, and the ``size`` (r,) of
+    each along it."""
+
+    keys: tuple[bytes, ...]
+    size: Array
+
+
+def directions_of(vectors: Array) -> Directions:
+    """Directions of load vectors (n, 5, r)."""
+    count = vectors.shape[2]
+    flat = vectors.reshape(vectors.shape[0] * vectors.shape[1], count)
+    first = np.abs(flat).argmax(axis=0) if count else np.zeros(0, dtype=np.int64)
+    size = flat[first, np.arange(count)]
+    unit = np.round(flat / np.where(size == 0, 1.0, size), DIGITS) + 0.0
+    return Directions(tuple(unit[:, k].tobytes() for k in range(count)), size)
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """Responses to vectors of some directions: arrays whose last axis runs over them."""
+
+    directions: Directions
+    responses: tuple[Array, ...]
+
+
+def responses(wanted: Directions, known: Known | None, make: Callable[[Ints], tuple[Array, ...]]) -> tuple[Array, ...]:
+    """Responses to vectors of the ``wanted`` directions, each with a last axis of r.
+
+    ``make`` finds the responses to the vectors of the given numbers; it is asked only for directions that are neither
+    ``known`` nor met twice. A floor without loads asks it for none, so that its arrays keep their shapes.
+    """
+    number = {key: k for k, key in enumerate(known.directions.keys)} if known else {}
+    first: dict[bytes, int] = {}
+    for k, key in enumerate(wanted.keys):
+        if key not in number:
+            first.setdefault(key, k)
+    new = np.array(list(first.values()), dtype=np.int64)
+    made = make(new) if len(new) or known is None else None
+    place = {key: k for k, key in enumerate(first)}
+    out = []
+    for a in range(len(made) if made is not None else len(known.responses) if known else 0):
+        like = made[a] if made is not None else known.responses[a]  # type: ignore[union-attr]
+        found = np.zeros((*like.shape[:-1], len(wanted.keys)))
+        for k, key in enumerate(wanted.keys):
+            if key in place:
+                source, base = made[a][..., place[key]], wanted.size[first[key]]  # type: ignore[index]
+            else:
+                assert known is not None
+                source, base = known.responses[a][..., number[key]], known.directions.size[number[key]]
+            # A vector of nought has no direction, and causes nothing.
+            found[..., k] = source if base == wanted.size[k] else source * (wanted.size[k] / base if base else 0.0)
+        out.append(found)
+    return tuple(out)

@@ -1,0 +1,1 @@
+"""Punching zones: where they are, what acts on them; standard-neutral."""

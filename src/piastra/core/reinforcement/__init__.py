@@ -1,0 +1,1 @@
+"""What is required of the bars, and what is given."""

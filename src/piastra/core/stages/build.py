@@ -1,0 +1,234 @@
+"""The mechanism of the computation as a build: stages that receive only what they declare, keys by content, a cache
+bounded in bytes, progress and cancellation."""
+
+from __future__ import annotations
+
+import dataclasses
+import hashlib
+import time
+from collections import Counter, OrderedDict
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, Generic, TypeVar
+
+import numpy as np
+import scipy.sparse as sp
+import shapely
+from pydantic import BaseModel
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.model import Floor
+
+I = TypeVar("I")
+T = TypeVar("T")
+T_co = TypeVar("T_co", covariant=True)
+U = TypeVar("U")
+
+
+class CancelledError(Exception):
+    """The run was cancelled between two stages."""
+
+
+class UndeclaredError(LookupError):
+    """A stage asked for the result of one that it does not declare."""
+
+
+def key_of(*parts: Any) -> str:
+    """A hash of content: numbers, texts, arrays, shapes, models, dataclasses and collections of these.
+
+    Raises :class:`TypeError` for anything whose content is not known.
+    """
+    digest = hashlib.sha256()
+    for part in parts:
+        _feed(digest.update, part)
+    return digest.hexdigest()
+
+
+def _feed(eat: Callable[[bytes], object], value: Any) -> None:
+    if value is None or isinstance(value, bool | int | float | str | np.integer | np.floating):
+        # -0.0 and 0.0 compute alike, but a number is not its text.
+        eat(f"{type(value).__name__[:1]}{value!r}\0".encode())
+    elif isinstance(value, BaseModel):
+        eat(b"{")
+        for name, item in sorted(value.__dict__.items()):
+            eat(name.encode() + b"\0")
+            _feed(eat, item)
+    elif isinstance(value, Mapping):
+        eat(b"{")
+        for name, item in sorted(value.items()):
+            _feed(eat, name)
+            _feed(eat, item)
+    elif isinstance(value, list | tuple):
+        eat(b"[%d" % len(value))
+        for item in value:
+            _feed(eat, item)
+    elif isinstance(value, frozenset | set):
+        eat(b"s")
+        for text in sorted(repr(v) for v in value):
+            eat(text.encode() + b"\0")
+    elif isinstance(value, np.ndarray):
+        if value.dtype == object:
+            _feed(eat, value.tolist())
+        else:
+            eat(f"a{value.dtype.str}{value.shape}".encode())
+            eat(np.ascontiguousarray(value).tobytes())
+    elif isinstance(value, BaseGeometry):
+        eat(b"g" + value.wkb)
+    elif dataclasses.is_dataclass(value):
+        eat(type(value).__name__.encode() + b"(")
+        for f in dataclasses.fields(value):
+            _feed(eat, getattr(value, f.name))
+    else:
+        raise TypeError(f"the content of a {type(value).__name__} is not known")
+
+
+def size_of(value: Any, seen: set[int] | None = None) -> int:
+    """About how many bytes a result holds; what is met twice counts once."""
+    seen = set() if seen is None else seen
+    if value is None or id(value) in seen or isinstance(value, bool | int | float | str | bytes):
+        return 64
+    seen.add(id(value))
+    if isinstance(value, np.ndarray):
+        if value.dtype == object:
+            return sum(size_of(v, seen) for v in value.ravel()) + value.nbytes
+        return int(value.nbytes if value.base is None else value.size * value.itemsize)
+    if sp.issparse(value):
+        return int(value.data.nbytes + value.indices.nbytes + value.indptr.nbytes)
+    if isinstance(value, BaseGeometry):
+        return 200 + 16 * int(shapely.count_coordinates(value))
+    if isinstance(value, shapely.STRtree):
+        return size_of(value.geometries, seen) + 100 * len(value.geometries)
+    if isinstance(value, Mapping):
+        return 64 + sum(size_of(k, seen) + size_of(v, seen) for k, v in value.items())
+    if isinstance(value, list | tuple | set | frozenset):
+        return 64 + sum(size_of(v, seen) for v in value)
+    held = getattr(value, "bytes_held", None)
+    if held is not None:
+        return int(held)
+    if dataclasses.is_dataclass(value):
+        return 64 + sum(size_of(getattr(value, f.name), seen) for f in dataclasses.fields(value))
+    if isinstance(value, BaseModel):
+        return 64 + sum(size_of(v, seen) for v in value.__dict__.values())
+    return 64
+
+
+@dataclass(frozen=True)
+class Stage(Generic[I, T_co]):
+    """One step of the computation: a pure function from what it declares to a result that nobody changes.
+
+    ``inputs`` picks from a floor what the stage reads; it is what is hashed, and all that ``make`` sees of the floor.
+    ``needs`` are the stages whose results it reads. ``content``, where given, is what later stages read of the result: their
+    keys then follow that content, so that an edit that leaves it as it was runs nothing after it. ``kin`` names what of
+    ``needs`` a result's re-usable parts depend on: ``make`` may take such parts from the last result of equal kin.
+    """
+
+    name: str
+    inputs: Callable[[Floor], I]
+    make: Callable[[I, Made[T_co]], T_co]
+    needs: tuple[Stage[Any, Any], ...] = ()
+    content: Callable[[T_co], Any] | None = None
+    kin: tuple[Stage[Any, Any], ...] = ()
+
+
+@dataclass(frozen=True)
+class Made(Generic[U]):
+    """Results of the stages that a stage declares, and the ``earlier`` result of its own kin, if there is one."""
+
+    _results: Mapping[str, Any]
+    earlier: U | None = None
+
+    def __getitem__(self, stage: Stage[Any, T]) -> T:
+        """A declared stage's result. Raises :class:`UndeclaredError`."""
+        if stage.name not in self._results:
+            raise UndeclaredError(f"stage {stage.name} is not among those that this one declares")
+        result: T = self._results[stage.name]
+        return result
+
+
+@dataclass(slots=True)
+class _Entry:
+    value: Any
+    size: int
+
+
+@dataclass(slots=True)
+class StageCache:
+    """Results of stages by key, the last used ones kept within ``limit`` bytes. Losing it costs time only."""
+
+    limit: int = 1_500_000_000
+    kept: OrderedDict[str, _Entry] = field(default_factory=OrderedDict)
+    kin: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def size(self) -> int:
+        """Bytes held."""
+        return sum(e.size for e in self.kept.values())
+
+    def get(self, key: str) -> Any | None:
+        """The result of a key, if it is kept."""
+        entry = self.kept.get(key)
+        if entry is None:
+            return None
+        self.kept.move_to_end(key)
+        return entry.value
+
+    def put(self, key: str, value: Any, in_use: set[str]) -> None:
+        """Keep a result; those not used for longest go, but none of the keys ``in_use``."""
+        self.kept[key] = _Entry(value, size_of(value))
+        total = self.size
+        for old in list(self.kept):
+            if total <= self.limit:
+                break
+            if old in in_use or old == key:
+                continue
+            entry = self.kept.pop(old)
+            total -= entry.size
+            if hasattr(entry.value, "free"):
+                entry.value.free()
+        self.kin = {k: v for k, v in self.kin.items() if v in self.kept}
+
+
+@dataclass(slots=True)
+class Run:
+    """One pass through the chain: makes each stage's result, or takes it from the cache.
+
+    ``progress`` hears the stage's name and the share done; ``cancelled`` is asked before each stage. ``seconds``
+    and ``ran`` tell which stages ran and for how long.
+    """
+
+    floor: Floor
+    cache: StageCache
+    stages: int
+    progress: Callable[[str, float], None] = lambda name, share: None
+    cancelled: Callable[[], bool] = lambda: False
+    seconds: dict[str, float] = field(default_factory=dict)
+    ran: Counter[str] = field(default_factory=Counter)
+    results: dict[str, Any] = field(default_factory=dict)
+    keys: dict[str, str] = field(default_factory=dict)
+    passed: int = 0
+    _used: set[str] = field(default_factory=set)
+
+    def take(self, stage: Stage[Any, T]) -> T:
+        """The stage's result. Raises :class:`CancelledError` when the run has been cancelled."""
+        if self.cancelled():
+            raise CancelledError
+        self.progress(stage.name, self.passed / self.stages)
+        self.passed += 1
+        given = stage.inputs(self.floor)
+        key = f"{stage.name}:{key_of(given, [self.keys[n.name] for n in stage.needs])}"
+        found: T | None = self.cache.get(key)
+        self._used.add(key)
+        if found is None:
+            kin = f"{stage.name}:{key_of([self.keys[n.name] for n in stage.kin])}" if stage.kin else ""
+            last = self.cache.kin.get(kin)
+            earlier = self.cache.get(last) if last is not None else None
+            start = time.perf_counter()
+            found = stage.make(given, Made({n.name: self.results[n.name] for n in stage.needs}, earlier))
+            self.seconds[stage.name] = time.perf_counter() - start
+            self.ran[stage.name] += 1
+            if kin:
+                self.cache.kin[kin] = key
+            self.cache.put(key, found, self._used)
+        self.results[stage.name] = found
+        self.keys[stage.name] = key if stage.content is None else f"{stage.name}:{key_of(stage.content(found))}"
+        return found

@@ -1,0 +1,43 @@
+"""Section forces of all unit loads."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.fe.recovery import forces_of
+from piastra.core.fe.reuse import Directions, Known, responses
+from piastra.core.model import Floor
+from piastra.core.stages.build import Made, Stage
+from piastra.core.stages.solutions import SOLUTIONS
+from piastra.core.stages.stiffness import STIFFNESS
+
+Array = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Forces:
+    """Section forces about the reference plane, ``at_places`` (p, 8, r) and ``by_element`` (e, 8, r)."""
+
+    at_places: Array
+    by_element: Array
+    directions: Directions
+
+
+def _inputs(floor: Floor) -> None:
+    return None
+
+
+def _make(given: None, made: Made[Forces]) -> Forces:
+    stiffness, solutions, last = made[STIFFNESS], made[SOLUTIONS], made.earlier
+    u = solutions.solution.u
+    known = Known(last.directions, (last.at_places, last.by_element)) if last else None
+    at_places, by_element = responses(
+        solutions.directions, known, lambda columns: forces_of(stiffness.system, stiffness.kept, u[..., columns])
+    )
+    return Forces(at_places, by_element, solutions.directions)
+
+
+FORCES = Stage("forces", _inputs, _make, (STIFFNESS, SOLUTIONS), kin=(STIFFNESS,))

@@ -1,0 +1,47 @@
+"""Forces at the stations of strips, of all unit loads."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.fe.reuse import Directions, Known, responses
+from piastra.core.model import Floor
+from piastra.core.stages.build import Made, Stage
+from piastra.core.stages.forces import FORCES
+from piastra.core.stages.mesh import MESH
+from piastra.core.stages.solutions import SOLUTIONS
+from piastra.core.stages.stations import STATIONS
+from piastra.core.stages.stiffness import STIFFNESS
+from piastra.core.strips.cuts import Cuts, forces_across
+from piastra.core.strips.layout import Layout
+
+
+@dataclass(frozen=True, slots=True)
+class Strips:
+    """Strips with the forces at their stations."""
+
+    layout: Layout
+    cuts: Cuts
+    directions: Directions
+
+
+def _inputs(floor: Floor) -> None:
+    return None
+
+
+def _make(given: None, made: Made[Strips]) -> Strips:
+    stations, solutions, last = made[STATIONS], made[SOLUTIONS], made.earlier
+    u, forces = solutions.solution.u, made[FORCES].at_places
+    known = Known(last.directions, (last.cuts.forces,)) if last else None
+
+    def across(columns: npt.NDArray[np.int64]) -> tuple[npt.NDArray[np.float64]]:
+        return (forces_across(stations.cuts, made[MESH].elements, made[STIFFNESS].system, u[..., columns], forces[..., columns]),)
+
+    (found,) = responses(solutions.directions, known, across)
+    return Strips(stations.layout, replace(stations.cuts, forces=found), solutions.directions)
+
+
+STRIPS = Stage("strips", _inputs, _make, (STATIONS, MESH, STIFFNESS, SOLUTIONS, FORCES), kin=(STIFFNESS, STATIONS))

@@ -1,0 +1,33 @@
+"""Perimeters of punching zones, with what they enclose."""
+
+from __future__ import annotations
+
+from piastra.core.model import Floor
+from piastra.core.punching.zone_places import Outlines, outlines
+from piastra.core.stages.build import Made, Stage
+from piastra.core.stages.column_bars import COLUMN_BARS
+from piastra.core.stages.mesh import MESH
+from piastra.core.stages.plan import PLAN
+from piastra.core.stages.sections import SECTIONS
+from piastra.core.stages.view import ALL, only
+from piastra.core.standards import standard_named
+
+
+def _inputs(floor: Floor) -> Floor:
+    return only(
+        floor, "standard", "parameters", columns=("id", "at", "shape", "angle_deg", "below"), slabs=("thickness_m",),
+        thickenings=("outline", "thickness_m", "priority"), openings=("id", "outline"), beams=("id", "line", "width_m"), concretes=ALL,
+    )  # fmt: skip
+
+
+def _make(floor: Floor, made: Made[Outlines]) -> Outlines:
+    rules = standard_named(floor.standard, floor.parameters).punching
+    if rules is None:
+        return Outlines((), (), ())
+    meshed, plan = made[MESH], made[PLAN]
+    return outlines(
+        floor, rules, plan, meshed.elements, plan.slab[meshed.face], made[SECTIONS].h[meshed.face], made[COLUMN_BARS]
+    )  # fmt: skip
+
+
+ZONE_OUTLINES = Stage("zone outlines", _inputs, _make, (COLUMN_BARS, MESH, PLAN, SECTIONS))

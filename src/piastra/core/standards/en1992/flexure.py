@@ -1,0 +1,129 @@
+"""Flexure with axial force of EN 1992-1-1: 6.1 with the rectangular block of 3.1.7 (3)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.standards.en1992.materials import Materials
+from piastra.core.standards.parameters import Parameter
+from piastra.core.standards.protocol import Sections
+from piastra.core.trace import Step, Value
+
+Array = npt.NDArray[np.float64]
+
+_LIMIT = "EN 1992-1-1, 5.6.3 (2)"
+PARAMETERS = (
+    Parameter("x_d_limit", "x_lim", "greatest x/d without compression steel, to C50/60", 0.45, _LIMIT, design=True),
+    Parameter("x_d_limit_high", "x_lim", "greatest x/d without compression steel, above C50/60", 0.35, _LIMIT, design=True),
+)
+
+
+def block(fck_MPa: float) -> tuple[float, float]:
+    """lambda and eta of the rectangular stress block, 3.1.7 (3), (3.19) to (3.22)."""
+    excess = max(fck_MPa - 50, 0.0)
+    return 0.8 - excess / 400, 1.0 - excess / 200
+
+
+@dataclass(frozen=True, slots=True)
+class FlexuralSteel:
+    """Steel of k sections and what led to it: relative moment ``mu``, what of it the block carries ``capped``, the
+    mechanical ratio ``omega``, the moment ``rest`` (kNm/m) that a couple of steel carries, ``tension`` and
+    ``compression`` (m2/m), depth of the neutral axis ``x_d`` and lever arm ``z`` (m)."""
+
+    rules: FlexuralStrength
+    sections: Sections
+    m: Array
+    n: Array
+    mu: Array
+    mu_limit: float
+    omega: Array
+    rest: Array
+    tension: Array
+    compression: Array
+    x_d: Array
+    z: Array
+
+    def steps(self, i: int) -> tuple[Step, ...]:
+        """From the design strengths to A_s."""
+        s, known = self.sections, self.rules.materials
+        m, n, d, d2 = (float(a[i]) for a in (self.m, self.n, s.d, s.d2))
+        f_yd = Value("f_yd", known.f_yd(s.rebar) / 1e3, "stress")
+        area = Value("A_s", 1e6 * float(self.tension[i]), "steel_per_m", "for strength, in the stretched face")
+        if m <= 0:
+            return (
+                known.f_yd_step(s.rebar),
+                Step("Steel for strength", "EN 1992-1-1, 6.1", "A_s = max(n, 0) / (2 · f_yd)",
+                     (Value("n", n, "force_per_m", "axial force, tension positive"), f_yd), area,
+                     note="No moment stretches this face; each face takes half of the axial tension."),
+            )  # fmt: skip
+        lam, eta = block(s.concrete.strength_MPa)
+        fcd = Value("f_cd", known.f_cd(s.concrete) / 1e3, "stress")
+        depth = Value("d", d, "size", "effective depth")
+        mu, limit = Value("mu", float(self.mu[i])), Value("mu_lim", self.mu_limit)
+        omega = Value("omega", float(self.omega[i]))
+        rest = Value("m_rest", float(self.rest[i] * max(d - d2, 1e-3)), "moment_per_m", "carried by a couple of steel")
+        x_lim = Value("x_lim", self.rules.limit(s.concrete.strength_MPa), meaning="greatest x/d without compression steel")
+        steps = [
+            known.f_cd_step(s.concrete),
+            known.f_yd_step(s.rebar),
+            Step("Relative moment", "EN 1992-1-1, 6.1 and 3.1.7 (3)", "mu = m_Ed / (eta · f_cd · d^2)",
+                 (Value("m_Ed", m, "moment_per_m", "about the tension steel"), Value("eta", eta), fcd, depth), mu),
+            Step("What the concrete carries", _LIMIT, "mu_lim = lambda · x_lim · (1 - lambda · x_lim / 2)",
+                 (Value("lambda", lam), x_lim), limit),
+            Step("Compressed block", "EN 1992-1-1, 3.1.7 (3)", "omega = 1 - sqrt(1 - 2 · min(mu, mu_lim))", (mu, limit), omega),
+        ]  # fmt: skip
+        more: tuple[Value, ...] = ()
+        if self.rest[i] > 0:
+            steps += [
+                Step("Moment beyond it", "", "m_rest = (mu - mu_lim) · eta · f_cd · d^2", (mu, limit, Value("eta", eta), fcd, depth), rest),
+                Step("Compression steel", _LIMIT, "A_s2 = m_rest / ((d - d_2) · f_yd)",
+                     (rest, depth, Value("d_2", d2, "size", "depth of the other face's bars"), f_yd),
+                     Value("A_s2", 1e6 * float(self.compression[i]), "steel_per_m", "in the compressed face")),
+            ]  # fmt: skip
+            more = (rest, Value("d_2", d2, "size"))
+        force = Value("n", n, "force_per_m", "axial force, tension positive")
+        steps.append(
+            Step("Steel for strength", "EN 1992-1-1, 6.1",
+                 "A_s = max(omega · eta · f_cd · d + m_rest / (d - d_2) + n, 0) / f_yd" if more
+                 else "A_s = max(omega · eta · f_cd · d + n, 0) / f_yd",
+                 (omega, Value("eta", eta), fcd, depth, *more, force, f_yd), area)
+        )  # fmt: skip
+        return tuple(steps)
+
+
+@dataclass(frozen=True, slots=True)
+class FlexuralStrength:
+    """Flexural strength with steel yielding on a horizontal branch."""
+
+    materials: Materials
+    to_c50: float
+    above: float
+
+    def limit(self, fck_MPa: float) -> float:
+        """x/d up to which no compression steel is asked for: 5.6.3 (2), as the bound of rotation capacity."""
+        return self.to_c50 if fck_MPa <= 50 else self.above
+
+    def design(self, m: Array, n: Array, sections: Sections) -> FlexuralSteel:
+        """Steel for moments about the tension steel ``m`` (k,) kNm/m with axial tension ``n`` (k,) kN/m.
+
+        ``mu = m / (eta f_cd d^2)``, ``omega = 1 - sqrt(1 - 2 mu)``, ``A_s = (omega eta f_cd d + n) / f_yd``; beyond x/d of
+        5.6.3 (2) the rest of the moment is a couple of steel at ``d`` and ``d2``. Where no moment stretches the face, half
+        of an axial tension.
+        """
+        s = sections
+        lam, eta = block(s.concrete.strength_MPa)
+        fcd, fyd = eta * self.materials.f_cd(s.concrete), self.materials.f_yd(s.rebar)
+        limit = lam * self.limit(s.concrete.strength_MPa)
+        mu = np.maximum(m, 0.0) / (fcd * s.d**2)
+        mu_limit = limit * (1 - limit / 2)
+        capped = np.minimum(mu, mu_limit)
+        omega = 1.0 - np.sqrt(1.0 - 2.0 * capped)
+        rest = (mu - capped) * fcd * s.d**2 / np.maximum(s.d - s.d2, 1e-3)
+        tension = np.maximum(omega * fcd * s.d + rest + n, 0.0) / fyd
+        strength = np.where(m > 0, tension, np.maximum(n, 0) / fyd / 2)
+        return FlexuralSteel(
+            self, s, m, n, mu, mu_limit, omega, rest, strength, rest / fyd, omega / lam, s.d * (1 - omega / 2)
+        )  # fmt: skip

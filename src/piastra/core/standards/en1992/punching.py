@@ -1,0 +1,231 @@
+"""Punching of EN 1992-1-1: 6.4, without shear reinforcement."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import product
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.geometry.perimeter import Perimeter, control_perimeter
+from piastra.core.standards.en1992.materials import Materials
+from piastra.core.standards.parameters import Parameter
+from piastra.core.standards.protocol import ZoneAction, ZoneShape, ZoneUse
+from piastra.core.trace import Step, Value
+
+Array = npt.NDArray[np.float64]
+
+_RESISTANCE, _FACE = "EN 1992-1-1, 6.4.4 (1) (6.47)", "EN 1992-1-1, 6.4.5 (3) (6.53)"
+PARAMETERS = (
+    Parameter("C_Rd,c", "C_c", "C_Rd,c times γ_C", 0.18, "EN 1992-1-1, 6.4.4 (1)", design=True),
+    Parameter("v_min", "C_min", "v_min over k^1.5 f_ck^0.5, MPa^0.5", 0.035, "EN 1992-1-1, 6.2.2 (1) (6.3N)", design=True),
+    Parameter("k_max", "k_max", "greatest resistance with shear reinforcement over v_Rd,c", 1.5, "EN 1992-1-1/A1, 6.4.5 (1)", design=True),
+    Parameter("v_Rd,max", "C_max", "v_Rd,max over ν f_cd", 0.4, "EN 1992-1-1/A1, 6.4.5 (3)", design=True),
+    Parameter("nu", "C_nu", "ν over (1 - f_ck / 250 MPa)", 0.6, "EN 1992-1-1, 6.2.2 (6) (6.6N)", design=True),
+    Parameter("rho_l,max", "rho_max", "greatest ratio of bars that counts", 0.02, "EN 1992-1-1, 6.4.4 (1)", design=True),
+)  # fmt: skip
+DISTANCE = 2.0
+"""Distance of the control perimeter over d, 6.4.2 (1)."""
+OPENINGS = 6.0
+"""Openings within so much d take a part of the perimeter, 6.4.2 (3)."""
+BARS = 3.0
+"""Bars within so much d of the loaded area count, 6.4.4 (1)."""
+GREATEST_K = 2.0
+SIGNS = tuple(product((1.0, -1.0), repeat=2))
+"""Signs with which the moments enter the rows of the stress: the plastic distribution has two sides to each axis."""
+
+
+def moment_share(c1: float, c2: float) -> float:
+    """k of table 6.1, linear between its values; ``c1`` the side along the eccentricity, ``c2`` the other one."""
+    return float(np.interp(c1 / c2, [0.5, 1.0, 2.0, 3.0], [0.45, 0.60, 0.70, 0.80]))
+
+
+def face_length(loaded: Polygon, perimeter: Perimeter, d: float) -> tuple[float, Step]:
+    """u_0 (m), 6.4.5 (3): interior the footprint's girth; edge c2 + 3d <= c2 + 2 c1; corner 3d <= c1 + c2."""
+    depth = Value("d", d, "size")
+
+    def step(formula: str, values: tuple[Value, ...], u0: float) -> tuple[float, Step]:
+        return u0, Step("Length of the column's face", _FACE, formula, values, Value("u_0", u0, "length"))
+
+    if perimeter.edges == 0:
+        girth = float(loaded.length)
+        return girth, Step(
+            "Length of the column's face", _FACE, "", (), Value("u_0", girth, "length"), note="The column's girth."
+        )
+    xy = shapely.get_coordinates(loaded.minimum_rotated_rectangle)
+    a, b = (float(np.hypot(*(xy[i + 1] - xy[i]))) for i in (0, 1))
+    if perimeter.edges >= 2:
+        values = (depth, Value("c_1", a, "size"), Value("c_2", b, "size"))
+        return step("u_0 = min(3 · d, c_1 + c_2)", values, min(3 * d, a + b))
+    # c2 runs along the edge: the side at right angles to the way from the column to the perimeter's centroid.
+    inward = np.array(perimeter.centroid) - np.array([loaded.centroid.x, loaded.centroid.y])
+    along_first = abs((xy[1] - xy[0]) @ inward) / a
+    along_second = abs((xy[2] - xy[1]) @ inward) / b
+    c1, c2 = (a, b) if along_first > along_second else (b, a)
+    values = (Value("c_2", c2, "size", "along the edge"), depth, Value("c_1", c1, "size", "across it"))
+    return step("u_0 = c_2 + min(3 · d, 2 · c_1)", values, c2 + min(3 * d, 2 * c1))
+
+
+@dataclass(frozen=True, slots=True)
+class Zone:
+    """The rules of one zone. ``k`` the shares of the moments about the own x and y axis (table 6.1), ``W`` their plastic
+    first moments (m2, (6.40)); resistances in kN/m2."""
+
+    rules: Punching
+    shape: ZoneShape
+    d: float
+    k: tuple[float, float]
+    W: tuple[float, float]
+    size: float
+    rho_l: float
+    v_min: float
+    resistance: float
+    u0: float
+    u0_step: Step | None
+    v_rd_max: float
+    coefficients: Array
+
+    def _stress(self, a: ZoneAction) -> float:
+        return float(self.coefficients[a.row] @ (a.V, a.M_x, a.M_y))
+
+    def beta(self, action: ZoneAction) -> float:
+        """(6.39) for both axes: stress over the mean stress."""
+        return self._stress(action) * self.shape.perimeter.length * self.d / action.V
+
+    def _at_face(self, a: ZoneAction) -> float:
+        return self.beta(a) * a.joint / (self.u0 * self.d)
+
+    def uses(self, action: ZoneAction) -> tuple[ZoneUse, ...]:
+        """v_Ed <= v_Rd,c at the perimeter, v_Ed,0 <= v_Rd,max at the face."""
+        at_perimeter = ZoneUse("perimeter", self._stress(action), self.resistance)
+        if not self.shape.face:
+            return (at_perimeter,)
+        return at_perimeter, ZoneUse("face", self._at_face(action), self.v_rd_max)
+
+    def steps(self, action: ZoneAction) -> tuple[Step, ...]:
+        """From the effective depth to the comparisons."""
+        a, s, p = action, self.shape, self.shape.perimeter
+        u, d = Value("u", p.length, "length", "control perimeter"), Value("d", self.d, "size")
+        V = Value("V_Ed", a.V, "force")
+        v_ed, beta = Value("v_Ed", self._stress(a), "shear_stress"), Value("beta", self.beta(a))
+        v_c = Value("v_Rd,c", self.resistance, "shear_stress")
+        around = "the column" if s.face else "the thickening"
+        lost = "".join(f"; {length:.2f} m lost to opening {label}" for label, length in p.lost)
+        sx, sy = SIGNS[a.row]
+        steps = [
+            Step("Effective depth", "EN 1992-1-1, 6.4.2 (1) (6.32)", "d = (d_x + d_y) / 2",
+                 (Value("d_x", s.d_x, "size"), Value("d_y", s.d_y, "size")), d),
+            Step("Control perimeter", "EN 1992-1-1, 6.4.2", "", (), u, note=f"At {DISTANCE:g} d from {around}, {p.place}{lost}."),
+            Step("Force", "", "V_Ed = V_joint - V_in",
+                 (Value("V_joint", a.joint, "force", "joint's force"), Value("V_in", a.inside, "force", "load inside the perimeter")), V),
+            Step("Eccentricity", "EN 1992-1-1, 6.4.3 (3) (6.39), (6.40)",
+                 "beta = 1 + u / V_Ed · (k_x · M_x / W_x + k_y · M_y / W_y)",
+                 (u, V, Value("k_x", self.k[0], meaning="table 6.1"),
+                  Value("M_x", sx * a.M_x, "moment", "about the perimeter's centroid and the own x axis"),
+                  Value("W_x", self.W[0], "line_moment"), Value("k_y", self.k[1], meaning="table 6.1"),
+                  Value("M_y", sy * a.M_y, "moment"), Value("W_y", self.W[1], "line_moment")), beta,
+                 note="W = ∫|e| dl along the real perimeter; moments with the signs that are adverse together."),
+            Step("Stress at the perimeter", "EN 1992-1-1, 6.4.3 (3) (6.38)", "v_Ed = beta · V_Ed / (u · d)", (beta, V, u, d), v_ed),
+            *self._resistance_steps(),
+            Step("Utilisation at the perimeter", "", "use = v_Ed / v_Rd,c", (v_ed, v_c), Value("use", v_ed.value / v_c.value)),
+        ]  # fmt: skip
+        if v_ed.value > v_c.value:
+            most = Value("v_Rd,cs", self.rules.k_max * self.resistance, "shear_stress", "at most")
+            can = v_ed.value <= most.value
+            steps.append(
+                Step("With shear reinforcement at most", "EN 1992-1-1/A1, 6.4.5 (1)", "v_Rd,cs = k_max · v_Rd,c",
+                     (Value("k_max", self.rules.k_max), v_c), most,
+                     note="Shear reinforcement can carry the rest." if can else "Shear reinforcement alone cannot mend this zone.")
+            )  # fmt: skip
+        if s.face and self.u0_step is not None:
+            steps += self._face_steps(a)
+        return tuple(steps)
+
+    def _resistance_steps(self) -> list[Step]:
+        r, s = self.rules, self.shape
+        fck = Value("f_ck", s.concrete.strength_MPa, "stress")
+        k = Value("k", self.size, meaning="size factor")
+        rho = Value("rho_l", self.rho_l)
+        C = Value("C_Rd,c", r.C_c / r.materials.gamma_C)
+        v_min = Value("v_min", self.v_min / 1e3, "stress")
+        return [
+            Step("Size factor", _RESISTANCE, "k = min(1 + sqrt(200 / d), k_most)",
+                 (Value("d", 1e3 * self.d, "cover"), Value("k_most", GREATEST_K)), k, empirical=True),
+            Step("Ratio of the bars", "EN 1992-1-1, 6.4.4 (1)", "rho_l = min(sqrt(rho_x · rho_y), rho_max)",
+                 (Value("rho_x", s.rho[0]), Value("rho_y", s.rho[1]), Value("rho_max", r.rho_max)), rho,
+                 note=f"Top bars within {BARS:g} d of the loaded area."),
+            Step("Coefficient", "EN 1992-1-1, 6.4.4 (1)", "C_Rd,c = C_c / gamma_C",
+                 (Value("C_c", r.C_c), Value("gamma_C", r.materials.gamma_C)), C),
+            Step("Least resistance", "EN 1992-1-1, 6.2.2 (1) (6.3N)", "v_min = C_min · k^1.5 · f_ck^0.5",
+                 (Value("C_min", r.C_min), k, fck), v_min, empirical=True),
+            Step("Resistance without shear reinforcement", _RESISTANCE,
+                 "v_Rd,c = max(C_Rd,c · k · (100 · rho_l · f_ck)^(1/3), v_min)", (C, k, rho, fck, v_min),
+                 Value("v_Rd,c", self.resistance / 1e3, "stress"), empirical=True),
+        ]  # fmt: skip
+
+    def _face_steps(self, a: ZoneAction) -> list[Step]:
+        r, s = self.rules, self.shape
+        assert self.u0_step is not None
+        u0, d = Value("u_0", self.u0, "length"), Value("d", self.d, "size")
+        v0, most = Value("v_Ed,0", self._at_face(a), "shear_stress"), Value("v_Rd,max", self.v_rd_max, "shear_stress")
+        nu = Value("nu", r.nu(s.concrete.strength_MPa))
+        f_cd = Value("f_cd", r.materials.f_cd(s.concrete) / 1e3, "stress")
+        return [
+            self.u0_step,
+            Step("Stress at the column's face", _FACE, "v_Ed,0 = beta · V_joint / (u_0 · d)",
+                 (Value("beta", self.beta(a)), Value("V_joint", a.joint, "force"), u0, d), v0),
+            r.materials.f_cd_step(s.concrete),
+            Step("Strength of cracked concrete", "EN 1992-1-1, 6.2.2 (6) (6.6N)", "nu = C_nu · (1 - f_ck / 250)",
+                 (Value("C_nu", r.C_nu), Value("f_ck", s.concrete.strength_MPa, "stress")), nu, empirical=True),
+            Step("Greatest resistance", _FACE, "v_Rd,max = C_max · nu · f_cd", (Value("C_max", r.C_max), nu, f_cd), most),
+            Step("Utilisation at the face", "", "use = v_Ed,0 / v_Rd,max", (v0, most), Value("use", v0.value / most.value)),
+        ]  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Punching:
+    """Punching without shear reinforcement."""
+
+    materials: Materials
+    C_c: float
+    C_min: float
+    k_max: float
+    C_max: float
+    C_nu: float
+    rho_max: float
+
+    def perimeter(
+        self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float
+    ) -> Perimeter | None:
+        """6.4.2 (1) to (4): at 2 d, less what openings within 6 d take."""
+        return control_perimeter(loaded, DISTANCE * d, solid, openings, OPENINGS * d)
+
+    def bars_within(self, d: float) -> float:
+        """6.4.4 (1): 3 d."""
+        return BARS * d
+
+    def nu(self, fck_MPa: float) -> float:
+        """(6.6N)."""
+        return self.C_nu * (1 - fck_MPa / 250)
+
+    def zone(self, shape: ZoneShape) -> Zone:
+        """6.4.4 (1) with C_Rd,c = 0.18 / gamma_C, v_min = 0.035 k^1.5 f_ck^0.5; 6.4.5 (3) with 0.4 nu f_cd (A1)."""
+        p, fck = shape.perimeter, shape.concrete.strength_MPa
+        d = (shape.d_x + shape.d_y) / 2
+        k = min(1.0 + float(np.sqrt(0.2 / d)), GREATEST_K)
+        rho = min(float(np.sqrt(shape.rho[0] * shape.rho[1])), self.rho_max)
+        v_min = float(self.C_min * k**1.5 * np.sqrt(fck))
+        v_c = max(self.C_c / self.materials.gamma_C * k * (100 * rho * fck) ** (1 / 3), v_min)
+        v_max = self.C_max * self.nu(fck) * self.materials.f_cd(shape.concrete)
+        W = (p.first_moment(shape.angle), p.first_moment(shape.angle + np.pi / 2))
+        b, t = shape.sides
+        # M_x turns about the own x axis, so its eccentricity lies along the own y axis.
+        shares = (moment_share(t, b), moment_share(b, t))
+        rows = np.array([[1 / (p.length * d), sx * shares[0] / (W[0] * d), sy * shares[1] / (W[1] * d)] for sx, sy in SIGNS])
+        u0, step = face_length(shape.loaded, p, d) if shape.face else (float("nan"), None)
+        return Zone(self, shape, d, shares, W, k, rho, 1e3 * v_min, 1e3 * float(v_c), u0, step, v_max, rows)

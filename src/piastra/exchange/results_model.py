@@ -1,0 +1,327 @@
+"""The results document as a schema: what its keys mean and in which units, for the interface and for others."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from piastra.core.model.quantities import Quantity, with_quantities
+
+Pair = tuple[float, float]
+
+
+class Told(BaseModel):
+    """Base of everything in the results document."""
+
+    model_config = ConfigDict(extra="forbid", use_attribute_docstrings=True, json_schema_extra=with_quantities)
+
+
+class LoadedPanel(Told):
+    """A panel that a pattern case loads; null: all of the case."""
+
+    case: str
+    panel: str | None
+
+
+class TraceValue(Told):
+    """A number of a step, in the ``unit`` of its ``quantity``."""
+
+    symbol: str
+    value: float
+    quantity: Quantity
+    unit: str
+    meaning: str
+
+
+class TraceStep(Told):
+    """A step of a trace. ``formula`` is over the symbols of ``values`` and gives ``result``; an ``empirical`` one holds in the
+    units in which its values are told."""
+
+    title: str
+    clause: str
+    formula: str
+    values: list[TraceValue]
+    result: TraceValue | None
+    note: str
+    empirical: bool
+
+
+class TraceState(Told):
+    """Why a utilisation is what it is."""
+
+    combination: str
+    factors: dict[str, float]
+    panels: list[LoadedPanel]
+    steps: list[TraceStep]
+
+
+class RefState(Told):
+    """Something of the floor: a list of the floor file, ``strips``, ``lines`` or ``floor``, and the id in it."""
+
+    kind: str
+    id: str
+
+
+class RowIdState(Told):
+    """The identity of a row; ``key`` is it as one text."""
+
+    key: str
+    check: str
+    of: RefState
+    part: str
+    face: str
+    station: float | None
+
+
+class CheckRow(Told):
+    """A row of a check. ``where`` is how it is called."""
+
+    id: RowIdState
+    check: str
+    utilisation: float | None
+    where: str
+    combination: str
+    status: Literal["pass", "fail", "unchecked", "uncovered"]
+    at: Pair | None
+    reason: str
+    trace: TraceState | None
+
+
+class UncoveredState(Told):
+    """What no check reached: a region of the floor, or an object by its ``id``; ``row`` is its key."""
+
+    check: str
+    id: str | None
+    kind: str
+    row: str
+    direction: Literal["x", "y"] | None
+    outline: list[Pair] | None
+    area_m2: float
+    reason: str
+
+
+class ZoneState(Told):
+    """A perimeter of a punching zone; ``row`` is the key of its row."""
+
+    id: str
+    kind: Literal["column", "wall_end", "wall_corner", "patch", "point"]
+    row: str
+    column: str
+    place: Literal["interior", "edge", "corner"]
+    around: Literal["column", "thickening"]
+    at: Pair
+    combination: str
+    V_Ed_kN: float
+    M_x_kNm: float
+    M_y_kNm: float
+    beta: float | None
+    u_m: float
+    d_mm: float
+    v_Ed_kPa: float
+    v_Rd_c_kPa: float
+    v_Ed_0_kPa: float | None
+    v_Rd_max_kPa: float | None
+    rho_l: float
+    utilisation: float
+    panels: list[LoadedPanel]
+    segments: list[tuple[Pair, Pair]]
+
+
+class SagState(Told):
+    """The sag of a line between supports, or of an overhang; ``row`` is the key of its row."""
+
+    row: str
+    where: str
+    ends: tuple[Pair, Pair]
+    span_m: float
+    sag_mm: float
+    limit_mm: float
+    at: Pair
+    combination: str
+    utilisation: float
+
+
+class FaceSteel(Told):
+    """Steel of one face at every station."""
+
+    required_mm2_m: list[float]
+    provided_mm2_m: list[float]
+    utilisation: list[float]
+
+
+class StripState(Told):
+    """A strip with its stations; ``M_kNm`` the least and the greatest ultimate moments."""
+
+    id: str
+    label: str
+    direction: Literal["x", "y"]
+    kind: Literal["column", "middle", "whole"]
+    cantilever: bool
+    angle_deg: float
+    span_m: float
+    axis: list[Pair]
+    ends: list[tuple[Pair, Pair]]
+    s_m: list[float]
+    width_m: list[float]
+    M_kNm: tuple[list[float], list[float]]
+    bottom: FaceSteel | None = None
+    top: FaceSteel | None = None
+
+
+class MeshState(Told):
+    """Size and quality of the mesh."""
+
+    nodes: int
+    elements: int
+    dof: int
+    quads: int
+    triangles: int
+    least_angle_deg: float
+    least_angle_at: Pair
+    greatest_aspect: float
+    target_size_m: float
+
+
+class Balance(Told):
+    """Load against reaction of one case."""
+
+    case: str
+    applied_kN: float
+    reaction_kN: float
+    residual: float
+    given_kN: float
+    lost_kN: float
+
+
+class ProbeValues(Told):
+    """Values at a probe by case and combination, with all live load; null beside the floor."""
+
+    id: str
+    values: dict[str, dict[str, float | None]]
+
+
+class ProbeEnvelope(Told):
+    """Least and greatest values at a probe over arrangements."""
+
+    combination: str
+    probe: str
+    w_mm: tuple[float | None, float | None]
+    mx_kNm_m: tuple[float | None, float | None]
+    my_kNm_m: tuple[float | None, float | None]
+    mxy_kNm_m: tuple[float | None, float | None]
+    vx_kN_m: tuple[float | None, float | None]
+    vy_kN_m: tuple[float | None, float | None]
+
+
+class SlicePeak(Told):
+    """An extreme value along a slice."""
+
+    value: float | None
+    at_m: float
+    panels: list[LoadedPanel]
+
+
+class SliceValues(Told):
+    """Extreme values of a slice under a combination."""
+
+    slice: str
+    quantity: str
+    unit: str
+    combination: str
+    least: SlicePeak
+    greatest: SlicePeak
+    area: float
+    length_m: float
+
+
+class SupportState(Told):
+    """A support's middle."""
+
+    id: str
+    at: Pair
+
+
+class SupportForce(Told):
+    """A reaction; F is positive where the support pushes up."""
+
+    F_kN: float
+    Mx_kNm: float
+    My_kNm: float
+
+
+class SupportReactions(Told):
+    """Reactions of a support by case and combination, with all live load."""
+
+    support: str
+    values: dict[str, SupportForce]
+
+
+class PanelState(Told):
+    """A panel of pattern load."""
+
+    id: str
+    outline: list[Pair]
+
+
+class NamedArrangement(Told):
+    """An arrangement of the live load that has a name."""
+
+    name: str
+    panels: list[str]
+    required: bool
+
+
+class LoadSumState(Told):
+    """What a load amounts to."""
+
+    load: str
+    case: str
+    given_kN: float
+    on_floor_kN: float
+    lost_kN: float
+    area_m2: float
+    length_m: float
+
+
+class MessageState(Told):
+    """What the computation has to tell."""
+
+    severity: Literal["note", "warning"]
+    where: str
+    sentence: str
+    at: Pair | None
+
+
+class ResultsDocument(Told):
+    """Everything that one run of a floor tells."""
+
+    format: Literal["piastra-results"]
+    version: Literal[1]
+    engine: str
+    name: str
+    mesh: MeshState
+    seconds: dict[str, float]
+    stages_run: dict[str, int]
+    equilibrium: list[Balance]
+    probes: list[ProbeValues]
+    envelopes: list[ProbeEnvelope]
+    slices: list[SliceValues]
+    supports: list[SupportState]
+    reactions: list[SupportReactions]
+    verdict: list[CheckRow]
+    rows: list[CheckRow]
+    uncovered: list[UncoveredState]
+    zones: list[ZoneState]
+    sags: list[SagState]
+    strips: list[StripState]
+    panels: list[PanelState]
+    arrangements: list[NamedArrangement]
+    loads: list[LoadSumState]
+    area_m2: float
+    messages: list[MessageState]
+
+
+def conforms(document: Any) -> ResultsDocument:
+    """The document, validated. Raises :class:`pydantic.ValidationError`."""
+    return ResultsDocument.model_validate(document)

@@ -1,0 +1,195 @@
+"""What the checks say of what they did not reach: no pass that nothing proved."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from piastra.core.checks import CHECKS, Context
+from piastra.core.checks.flexure import Flexure
+from piastra.core.checks.row import Ref, Row, RowId, checked, uncovered, worst
+from piastra.core.model import floor_from
+from piastra.core.pipeline import solve_floor
+from piastra.core.trace import Trace
+from tests.floors import flat_slab, one_bay
+
+
+def verdict(outcome):
+    return {r.check: r for r in outcome.verdict}
+
+
+def of(outcome, check):
+    return {(r.id.of.kind, r.id.of.id): r for r in outcome.rows if r.check == check}
+
+
+def row(use):
+    return checked(RowId("flexure", Ref("strips", str(use))), "strip", use, None, Trace("U1"))
+
+
+BARE = uncovered(RowId("flexure", Ref("floor", "")), "corner", "lies in no strip")
+
+
+@given(st.lists(st.floats(0, 3), min_size=1), st.booleans())
+def test_a_check_passes_where_every_row_does_and_nothing_is_left_out(uses, bare):
+    found = worst("flexure", [row(u) for u in uses] + [BARE] * bare)
+    assert found.utilisation == max(uses)
+    assert found.status == ("fail" if max(uses) > 1 else "uncovered" if bare else "pass")
+
+
+def test_the_reason_names_three_places_and_says_when_there_are_more():
+    bare = [replace(BARE, label=f"place {k}") for k in range(5)]
+    assert worst("flexure", [row(0.5), *bare[:3]]).reason.endswith("place 0, place 1, place 2")
+    assert worst("flexure", [row(0.5), *bare]).reason.endswith("place 0, place 1, place 2 …")
+    assert worst("flexure", bare).reason == "lies in no strip; and 4 more"
+
+
+def test_a_trace_says_where_along_the_clear_span_its_station_lies(slab):
+    strips = {s.id: s for s in slab.strips.layout.strips}
+    shares = set()
+    for r in Flexure().rows(context(slab)):
+        strip = strips[r.id.of.id]
+        share = 100 * (r.id.station - strip.start) / (strip.end - strip.start)
+        assert f" {share:.0f} % of the clear span" in r.trace.steps[0].note
+        shares.add(round(share))
+    assert len(shares) > 1
+
+
+def test_the_limit_itself_passes_and_what_is_no_number_does_not():
+    assert row(1.0).status == "pass"
+    assert row(1.0 + 1e-12).status == "fail"
+    assert row(float("nan")).status == "fail"
+    assert worst("flexure", [BARE]).status == "uncovered"
+
+
+@pytest.fixture(scope="module")
+def slab():
+    return solve_floor(floor_from(flat_slab(2, 2)))
+
+
+def context(outcome, **other):
+    factors = outcome.combinations
+    known = Context(
+        outcome.floor, outcome.standard, outcome.loads.units, [f for f in factors if f.limit_state == "ultimate"],
+        [f for f in factors if f.lasting], outcome.plan.region, outcome.strips.layout, outcome.strips.cuts, outcome.steel.stations,
+        None, outcome.sags, frozenset(),
+    )  # fmt: skip
+    return replace(known, **other)
+
+
+def test_every_strip_has_a_row_also_one_without_a_station_and_one_without_a_moment(slab):
+    strips = slab.strips.layout.strips
+    rows = Flexure().rows(context(slab))
+    assert {r.id.of.id for r in rows} == {s.id for s in strips}
+    assert {r.status for r in rows} == {"pass"}
+    # Its stations taken away, the first strip is told, and the check passes no more.
+    cuts = slab.strips.cuts
+    gone = replace(cuts, strip=np.where(cuts.strip == 0, -1, cuts.strip))
+    rows = Flexure().rows(context(slab, cuts=gone))
+    assert [r.id.of.id for r in rows if r.status == "uncovered"] == [strips[0].id]
+    assert worst("flexure", rows).status == "uncovered"
+    told = next(r for r in rows if r.status == "uncovered")
+    first = strips[0]
+    middle = slab.strips.layout.axes[first.axis].point((first.start + first.end) / 2, (first.left + first.right) / 2)
+    assert told.at == pytest.approx(middle)
+    # A strip that asks for no steel is checked all the same, and one whose figures are no numbers fails.
+    use = slab.steel.stations.utilisation
+    idle = np.where(cuts.strip == 0, 0.0, use)
+    rows = Flexure().rows(context(slab, steel=replace(slab.steel.stations, utilisation=idle)))
+    assert next(r for r in rows if r.id.of.id == strips[0].id).utilisation == 0.0
+    spoilt = np.where(cuts.strip == 0, np.nan, use)
+    rows = Flexure().rows(context(slab, steel=replace(slab.steel.stations, utilisation=spoilt)))
+    assert next(r for r in rows if r.id.of.id == strips[0].id).status == "fail"
+
+
+def raft(q, patterned):
+    """A strip of 12 m by 1 m on a bedding that only presses, with load on its right third."""
+    data = one_bay()
+    for key in ("openings", "thickenings", "columns", "walls", "probes"):
+        data[key] = []
+    outline = [[0, 0], [12, 0], [12, 1], [0, 1]]
+    data["slabs"][0].update(outline=outline)
+    data["supports"] = [{"id": "B", "kind": "area", "outline": outline, "modulus_kN_m3": 10000, "compression_only": True}]
+    data["load_cases"] = [
+        {"id": "G", "nature": "self_weight"},
+        {"id": "D", "nature": "dead"},
+        {"id": "Q", "nature": "live", "pattern": patterned},
+    ]
+    data["loads"] = [{"id": "q", "case": "Q", "kind": "area", "q_kPa": q}]
+    data["panels"] = [{"id": f"P{i}", "outline": [[4 * i, 0], [4 * i + 4, 0], [4 * i + 4, 1], [4 * i, 1]]} for i in range(3)]
+    data["mats"] = flat_slab(1, 1)["mats"]
+    return data
+
+
+def test_a_bedding_that_lets_go_in_some_arrangement_leaves_no_check_passed():
+    """All load on: it presses everywhere. One panel loaded: the far part lifts, and values over arrangements are untrue."""
+    whole = solve_floor(floor_from(raft(60.0, patterned=False)))
+    assert not whole.combined.u
+    assert not whole.combined.loose
+    pattern = solve_floor(floor_from(raft(60.0, patterned=True)))
+    assert not pattern.combined.u
+    # With 0.3 of the live load the weight of the slab holds it down.
+    assert pattern.combined.loose == {"U1"}
+    told = [r for r in pattern.rows if r.id.of == Ref("combinations", "U1")]
+    assert "flexure" in {r.check for r in told}
+    assert all("bedding" in r.reason for r in told)
+    assert all(r.status != "pass" for r in pattern.verdict)
+
+
+def test_what_presses_on_a_small_area_is_told_where_no_zone_checks_it():
+    data = flat_slab(2, 2)
+    data["loads"] += [
+        {"id": "foot", "case": "Q", "kind": "area", "outline": [[3, 3], [3.4, 3], [3.4, 3.4], [3, 3.4]], "q_kPa": 900.0},
+        {"id": "tank", "case": "Q", "kind": "area", "outline": [[7, 7], [9, 7], [9, 9], [7, 9]], "q_kPa": 9.0},
+        {"id": "post", "case": "Q", "kind": "point", "at": [9, 3], "F_kN": 40.0},
+        {"id": "turn", "case": "Q", "kind": "point", "at": [9, 4], "Mx_kNm": 4.0},
+    ]
+    outcome = solve_floor(floor_from(data))
+    bare = {r.id.of.id for r in outcome.rows if r.check == "punching" and r.status == "uncovered"}
+    assert bare == {"foot", "post"}
+    assert verdict(outcome)["punching"].status in ("uncovered", "fail")
+    at = {r.id.of.id: r.at for r in outcome.rows if r.check == "punching"}
+    assert (at["foot"], at["post"]) == (pytest.approx((3.2, 3.2)), (9.0, 3.0))
+    assert {k for kind, k in of(outcome, "punching") if kind == "columns"} == {c["id"] for c in data["columns"]}
+
+
+def test_a_slab_between_the_legs_of_one_wall_has_its_spans():
+    """A wall in the shape of a U: the slab spans 6 m from leg to leg, and that is no line along the wall."""
+    data = one_bay()
+    for key in ("openings", "thickenings", "columns", "supports", "probes"):
+        data[key] = []
+    data["walls"][0].update(line=[[6, 0.1], [0.1, 0.1], [0.1, 5.9], [6, 5.9]])
+    data["loads"] = [{"id": "q", "case": "Q", "kind": "area", "q_kPa": 4.0}]
+    outcome = solve_floor(floor_from(data))
+    across = [l for l in outcome.lines if l.labels == ("W1", "W1")]
+    assert any(l.span == pytest.approx(5.8, rel=1e-9) for l in across)
+    assert not any(np.ptp(l.ends, axis=0).min() < 1e-9 and l.ends[:, 1].max() < 0.2 for l in across)
+    assert verdict(outcome)["deflection"].utilisation > 0
+    assert of(outcome, "punching")["walls", "W1"].at == pytest.approx((6.0, 3.0))
+
+
+def test_beams_are_told_and_a_floor_without_any_has_no_such_row(slab):
+    assert "beams" not in verdict(slab)
+    assert [c.name for c in CHECKS] == ["flexure", "punching", "deflection", "beams"]
+    assert all(isinstance(r, Row) for r in slab.rows)
+
+
+def test_a_column_that_carries_little_is_checked_and_one_that_lifts_is_told():
+    """Bays of 1.6 m with no load but their own: the corner column's 5 kN are checked."""
+    data = flat_slab(1, 1, a=1.6, size=0.4)
+    data["loads"] = []
+    data["slabs"][0]["thickness_m"] = 0.12
+    outcome = solve_floor(floor_from(data))
+    assert {z.column for z in outcome.zones} == {"C00", "C01", "C10", "C11"}
+    assert all(1.0 < z.action.joint < 6.0 for z in outcome.zones)
+    assert verdict(outcome)["punching"].status == "pass"
+    # Pulled up by more than it carries, a column presses nothing, and the check passes no more.
+    data["loads"] = [
+        {"id": "up", "case": "Q", "kind": "area", "outline": [[1.0, 1.0], [1.8, 1.0], [1.8, 1.8], [1.0, 1.8]], "q_kPa": -60.0}
+    ]
+    data["load_cases"][1]["pattern"] = False
+    lifted = solve_floor(floor_from(data))
+    told = {r.id.of.id: r.reason for r in lifted.rows if r.check == "punching" and r.status == "uncovered"}
+    assert "C11" in told
+    assert verdict(lifted)["punching"].status in ("uncovered", "fail")

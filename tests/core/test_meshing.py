@@ -1,0 +1,112 @@
+"""Floors that must mesh: regular grids at any angle; and the last rung of the ladder, triangles that are paired."""
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.spatial import Delaunay
+
+from piastra.core.geometry.partition import GRID, partition
+from piastra.core.mesh import mesher
+from piastra.core.mesh.mesher import make_mesh
+from piastra.core.mesh.pairing import FLAT, paired, without_slivers
+from piastra.core.mesh.plan import make_linework
+from piastra.core.mesh.quality import angles
+from piastra.core.model import RefusedError, floor_from
+from tests.floors import flat_slab
+
+
+def turned(document, degrees):
+    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+
+    def turn(p):
+        return [c * p[0] - s * p[1], s * p[0] + c * p[1]]
+
+    for slab in document["slabs"]:
+        slab["outline"] = [turn(p) for p in slab["outline"]]
+    for column in document["columns"]:
+        column["at"], column["angle_deg"] = turn(column["at"]), degrees
+    return document
+
+
+def area(mesh):
+    return sum(float(shapely.area(shapely.polygons(mesh.xy[e])).sum()) for e in (mesh.quads, mesh.tris) if len(e))
+
+
+@pytest.mark.parametrize("degrees", [5, 10, 15, 20, 25, 30, 37, 45])
+@pytest.mark.parametrize("size", [0.5, 0.75])
+def test_a_plain_grid_at_any_angle_is_meshed(degrees, size):
+    linework = make_linework(floor_from(turned(flat_slab(3, 3, size=size), float(degrees))))
+    mesh = make_mesh(linework)
+    assert area(mesh) == pytest.approx(linework.region.area, rel=1e-4)
+    assert all((angles(mesh.xy, e) > 0.5).all() and (angles(mesh.xy, e) < 179.5).all() for e in (mesh.quads, mesh.tris))
+    assert mesh.quality.least_angle_deg > FLAT
+    assert len(mesh.tris) < 0.02 * mesh.elements
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.floats(0, 90), st.floats(0, 10), st.floats(0.5, 1.0))
+def test_grids_at_random_angles_leave_no_wedge(degrees, shift, size):
+    document = turned(flat_slab(2, 2, size=size), degrees)
+    document["slabs"][0]["outline"] = [[x + shift, y] for x, y in document["slabs"][0]["outline"]]
+    for c in document["columns"]:
+        c["at"] = [c["at"][0] + shift, c["at"][1]]
+    mesh = make_mesh(make_linework(floor_from(document)))
+    assert mesh.quality.least_angle_deg > FLAT
+
+
+def test_edges_that_are_one_but_for_rounding_become_one():
+    square = shapely.box(0, 0, 10, 10)
+    # A line whose end lies two cells off the lower edge, and one that runs along it a cell aside.
+    lines = [shapely.LineString([(4, 2 * GRID), (4, 10)]), shapely.LineString([(2, GRID), (7, 2 * GRID), (7, 10)])]
+    found = partition(lines, square)
+    assert len(found.polygons) == 3
+    assert sorted(round(p.area, 2) for p in found.polygons) == [30.0, 30.0, 40.0]
+    lengths = np.hypot(*(found.points[found.edges[:, 1]] - found.points[found.edges[:, 0]]).T)
+    assert lengths.min() > 1.0
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 10_000), st.integers(8, 60))
+def test_paired_triangles_cover_what_they_covered_and_do_not_fold(seed, count):
+    random = np.random.default_rng(seed)
+    xy = np.concatenate([random.uniform(0, 10, (count, 2)), [[0, 0], [10, 0], [10, 10], [0, 10]]])
+    tris = Delaunay(xy).simplices.astype(np.int64)
+    d1, d2 = xy[tris[:, 1]] - xy[tris[:, 0]], xy[tris[:, 2]] - xy[tris[:, 0]]
+    turn = d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]
+    tris = np.where(turn[:, None] > 0, tris, tris[:, ::-1])
+    whole = np.abs(turn).sum() / 2
+    better = without_slivers(xy, tris)
+    assert angles(xy, better).min() >= angles(xy, tris).min()
+    quads, rest = paired(xy, better)
+    pieces = [*shapely.polygons(xy[quads]), *shapely.polygons(xy[rest])]
+    assert sum(p.area for p in pieces) == pytest.approx(whole)
+    assert shapely.unary_union(pieces).area == pytest.approx(whole)
+    assert 2 * len(quads) + len(rest) == len(tris)
+    if len(quads):
+        assert angles(xy, quads).max() < 145.0
+
+
+def test_a_sliver_on_a_straight_edge_is_flipped_away():
+    xy = np.array([[0.0, 0.0], [1.0, -1e-6], [2.0, 0.0], [1.0, 2.0]])
+    found = without_slivers(xy, np.array([[0, 1, 2], [0, 2, 3]]))
+    assert {frozenset(t) for t in found.tolist()} == {frozenset((0, 1, 3)), frozenset((1, 2, 3))}
+    assert (angles(xy, found) < 91).all()
+
+
+def test_the_last_rung_meshes_what_recombination_folds(monkeypatch):
+    """With every recombined face taken for folded, the floor is meshed all the same, conforming and whole."""
+    linework = make_linework(floor_from(flat_slab(2, 1, size=0.8)))
+    plain = mesher._folded
+    monkeypatch.setattr(mesher, "_folded", lambda blocks, xy: any(b.shape[1] == 4 for b in blocks) or plain(blocks, xy))
+    mesh = make_mesh(linework)
+    assert area(mesh) == pytest.approx(linework.region.area, rel=1e-6)
+    assert len(mesh.quads) > len(mesh.tris)
+    inner = np.concatenate(
+        [np.sort(np.column_stack([e.ravel(), np.roll(e, -1, axis=1).ravel()]), axis=1) for e in (mesh.quads, mesh.tris)]
+    )
+    assert np.unique(inner, axis=0, return_counts=True)[1].max() == 2
+    monkeypatch.setattr(mesher, "_folded", lambda blocks, xy: True)
+    with pytest.raises(RefusedError, match=r"cannot be meshed near \(.*\); remove the sliver there"):
+        make_mesh(linework)

@@ -1,0 +1,84 @@
+"""Sag of lines, against displacements that are given in closed form."""
+
+import numpy as np
+import pytest
+from shapely.geometry import LineString, Point, box
+
+from piastra.core.combine.envelope import Factors
+from piastra.core.deflection.sag import Line, lines, sags
+from piastra.core.geometry.axes import Held
+from piastra.core.loads.vectors import Unit
+from piastra.core.mesh.locate import indexed
+
+L, A, B, C = 8.0, 0.003, 0.0005, 0.012
+
+
+@pytest.fixture(scope="module")
+def strip():
+    """A strip of 8 m by 1 m in 20 squares; its nodes lie where lines are read."""
+    x = np.linspace(0, L, 21)
+    xy = np.concatenate([np.column_stack([x, np.zeros(21)]), np.column_stack([x, np.ones(21)])])
+    quads = np.array([[i, i + 1, i + 22, i + 21] for i in range(20)])
+    return indexed(xy, quads, 20)
+
+
+def combined(*pairs):
+    always, pattern = np.array(pairs).T
+    return Factors("Q1", "quasi_permanent", always, pattern)
+
+
+def line(cantilever=False):
+    return Line(("A", "B"), np.array([[0, 0.5], [L, 0.5]]), 2 * L if cantilever else L, cantilever)
+
+
+def test_the_sag_is_measured_from_the_chord_of_ends_that_settle(strip):
+    x = strip.xy[:, 0]
+    w = A + B * x + 4 * C * x * (L - x) / L**2
+    (found,) = sags([line()], strip, w[:, None], [combined((1.0, 0.0))], (Unit("G", None),), 250.0)
+    assert found.sag == pytest.approx(C, rel=1e-12)
+    assert found.limit == pytest.approx(L / 250)
+    assert found.utilisation == pytest.approx(C * 250 / L)
+    assert (found.at, found.fraction) == ((L / 2, 0.5), 0.5)
+    assert found.w_ends == pytest.approx((A, A + B * L))
+    assert found.w_at == pytest.approx(A + B * L / 2 + C)
+
+
+def test_a_cantilever_is_measured_from_its_foot_and_against_twice_its_reach(strip):
+    x = strip.xy[:, 0]
+    w = A + B * x + C * (x / L) ** 2
+    (found,) = sags([line(cantilever=True)], strip, w[:, None], [combined((1.0, 0.0))], (Unit("G", None),), 200.0)
+    assert found.sag == pytest.approx(B * L + C)
+    assert found.limit == pytest.approx(2 * L / 200)
+    assert found.fraction == 1.0
+
+
+def test_the_worst_arrangement_and_combination_govern_and_what_rises_uses_nothing(strip):
+    x = strip.xy[:, 0]
+    down = 4 * x * (L - x) / L**2
+    units = (Unit("G", None), Unit("Q", "P1"), Unit("Q", "P2"))
+    w = np.column_stack([0.004 * down, 0.003 * down, -0.002 * down])
+    few, more = combined((1, 0), (0, 0.3), (0, 0.3)), combined((1, 0), (0, 0.6), (0, 0.6))
+    (found,) = sags([line()], strip, w, [few, more, few], units, 250.0)
+    assert found.sag == pytest.approx(0.004 + 0.6 * 0.003)
+    assert [p.panel for p in found.panels if p.panel] == ["P1"]
+    (risen,) = sags([line()], strip, -w[:, :1], [combined((1.0, 0.0))], units[:1], 250.0)
+    assert risen.utilisation == 0.0
+
+
+def test_lines_join_neighbours_and_points_along_a_wall():
+    """A wall of 6 m has a point every 2 m, each opposite of a column; no line runs along it or over a third support."""
+    wall = Held("W", LineString([(0, 0), (6, 0)]), 0.2)
+    columns = [Held(f"C{k}", Point(2 * k, 6).buffer(0.2)) for k in range(4)]
+    found = lines([wall, *columns], box(-0.1, -0.1, 6.1, 6.1))
+    across = {l.labels[1]: l.span for l in found if l.labels[0] == "W" and l.span < 6.01}
+    assert across == pytest.approx({f"C{k}": 6.0 for k in range(4)})
+    assert not [l for l in found if l.labels == ("W", "W")]
+    assert len({l.id for l in found}) == len(found)
+    assert ("C0", "C2") not in {l.labels for l in found}
+
+
+def test_an_overhang_is_a_cantilever_of_twice_its_reach_and_a_short_one_is_none():
+    columns = [Held(f"C{k}", Point(x, y)) for k, (x, y) in enumerate([(0, 0), (6, 0), (6, 6), (0, 6)])]
+    for out, longest in ((0.55, 0.0), (1.5, 3.0)):
+        found = lines(columns, box(-0.2, 0, 6 + out, 6))
+        assert max((l.span for l in found if l.cantilever), default=0.0) == pytest.approx(longest)

@@ -1,0 +1,18 @@
+import { beams } from "./beams";
+import type { CheckFile } from "./check";
+import { deflection } from "./deflection";
+import { flexure } from "./flexure";
+import { punching } from "./punching";
+
+export type { CheckFile } from "./check";
+
+/** The checks that have something of their own on the screen. */
+export const CHECKS: CheckFile[] = [flexure, punching, deflection, beams];
+
+/** A check's file; one that the interface does not know yet is shown under its own name. */
+export function checkOf(name: string): CheckFile {
+  const known = CHECKS.find((c) => c.name === name);
+  if (known) return known;
+  const title = name.charAt(0).toUpperCase() + name.slice(1).replaceAll("_", " ");
+  return { name, title, step: "analyse", word: title, display: () => ({}) };
+}

@@ -1,0 +1,108 @@
+import { FindingView } from "../audit/FindingView";
+import { checkOf } from "../checks";
+import { floorProperty } from "../kinds/properties";
+import type { FloorDocument } from "../model/floor";
+import type { Results } from "../model/results";
+import { usePicked } from "../session";
+import { rowMark, SIGN, use } from "../units/format";
+import { useUnits } from "../units/quantities";
+import { figureOf, toldUnit } from "../units/results";
+import { MeshPanel } from "./MeshPanel";
+import { PropertyField } from "./PropertyField";
+
+const LIMIT = floorProperty("deflection.span_over", "Limit, span over", { quantity: undefined });
+
+/** The floor as a whole: the audit, the verdict, the balance of loads and reactions, the mesh and the messages. */
+export function FloorView(props: { document: FloorDocument; results: Results | null }) {
+  const { document, results } = props;
+  const { openRow, floor, run, findings, edit } = usePicked("openRow", "floor", "run", "findings", "edit");
+  const system = useUnits((u) => u.system);
+  const kN = toldUnit("kN", system).unit;
+  return (
+    <>
+      <h2>{floor?.name}</h2>
+      <p className="quiet">
+        {document.standard}. Last change: {floor?.line}.
+      </p>
+      <div className="fields">
+        <PropertyField
+          property={LIMIT}
+          items={[{ id: "", deflection: document.deflection ?? {} }]}
+          document={document}
+          save={(value, told) =>
+            edit({
+              line: `Limit of the deflection: span / ${told}`,
+              change: (d) => ({
+                ...d,
+                deflection: { ...d.deflection, span_over: (value as number | undefined) ?? 250 },
+              }),
+            })
+          }
+        />
+      </div>
+      {findings.length > 0 && (
+        <>
+          <h3>Audit</h3>
+          {findings.map((f) => (
+            <FindingView key={f.rule + f.list + f.id + f.what} finding={f} named />
+          ))}
+        </>
+      )}
+      {!results && document.slabs.length > 0 && (
+        <p className="empty">
+          {(run?.state ?? floor?.run?.state) === "refused"
+            ? "This floor cannot be computed yet; the message says why."
+            : "The first run is under way."}
+        </p>
+      )}
+      {results && (
+        <>
+          <h3>Does it work?</h3>
+          {results.verdict.map((r) => (
+            <button type="button" className="row-link" key={r.check} onClick={() => openRow(r)} disabled={!r.trace}>
+              <span>
+                {checkOf(r.check).title} <span className="quiet">{r.where || r.reason}</span>
+              </span>
+              <span className={`mono ${rowMark(r)}`}>
+                {use(r.utilisation)} {SIGN[rowMark(r)]}
+              </span>
+            </button>
+          ))}
+          {results.uncovered.length > 0 && (
+            <p className="quiet">
+              Not covered by any check: {results.uncovered.length}; the ledger lists them beside steel and zones.
+            </p>
+          )}
+          <h3>Balance</h3>
+          <table className="small-table">
+            <thead>
+              <tr>
+                <th>Case</th>
+                <th>Load {kN}</th>
+                <th>Reaction {kN}</th>
+                <th>Lost {kN}</th>
+              </tr>
+            </thead>
+            <tbody>
+              {results.equilibrium.map((e) => (
+                <tr key={e.case}>
+                  <th>{e.case}</th>
+                  <td>{figureOf(e.applied_kN, "kN", system)}</td>
+                  <td>{figureOf(e.reaction_kN, "kN", system)}</td>
+                  <td>{figureOf(e.lost_kN, "kN", system)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <MeshPanel document={document} results={results} />
+          {results.messages.length > 0 && <h3>Messages</h3>}
+          {results.messages.map((m) => (
+            <p key={m.where + m.sentence} className={m.severity}>
+              <b>{m.where}</b> {m.sentence}.
+            </p>
+          ))}
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,62 @@
+import { checkOf } from "../checks";
+import { KINDS, kindOf } from "../kinds";
+import type { FloorDocument, Kind } from "../model/floor";
+import { itemOf } from "../model/floor";
+import { type Results, rowOf } from "../model/results";
+import { usePicked, useStale } from "../session";
+import { markOf, SIGN, use } from "../units/format";
+import { TraceView } from "./TraceView";
+
+/** One row of a check: what it is about, the other perimeters or pieces of the same thing, and its trace. */
+export function RowView(props: { document: FloorDocument; results: Results | null; id: string }) {
+  const { results, id, document } = props;
+  const { select, openRow } = usePicked("select", "openRow");
+  const stale = useStale();
+  const row = rowOf(results, id);
+  if (!row) return <p className="empty">This place has no such check in the newest results.</p>;
+  const mark = markOf(row.utilisation);
+  const { of } = row.id;
+  const known = of.kind in KINDS && itemOf(document, { kind: of.kind as Kind, id: of.id });
+  const siblings = (results?.rows ?? []).filter(
+    (r) => r.check === row.check && r.id.of.kind === of.kind && r.id.of.id === of.id,
+  );
+  return (
+    <>
+      <h2 className="with-use">
+        <span>
+          {checkOf(row.check).word} {row.where}
+          {row.id.part && <span className="quiet">, around the {row.id.part}</span>}
+        </span>
+        <span className={`mono ${mark}`}>
+          {use(row.utilisation)} {SIGN[mark]}
+        </span>
+      </h2>
+      {known && (
+        <button
+          type="button"
+          className="small"
+          onClick={() => select({ type: "object", kind: of.kind as Kind, id: of.id })}
+        >
+          {kindOf(of.kind as Kind).singular} {of.id}
+        </button>
+      )}
+      {siblings.length > 1 && (
+        <div className="tabs" role="tablist" aria-label="Perimeters">
+          {siblings.map((r) => (
+            <button
+              type="button"
+              role="tab"
+              key={r.id.key}
+              aria-selected={r.id.key === row.id.key}
+              onClick={() => openRow({ ...r, at: null })}
+            >
+              {r.id.part || r.id.face} {use(r.utilisation)}
+            </button>
+          ))}
+        </div>
+      )}
+      {row.status === "uncovered" && row.reason && <p className="warning">{row.reason}.</p>}
+      <TraceView row={row} stale={stale} />
+    </>
+  );
+}

@@ -1,0 +1,41 @@
+/** Words of formulas that are written as letters of the Greek alphabet. */
+export const GREEK: Record<string, string> = {
+  alpha: "α",
+  beta: "β",
+  gamma: "γ",
+  eta: "η",
+  lambda: "λ",
+  mu: "μ",
+  nu: "ν",
+  omega: "ω",
+  phi: "φ",
+  rho: "ρ",
+  sigma: "σ",
+};
+
+/** A symbol in one line of plain text: `gamma_C` is γ_C. */
+export function symbolText(symbol: string): string {
+  const [base = "", ...low] = symbol.split("_");
+  return [GREEK[base] ?? base, ...low].join("_");
+}
+
+const FUNCTIONS = ["max", "min", "sqrt", "abs", "ln"];
+const TOKEN = /\s*(?:(\d+(?:\.\d+)?)|([A-Za-zΑ-ω][A-Za-z0-9Α-ω']*(?:_[A-Za-z0-9]+(?:,[A-Za-z0-9]+)*)?)|(.))/gu;
+const SHOWN: Record<string, string> = { "+": " + ", "-": " − ", "·": " · ", "/": " / ", ",": ", " };
+
+export type Token = { kind: "number" | "name" | "sign"; text: string; shown: string };
+
+/** The tokens of a formula in the language of the server, with how they are written. */
+export function tokensOf(text: string): Token[] {
+  const out: Token[] = [];
+  for (const [, number, name, sign] of text.trim().matchAll(TOKEN)) {
+    const before = out[out.length - 1];
+    const alone = !before || (before.kind === "sign" && before.text !== ")");
+    if (number !== undefined) out.push({ kind: "number", text: number, shown: number });
+    else if (name !== undefined && FUNCTIONS.includes(name))
+      out.push({ kind: "sign", text: name, shown: name === "sqrt" ? "√" : name });
+    else if (name !== undefined) out.push({ kind: "name", text: name, shown: name });
+    else if (sign) out.push({ kind: "sign", text: sign, shown: sign === "-" && alone ? "−" : (SHOWN[sign] ?? sign) });
+  }
+  return out;
+}

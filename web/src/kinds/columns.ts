@@ -1,0 +1,33 @@
+import { columnOutline, path } from "../model/shapes";
+import { concretes, type KindFile, STOREYS, storeyHeights, storeysOf } from "./kind";
+
+export const columns: KindFile = {
+  kind: "columns",
+  singular: "Column",
+  plural: "Columns",
+  prefix: "C",
+  layer: 10,
+  names: {
+    id: "Name",
+    "at.0": "x",
+    "at.1": "y",
+    "shape.kind": "Section",
+    "shape.b_m": "Width b",
+    "shape.d_m": "Depth d",
+    "shape.diameter_m": "Diameter",
+    angle_deg: "Turned by",
+    concrete: "Concrete",
+    ...STOREYS,
+  },
+  more: { concrete: concretes, ...storeyHeights },
+  namedBy: [["loads", "support"]],
+  tools: [{ key: "column", name: "Column", letter: "C", form: "point", group: "draw", asks: ["the column's middle"] }],
+  start: (given) => ({
+    shape: { kind: "rectangle", b_m: 0.4, d_m: 0.4 },
+    angle_deg: 0,
+    concrete: given.document.concretes[0]?.id ?? "",
+    ...storeysOf(given),
+  }),
+  look: (i) => (i.below ? "column" : "column above-only"),
+  shape: (i) => path(columnOutline(i as never)),
+};

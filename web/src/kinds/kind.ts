@@ -1,0 +1,73 @@
+import type { FloorDocument, Kind, Labelled } from "../model/floor";
+import type { Property } from "../model/property";
+
+/** Heights of the storeys below and above the floor, m. */
+export type Storeys = { below: number; above: number | null };
+
+export type Form = "outline" | "path" | "point" | "two" | "three" | "four";
+
+/** One way of pointing something out on the plan. */
+export type Tool = {
+  key: string;
+  name: string;
+  letter: string;
+  form: Form;
+  kind?: Kind;
+  group: "draw" | "change" | "measure" | "load" | "read" | "arrange";
+  /** What to point at next, by the number of points so far. */
+  asks: string[];
+  /** Needs something selected. */
+  selected?: boolean;
+};
+
+/** What a new object of a kind begins with. */
+export type Start = { tool: string; document: FloorDocument; storeys: Storeys; activeCase: string | null };
+
+/** Everything that the interface knows of one kind of object. */
+export type KindFile = {
+  kind: Kind;
+  singular: string;
+  plural: string;
+  /** Labels of new objects are this and a number. */
+  prefix: string;
+  /** Names of values, in the order of the ledger's columns; the schema's other values follow under names of their keys. */
+  names: Record<string, string>;
+  /** What the schema does not say of a value: choices among other objects, when it is there, how wide it is. */
+  more?: Record<string, Partial<Property>>;
+  /** Values that are edited in a form of their own, each with the schema's paths that it stands for. */
+  own?: (Property & { covers: string[] })[];
+  /** Height in the plan's stack, where it stands on the plan. */
+  layer?: number;
+  /** Belongs to the project and is shared by its floors. */
+  shared?: boolean;
+  /** Lists that name objects of this kind, with the key by which they do. */
+  namedBy?: [Kind, string][];
+  tools?: Omit<Tool, "kind">[];
+  start?: (given: Start) => Record<string, unknown>;
+  /** Class of its shape on the plan. */
+  look?: (item: Labelled) => string;
+  /** Its shape on the plan, where that is not its outline, line or place. */
+  shape?: (item: Labelled) => string | null;
+};
+
+export const OUTLINE = ["first corner", "next corner"];
+export const PATH = ["first point", "next point"];
+export const ENDS = ["one end", "the other end"];
+
+export const labelsOf = (list: Labelled[] | undefined) => (list ?? []).map((i) => i.id);
+export const concretes = { type: "choice", choices: (d: FloorDocument) => labelsOf(d.concretes) } as const;
+export const STOREYS: Record<string, string> = {
+  "below.height_m": "Height below",
+  "below.far_end": "Height below, far end",
+  "above.height_m": "Height above",
+  "above.far_end": "Height above, far end",
+};
+/** A storey is made by typing its height, and taken away by clearing it. */
+export const storeyHeights: Record<string, Partial<Property>> = {
+  "below.height_m": { empty: true, when: undefined },
+  "above.height_m": { empty: true, when: undefined },
+};
+export const storeysOf = ({ storeys }: Start) => ({
+  below: { height_m: storeys.below, far_end: "fixed" },
+  above: storeys.above ? { height_m: storeys.above, far_end: "fixed" } : null,
+});

@@ -1,0 +1,10 @@
+import type { KindFile } from "./kind";
+
+export const load_materials: KindFile = {
+  kind: "load_materials",
+  singular: "Material of layers",
+  plural: "Materials of layers",
+  prefix: "Material ",
+  shared: true,
+  names: { id: "Name", unit_weight_kN_m3: "Unit weight" },
+};

@@ -1,0 +1,11 @@
+import type { KindFile } from "./kind";
+
+export const rebars: KindFile = {
+  kind: "rebars",
+  singular: "Steel",
+  plural: "Steels",
+  prefix: "B",
+  shared: true,
+  names: { id: "Name", yield_MPa: "Yield strength", E_MPa: "E" },
+  namedBy: [["slabs", "rebar"]],
+};

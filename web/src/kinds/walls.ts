@@ -1,0 +1,23 @@
+import type { Vertex } from "../model/floor";
+import { path, wallOutline } from "../model/shapes";
+import { concretes, type KindFile, PATH, STOREYS, storeyHeights, storeysOf } from "./kind";
+
+export const walls: KindFile = {
+  kind: "walls",
+  singular: "Wall",
+  plural: "Walls",
+  prefix: "W",
+  layer: 9,
+  names: { id: "Name", thickness_m: "Thickness", concrete: "Concrete", top: "Top", ...STOREYS, line: "Line" },
+  more: { concrete: concretes, ...storeyHeights },
+  namedBy: [["loads", "support"]],
+  tools: [{ key: "wall", name: "Wall", letter: "W", form: "path", group: "draw", asks: PATH }],
+  start: (given) => ({
+    thickness_m: 0.2,
+    concrete: given.document.concretes[0]?.id ?? "",
+    top: "monolithic",
+    ...storeysOf(given),
+  }),
+  look: (i) => (i.below ? "wall" : "wall above-only"),
+  shape: (i) => path(wallOutline(i.line as Vertex[], i.thickness_m as number)),
+};

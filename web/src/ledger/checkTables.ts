@@ -1,0 +1,195 @@
+import { kindOf } from "../kinds";
+import type { Kind } from "../model/floor";
+import type { Results, Row, Strip } from "../model/results";
+import type { Selection } from "../session";
+import { inUnits, type Line, NONE, object, type Sources, type TableView, text, usage } from "./table";
+
+const opens = (key: string): Selection => ({ type: "row", key });
+
+/** The flexure row of each strip: the worst of its stations. */
+function rowsByStrip(results: Results | null): Map<string, Row> {
+  const rows = (results?.rows ?? []).filter((r) => r.check === "flexure" && r.id.of.kind === "strips");
+  return new Map(rows.map((r) => [r.id.of.id, r]));
+}
+
+export function stripTable({ results, system }: Sources): TableView {
+  const { word, column, figure } = inUnits(system);
+  const rows = rowsByStrip(results);
+  return {
+    title: "Strips, ultimate moments",
+    empty: results ? "The supports do not line up, so no strips could be derived." : NONE,
+    columns: [
+      word("Strip"),
+      word("Bars"),
+      column("Span", "m"),
+      column("Width", "m"),
+      column("Greatest M", "kNm"),
+      column("Least M", "kNm"),
+    ],
+    lines: (results?.strips ?? []).map((s) => ({
+      key: s.id,
+      cells: [
+        text(s.label),
+        text(s.direction),
+        figure(s.span_m, "m"),
+        figure(Math.max(...s.width_m), "m"),
+        figure(Math.max(...s.M_kNm[1]), "kNm"),
+        figure(Math.min(...s.M_kNm[0]), "kNm"),
+      ],
+      opens: rows.has(s.id) ? opens(rows.get(s.id)?.id.key ?? "") : null,
+      at: rows.get(s.id)?.at ?? null,
+    })),
+  };
+}
+
+export function steelTable({ results, system }: Sources): TableView {
+  const { word, column, figure } = inUnits(system);
+  const rows = rowsByStrip(results);
+  const worst = (s: Strip, face: "bottom" | "top") => {
+    const steel = s[face];
+    if (!steel) return [figure(null), figure(null)];
+    const i = steel.utilisation.reduce((at, v, k) => (v > (steel.utilisation[at] as number) ? k : at), 0);
+    return [figure(steel.required_mm2_m[i], "mm²/m"), figure(steel.provided_mm2_m[i], "mm²/m")];
+  };
+  return {
+    title: "Steel, worst station of each strip",
+    empty: results ? "The supports do not line up, so no strips could be derived." : NONE,
+    sorted: 6,
+    columns: [
+      word("Strip"),
+      word("Bars"),
+      column("Bottom required", "mm²/m"),
+      column("given", "mm²/m"),
+      column("Top required", "mm²/m"),
+      column("given", "mm²/m"),
+      column("Utilisation"),
+    ],
+    lines: (results?.strips ?? []).map((s) => {
+      const row = rows.get(s.id);
+      return {
+        key: s.id,
+        cells: [
+          text(s.label),
+          text(s.direction),
+          ...worst(s, "bottom"),
+          ...worst(s, "top"),
+          usage(row?.utilisation ?? null),
+        ],
+        opens: row ? opens(row.id.key) : null,
+        at: row?.at ?? null,
+      };
+    }),
+  };
+}
+
+/** Every perimeter of every zone, whichever of a column's is the worse. */
+export function zoneTable({ results, system }: Sources): TableView {
+  const { word, column, figure } = inUnits(system);
+  const verdict = results?.verdict.find((r) => r.check === "punching");
+  const empty = !verdict
+    ? "Nothing holds or presses this floor on a small area."
+    : verdict.status === "unchecked"
+      ? `Not checked: ${verdict.reason}.`
+      : "No zone could be laid out; what is not covered is listed beside.";
+  return {
+    title: "Punching zones",
+    empty: results ? empty : NONE,
+    sorted: 11,
+    columns: [
+      word("Column"),
+      word("Place"),
+      word("Around"),
+      column("V", "kN", "Ed"),
+      column("M", "kNm", "x"),
+      column("M", "kNm", "y"),
+      column("β"),
+      column("u", "m"),
+      column("d", "mm"),
+      column("v", "stress", "Ed"),
+      column("v", "stress", "Rd,c"),
+      column("Utilisation"),
+    ],
+    lines: (results?.zones ?? []).map((z) => ({
+      key: z.row,
+      cells: [
+        text(z.column),
+        text(z.place),
+        text(z.around),
+        figure(z.V_Ed_kN, "kN"),
+        figure(z.M_x_kNm, "kNm"),
+        figure(z.M_y_kNm, "kNm"),
+        figure(z.beta, "", 2),
+        figure(z.u_m, "m"),
+        figure(z.d_mm, "mm", system === "US" ? 2 : 0),
+        figure(z.v_Ed_kPa, "stress"),
+        figure(z.v_Rd_c_kPa, "stress"),
+        usage(z.utilisation),
+      ],
+      opens: opens(z.row),
+      at: z.at,
+    })),
+  };
+}
+
+export function sagTable({ results, system }: Sources): TableView {
+  const { word, column, figure } = inUnits(system);
+  const verdict = results?.verdict.find((r) => r.check === "deflection");
+  return {
+    title: "Deflection between supports under lasting load",
+    empty: results ? `Not checked: ${verdict?.reason ?? "nothing holds the floor"}.` : NONE,
+    sorted: 5,
+    columns: [
+      word("Line"),
+      column("Span", "m"),
+      column("Deflection", "mm"),
+      column("Limit", "mm"),
+      word("Combination"),
+      column("Utilisation"),
+    ],
+    lines: (results?.sags ?? []).map((s) => ({
+      key: s.row,
+      cells: [
+        text(s.where),
+        figure(s.span_m, "m"),
+        figure(s.sag_mm, "mm"),
+        figure(s.limit_mm, "mm"),
+        text(s.combination),
+        usage(s.utilisation),
+      ],
+      opens: opens(s.row),
+      at: s.at,
+    })),
+  };
+}
+
+/** What no check of some names reached: regions beside the strips, and objects without a zone. */
+export function uncoveredTable({ results, system }: Sources, checks: string[]): TableView {
+  const { word, column, figure } = inUnits(system);
+  const mine = (results?.uncovered ?? []).filter((u) => checks.includes(u.check));
+  const kindWord = (kind: string) => (kind === "floor" ? "Part of the floor" : kindOf(kind as Kind).singular);
+  return {
+    title: "Not covered by the check",
+    empty: results ? "Everything is covered." : NONE,
+    columns: [word("What"), word("Name"), column("Area", "m²"), word("Why")],
+    lines: mine.map((u): Line => {
+      const outline = u.outline;
+      const at: [number, number] | null = outline
+        ? [
+            outline.reduce((t, p) => t + p[0], 0) / outline.length,
+            outline.reduce((t, p) => t + p[1], 0) / outline.length,
+          ]
+        : null;
+      return {
+        key: u.row,
+        cells: [
+          text(kindWord(u.kind)),
+          text(u.id ?? `bars along ${u.direction}`),
+          figure(u.outline ? u.area_m2 : null, "m²"),
+          text(u.reason),
+        ],
+        opens: u.id ? object(u.kind as Kind, u.id) : null,
+        at,
+      };
+    }),
+  };
+}

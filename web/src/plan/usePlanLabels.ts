@@ -1,0 +1,87 @@
+import { useCallback, useMemo } from "react";
+import { useDisplay } from "../display/display";
+import type { Slice } from "../model/floor";
+import type { Strip, Zone } from "../model/results";
+import type { Diagram, ReactionTable } from "../readings/readings";
+import { usePicked } from "../session";
+import { markOf, SIGN, shown, use } from "../units/format";
+import { useUnits } from "../units/quantities";
+import { digitsOf } from "../units/results";
+import { CORNERS } from "./extent";
+import type { Shown } from "./field";
+import { type Placed, place, type Wanted } from "./labels";
+import { modelLabels } from "./planLabels";
+import { reactionLabels } from "./reactionLabels";
+import { sliceLabels } from "./SliceLayer";
+import { stripLabels } from "./StripLayer";
+import type { View } from "./view";
+
+/** Everything that the plan labels, placed so that no label lies on another. */
+export function usePlanLabels(of: {
+  field: Shown;
+  zones: Zone[];
+  zoneChosen: string | null;
+  strips: Strip[];
+  slices: Slice[];
+  diagrams: Record<string, Diagram | string | undefined>;
+  reactions: ReactionTable | null;
+  settled: View;
+  size: { width: number; height: number };
+  editing: boolean;
+}): Placed[] {
+  const { field, zones, zoneChosen, strips, slices, diagrams, reactions, settled, size, editing } = of;
+  const { extremes, unit } = field;
+  const { document, results, step } = usePicked("document", "results", "step");
+  const system = useUnits((u) => u.system);
+  const display = useDisplay();
+  const toScreen = useCallback(
+    (x: number, y: number) => ({ x: settled.x + settled.k * x, y: settled.y - settled.k * y }),
+    [settled],
+  );
+  return useMemo(() => {
+    const wanted: Wanted[] = [];
+    if (extremes.length && display.quantity !== "none")
+      for (const e of extremes)
+        wanted.push({
+          ...toScreen(e.x, e.y),
+          text: `${shown(e.v, "", digitsOf(unit))} ${unit}`,
+          priority: 50,
+          callout: true,
+        });
+    if (display.zones)
+      for (const z of zones) {
+        const mark = markOf(z.utilisation);
+        wanted.push({
+          ...toScreen(...z.at),
+          text: `${z.column} ${use(z.utilisation)} ${SIGN[mark]}`,
+          tone: mark,
+          priority: 10 + z.utilisation,
+          callout: mark === "fail" || zoneChosen === z.column,
+        });
+      }
+    if (display.strips !== "off") wanted.push(...stripLabels(strips, settled, system));
+    if (slices.length) wanted.push(...sliceLabels(slices, diagrams, toScreen, system));
+    if (reactions && results) wanted.push(...reactionLabels(reactions, results, toScreen, system));
+    if (display.labels && document)
+      wanted.push(...modelLabels(document, results, step, display, settled.k, toScreen, system));
+    return place(wanted, size.width, size.height, CORNERS(size.width, editing));
+  }, [
+    extremes,
+    display,
+    zones,
+    zoneChosen,
+    strips,
+    settled,
+    document,
+    results,
+    step,
+    system,
+    size,
+    toScreen,
+    unit,
+    editing,
+    slices,
+    diagrams,
+    reactions,
+  ]);
+}

@@ -1,0 +1,86 @@
+import { api, type ProjectState, problemsOf } from "../api/client";
+import { learn } from "../model/standards";
+import { useUnits } from "../units/quantities";
+import type { Change, Get, ProjectPart } from "./types";
+
+export async function loadProject(set: Change, projectId: number): Promise<void> {
+  const { data } = await api.GET("/api/projects/{project_id}", { params: { path: { project_id: projectId } } });
+  if (!data) return;
+  set({ project: data });
+  useUnits.setState({ system: data.document.units === "US" ? "US" : "SI" });
+}
+
+export async function loadProjects(set: Change): Promise<void> {
+  const { data, error } = await api.GET("/api/projects");
+  if (data) set({ projects: data });
+  else set({ problems: problemsOf(error) });
+}
+
+/** The project as it stands: the open one, or another that was left while a change of it was on its way. */
+async function standing(get: Get, id: number): Promise<ProjectState | null> {
+  const open = get().project;
+  if (open?.id === id) return open;
+  const { data } = await api.GET("/api/projects/{project_id}", { params: { path: { project_id: id } } });
+  return data ?? null;
+}
+
+/** The projects, and changes of what the floors of the open one share. */
+export function projectPart(set: Change, get: Get): ProjectPart {
+  let turn: Promise<unknown> = Promise.resolve();
+  const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
+    const next = turn.then(work);
+    turn = next.catch(() => undefined);
+    return next;
+  };
+  return {
+    projects: [],
+    project: null,
+    start: async () => {
+      const [{ data }] = await Promise.all([api.GET("/api/standards"), loadProjects(set)]);
+      if (data) learn(data);
+      const wanted = Number(new URLSearchParams(location.search).get("floor"));
+      const all = get().projects.flatMap((p) => p.floors);
+      const first = all.find((f) => f.id === wanted) ?? all[0];
+      if (first) await get().open(first.id);
+    },
+    editProject: (edit) => {
+      const { project, user } = get();
+      if (!project) return Promise.resolve(false);
+      // In turn, each on what the one before it left: two edits typed quickly are no conflict with oneself.
+      return inTurn(async () => {
+        const now = await standing(get, project.id);
+        if (!now) return false;
+        const { data, error, response } = await api.PUT("/api/projects/{project_id}", {
+          params: { path: { project_id: now.id } },
+          body: {
+            based_on: now.revision,
+            document: edit.change(now.document),
+            line: edit.line,
+            author: user,
+            settle: "ask",
+          },
+        });
+        if (data) get().say(data.twins?.length ? `${edit.line}; computed anew: ${data.twins.join(", ")}` : edit.line);
+        else if (error && "sentence" in error)
+          get().say(
+            `${error.author} changed the project: ${error.line}. Yours was not made; look, then do it again.`,
+            true,
+          );
+        else set({ problems: problemsOf(error) });
+        if (data || response.status === 409) await get().reload();
+        return Boolean(data);
+      });
+    },
+    undoProject: (back) =>
+      inTurn(async () => {
+        const { project, user } = get();
+        if (!project) return;
+        const { data, error } = await api.POST(
+          back ? "/api/projects/{project_id}/undo" : "/api/projects/{project_id}/redo",
+          { params: { path: { project_id: project.id } }, body: { based_on: project.revision, author: user } },
+        );
+        get().say(data?.line ?? problemsOf(error)[0]?.sentence ?? "", !data);
+        await get().reload();
+      }),
+  };
+}

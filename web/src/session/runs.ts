@@ -1,0 +1,61 @@
+import { api, type FloorEvent, type FloorState, type RunEvent } from "../api/client";
+import { readFields } from "../api/fields";
+import type { Results, Row } from "../model/results";
+import type { Change, Get, RunPart } from "./types";
+
+/** Runs of the open floor: what is heard of them, and the results that are shown. */
+export function runPart(get: Get): RunPart {
+  return {
+    results: null,
+    fields: null,
+    freshRevision: null,
+    shownRun: null,
+    run: null,
+    early: null,
+    cancel: async () => {
+      const { floor } = get();
+      if (floor) await api.POST("/api/floors/{floor_id}/cancel", { params: { path: { floor_id: floor.id } } });
+    },
+  };
+}
+
+/** Shows the results that stand for a floor's state; those that are shown already are not fetched again. */
+export async function loadResults(set: Change, get: Get, floor: FloorState): Promise<void> {
+  if (!floor.fresh) {
+    set({ results: null, fields: null, freshRevision: null, shownRun: null });
+    return;
+  }
+  const run = floor.fresh.id;
+  if (get().shownRun === run && get().results) {
+    set({ freshRevision: floor.fresh.revision });
+    return;
+  }
+  const [results, fields] = await Promise.all([
+    fetch(`/api/runs/${run}/results`).then((r) => (r.ok ? (r.json() as Promise<Results>) : null)),
+    fetch(`/api/runs/${run}/fields`).then((r) => (r.ok ? r.arrayBuffer() : null)),
+  ]);
+  // Another floor may have been opened while these were on their way.
+  if (get().floor?.id !== floor.id || !results || !fields) return;
+  set({ results, fields: readFields(fields), freshRevision: floor.fresh.revision, shownRun: run });
+}
+
+/**
+ * What hearing of a run changes, if it is one of the revision that is open, or the one of an earlier revision that stands
+ * for it because what was changed since is only drawn or read.
+ */
+export function heardRun(event: RunEvent, openRevision: number, standing: number | null): Partial<RunPart> | null {
+  if (event.revision !== openRevision && event.run !== standing) return null;
+  return {
+    run: { ...event, revision: openRevision },
+    ...(event.verdict ? { early: { revision: openRevision, verdict: event.verdict as Row[] } } : {}),
+  };
+}
+
+let source: EventSource | null = null;
+
+/** Listens to what happens to a floor; the floor listened to before is let go. */
+export function listen(floorId: number, hear: (event: FloorEvent) => void): void {
+  source?.close();
+  source = new EventSource(`/api/floors/${floorId}/events`);
+  source.onmessage = (message) => hear(JSON.parse(message.data) as FloorEvent);
+}

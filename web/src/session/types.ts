@@ -1,0 +1,85 @@
+import type { Conflict, Finding, FloorState, Problem, ProjectState, ProjectSummary, RunEvent } from "../api/client";
+import type { Fields } from "../api/fields";
+import type { StepName } from "../display/step";
+import type { FloorDocument, Kind, Ref } from "../model/floor";
+import type { ProjectDocument } from "../model/project";
+import type { Results, Row } from "../model/results";
+import type { Edit } from "./editQueue";
+
+export type Selection =
+  | { type: "object"; kind: Kind; id: string }
+  | { type: "row"; key: string }
+  | { type: "panel"; id: string }
+  | { type: "place"; at: [number, number] }
+  | { type: "arrangement"; name: string }
+  | { type: "run"; id: number }
+  | null;
+
+export type ProjectEdit = { line: string; change: (document: ProjectDocument) => ProjectDocument };
+export type Answer = "theirs" | "both" | "mine";
+export type Flight = { x: number; y: number; count: number };
+
+/** The open floor with its document, and how it is changed. */
+export type FloorPart = {
+  floor: FloorState | null;
+  document: FloorDocument | null;
+  findings: Finding[];
+  problems: Problem[];
+  conflict: { told: Conflict; document: FloorDocument; line: string } | null;
+  saving: boolean;
+  open: (floorId: number) => Promise<void>;
+  reload: () => Promise<void>;
+  edit: (edit: Edit) => Promise<boolean>;
+  undo: () => Promise<void>;
+  redo: () => Promise<void>;
+  settle: (answer: Answer) => Promise<void>;
+};
+
+/** The projects, and the one of the open floor. */
+export type ProjectPart = {
+  projects: ProjectSummary[];
+  project: ProjectState | null;
+  start: () => Promise<void>;
+  editProject: (edit: ProjectEdit) => Promise<boolean>;
+  undoProject: (back: boolean) => Promise<void>;
+};
+
+/** What is looked at. */
+export type SelectionPart = {
+  step: StepName;
+  selection: Selection;
+  /** All selected objects; the last one picked is `selection`. */
+  chosen: Ref[];
+  flight: Flight | null;
+  setStep: (step: StepName) => void;
+  select: (selection: Selection) => void;
+  choose: (refs: Ref[]) => void;
+  flyTo: (at: readonly [number, number] | null) => void;
+  openRow: (row: Row) => void;
+};
+
+/** The runs of the open floor and the results that are shown. */
+export type RunPart = {
+  results: Results | null;
+  fields: Fields | null;
+  /** Number of the revision that the shown results belong to. */
+  freshRevision: number | null;
+  /** The run that the shown results belong to. */
+  shownRun: number | null;
+  run: RunEvent | null;
+  /** The verdict of a run whose other results are still being written. */
+  early: { revision: number; verdict: Row[] } | null;
+  cancel: () => Promise<void>;
+};
+
+/** Who works here, and what is told in passing. */
+export type PersonPart = {
+  user: string;
+  note: { text: string; bad: boolean } | null;
+  setUser: (name: string) => void;
+  say: (text: string, bad?: boolean) => void;
+};
+
+export type Session = FloorPart & ProjectPart & SelectionPart & RunPart & PersonPart;
+export type Change = (part: Partial<Session> | ((now: Session) => Partial<Session>)) => void;
+export type Get = () => Session;
