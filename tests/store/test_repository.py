@@ -20,25 +20,31 @@ def session(database):
     engine.dispose()
 
 
+def floor_file(name, size=1):
+    """An empty floor's file."""
+    materials = {"concretes": [{"id": "C", "strength_MPa": 30}], "rebars": [{"id": "B", "yield_MPa": 500}]}
+    return {"format": "piastra-floor", "version": 1, "name": name, **materials, "slabs": [], "mesh": {"size_m": size}}
+
+
 @pytest.fixture
 def floor(session):
     project = store.add_project(session, "Made up")
-    return store.add_floor(session, project.id, "Level", {"h": 1}, "Ada").id
+    return store.add_floor(session, project.id, "Level", floor_file("h 1"), "Ada").id
 
 
 def test_revisions_are_appended_and_a_stale_save_is_told_who_and_what(session, floor):
-    assert store.save(session, floor, 1, {"h": 2}, "Ben", "h to 2").number == 2
+    assert store.save(session, floor, 1, floor_file("h 2"), "Ben", "h to 2").number == 2
     with pytest.raises(store.StaleError) as stale:
-        store.save(session, floor, 1, {"h": 3}, "Ada", "h to 3")
+        store.save(session, floor, 1, floor_file("h 3"), "Ada", "h to 3")
     assert (stale.value.author, stale.value.mine, stale.value.newest, stale.value.line) == ("Ben", "Ada", 2, "h to 2")
-    assert store.unpack(stale.value.theirs) == {"h": 2}
-    assert store.unpack(store.newest(session, floor).content) == {"h": 2}
+    assert store.unpack(stale.value.theirs) == floor_file("h 2")
+    assert store.unpack(store.newest(session, floor).content) == floor_file("h 2")
     assert [(h.number, h.author) for h in store.history(session, floor)] == [(2, "Ben"), (1, "Ada")]
 
 
 def test_undo_and_redo_follow_the_line_of_changes(session, floor):
     def step(number, restores=None):
-        store.save(session, floor, number - 1, {"n": number}, "Ada", str(number), restores)
+        store.save(session, floor, number - 1, floor_file(str(number)), "Ada", str(number), restores)
         return store.neighbours_in_time(session, floor)
 
     assert store.neighbours_in_time(session, floor) == (None, None)
@@ -107,22 +113,22 @@ def test_a_project_from_before_documents_gets_one_that_fits_its_floors(session):
 
 
 def test_undo_passes_by_what_the_project_changed(session, floor):
-    store.save(session, floor, 1, {"n": 2}, "Ada", "two")
-    store.save(session, floor, 2, {"n": 3}, "Ada", "project: less creep", carried=True)
+    store.save(session, floor, 1, floor_file("2"), "Ada", "two")
+    store.save(session, floor, 2, floor_file("3"), "Ada", "project: less creep", carried=True)
     assert store.neighbours_in_time(session, floor) == (1, None)
-    store.save(session, floor, 3, {"n": 1}, "Ada", "undid: two", restores=1)
+    store.save(session, floor, 3, floor_file("1"), "Ada", "undid: two", restores=1)
     assert store.neighbours_in_time(session, floor) == (None, 2)
 
 
 def test_a_family_is_saved_as_one_or_not_at_all(session):
     project = store.add_project(session, "Family")
-    first = store.add_floor(session, project.id, "First", {"name": "First", "n": 1}, "Ada")
-    twin = store.add_floor(session, project.id, "Twin", {"name": "Twin", "n": 1}, "Ada", follows=first.id)
-    made = store.save_family(session, twin.id, 1, {"name": "Twin", "n": 2}, "Ada", "two")
+    first = store.add_floor(session, project.id, "First", floor_file("First", 1), "Ada")
+    twin = store.add_floor(session, project.id, "Twin", floor_file("Twin", 1), "Ada", follows=first.id)
+    made = store.save_family(session, twin.id, 1, floor_file("Twin", 2), "Ada", "two")
     assert [(f.name, r.number, store.unpack(r.content)) for f, r in made] == [
-        ("First", 2, {"name": "First", "n": 2}),
-        ("Twin", 2, {"name": "Twin", "n": 2}),
+        ("First", 2, floor_file("First", 2)),
+        ("Twin", 2, floor_file("Twin", 2)),
     ]
     with pytest.raises(store.StaleError):
-        store.save_family(session, first.id, 1, {"name": "First", "n": 3}, "Ben", "three")
+        store.save_family(session, first.id, 1, floor_file("First", 3), "Ben", "three")
     assert store.newest(session, twin.id).number == 2

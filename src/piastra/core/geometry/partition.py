@@ -120,6 +120,10 @@ def _bent(segments: Sequence[LineString]) -> list[LineString]:
     return list(pairs.values())
 
 
+ROUNDS = 5
+"""How often short segments are sought and merged."""
+
+
 def partition(lines: Sequence[BaseGeometry], region: BaseGeometry, tolerance: float = 0.0) -> Partition:
     """Cut ``region`` (polygonal) by ``lines`` into faces; lines outside the region are dropped.
 
@@ -138,9 +142,12 @@ def partition(lines: Sequence[BaseGeometry], region: BaseGeometry, tolerance: fl
         xy = shapely.get_coordinates(part)
         segments.extend(LineString(xy[k : k + 2]) for k in range(len(xy) - 1))
     segments = list(shapely.get_parts(shapely.unary_union(segments, grid_size=GRID)))
-    if tolerance > 0:
-        segments = list(shapely.get_parts(shapely.unary_union(_merged(segments, tolerance), grid_size=GRID)))
     segments = _bent(segments)
+    # What is pulled together or bent crosses other lines in new places, and may be short again there.
+    for _ in range(ROUNDS):
+        if min((s.length for s in segments), default=np.inf) >= tolerance:
+            break
+        segments = _bent(list(shapely.get_parts(shapely.unary_union(_merged(segments, tolerance), grid_size=GRID))))
     candidates = shapely.get_parts(shapely.polygonize(segments))
     inside = np.array([shapely.get_coordinates(p.representative_point())[0] for p in candidates]).reshape(-1, 2)
     keep = shapely.contains_xy(region, inside[:, 0], inside[:, 1]) if len(inside) else np.zeros(0, bool)

@@ -152,6 +152,8 @@ def _sizes(plan: Linework) -> bool:
     option("Mesh.RecombineAll", 1)
     option("Mesh.RecombinationAlgorithm", 1)
     option("Mesh.RandomSeed", 1)
+    # Meshed anew are only faces that were cleared, not those that came out well.
+    option("Mesh.MeshOnlyEmpty", 1)
     return bool(thresholds)
 
 
