@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from piastra.demo.architect import architects_drawing
-from tests.browser.conftest import TO_SCREEN, Desk
+from tests.browser.conftest import TO_SCREEN, WAIT, Desk
 from tests.floors import flat_slab
 
 
@@ -318,20 +318,47 @@ def test_a_twin_is_made_follows_and_is_cut_loose(desk, made):
         assert client.get(f"/api/floors/{twin}").json()["document"]["slabs"][0]["thickness_m"] == 0.3
 
 
-def test_two_people_change_one_floor_and_settle_it(browser, server, made):
-    floor = made(flat_slab(1, 1, size=1.0))
-    server.settled(floor)
+@pytest.fixture
+def side_by_side(browser, server, made):
+    """Opens a new floor for Ada and for Ben at its table of slabs; ``hearing`` each other's changes, or not."""
     desks = []
-    for name in ("Ada", "Ben"):
-        context = browser.new_context(viewport={"width": 1280, "height": 800})
-        context.add_init_script(f"localStorage.setItem('piastra-user', '{name}')")
-        desk = Desk(context.new_page(), server)
-        # Neither hears of the other before saving, as when both save within a moment.
-        desk.page.route("**/events", lambda route: route.abort())
-        building(desk, floor)
-        desk.page.get_by_role("tab", name="Slabs").click()
-        desks.append(desk)
-    ada, ben = desks
+
+    def both(hearing):
+        floor = made(flat_slab(1, 1, size=1.0))
+        server.settled(floor)
+        for name in ("Ada", "Ben"):
+            context = browser.new_context(viewport={"width": 1280, "height": 800})
+            context.add_init_script(f"localStorage.setItem('piastra-user', '{name}')")
+            desk = Desk(context.new_page(), server)
+            if not hearing:
+                desk.page.route("**/events", lambda route: route.abort())
+            building(desk, floor)
+            desk.page.get_by_role("tab", name="Slabs").click()
+            desks.append(desk)
+        return desks
+
+    yield both
+    for desk in desks:
+        desk.page.context.close()
+        assert desk.broke == []
+
+
+def test_a_second_page_hears_of_a_new_revision_and_of_its_run(side_by_side):
+    ada, ben = side_by_side(hearing=True)
+    state = ben.page.get_by_test_id("state")
+    expect(state).to_have_text(re.compile(r"rev 1 · .*up to date"), timeout=WAIT)
+    ada.cell("S1", "thickness_m").click()
+    ada.page.keyboard.type("270")
+    ada.press("Enter")
+    expect(ben.cell("S1", "thickness_m")).to_have_text("270", timeout=10_000)
+    expect(state).to_have_text(re.compile(r"rev 2 · .*up to date"), timeout=WAIT)
+    assert ben.page.get_by_test_id("meter-flexure").inner_text() == ada.page.get_by_test_id("meter-flexure").inner_text()
+
+
+def test_two_people_change_one_floor_and_settle_it(side_by_side, server):
+    # Neither hears of the other before saving, as when both save within a moment.
+    ada, ben = side_by_side(hearing=False)
+    floor = ada.floor
 
     def types(desk, path, text):
         desk.cell("S1", path).click()
@@ -371,6 +398,3 @@ def test_two_people_change_one_floor_and_settle_it(browser, server, made):
     assert slab()["thickness_m"] == 0.33
     lines = [h["line"] for h in server.client().get(f"/api/floors/{floor}/history").json()]
     assert lines[:3] == ["S1: thickness 330", "S1: thickness 320", "S1: thickness 290"]
-    for desk in desks:
-        assert desk.broke == []
-        desk.page.context.close()

@@ -1,0 +1,72 @@
+import { describe, expect, it } from "vitest";
+import { sagTable, steelTable, stripTable, uncoveredTable, zoneTable } from "../src/ledger/checkTables";
+import { NONE, type Sources } from "../src/ledger/table";
+import type { Results } from "../src/model/results";
+
+const row = (check: string, status: string, reason = "") => ({
+  check,
+  status,
+  reason,
+  id: { key: `${check}/floor////`, of: { kind: "floor", id: "" } },
+});
+const results = (more: object) =>
+  ({ verdict: [], rows: [], zones: [], strips: [], sags: [], uncovered: [], ...more }) as unknown as Results;
+const sources = (found: Results | null, system: "SI" | "US" = "SI") => ({ results: found, system }) as Sources;
+
+describe("tables of checks", () => {
+  it("wait for results that have not come", () => {
+    for (const table of [stripTable, steelTable, zoneTable, sagTable]) expect(table(sources(null)).empty).toBe(NONE);
+    expect(uncoveredTable(sources(null), ["punching"]).empty).toBe(NONE);
+  });
+  it("tell a check that is not at hand from a floor that has nothing to check", () => {
+    const reason = "this check to ACI 318-19 is not at hand yet";
+    const unchecked = zoneTable(sources(results({ verdict: [row("punching", "unchecked", reason)] }))).empty;
+    expect(unchecked).toBe(`Not checked: ${reason}.`);
+    expect(zoneTable(sources(results({}))).empty).toBe("Nothing holds or presses this floor on a small area.");
+    const bare = zoneTable(sources(results({ verdict: [row("punching", "uncovered")] }))).empty;
+    expect(bare).toBe("No zone could be laid out; what is not covered is listed beside.");
+    expect(sagTable(sources(results({ verdict: [row("deflection", "unchecked", reason)] }))).empty).toContain(reason);
+  });
+  it("show the station of a strip that governs in each face, and open its row", () => {
+    const face = (utilisation: number[], required_mm2_m: number[]) => ({
+      utilisation,
+      required_mm2_m,
+      provided_mm2_m: [1000, 1000, 1000],
+    });
+    const strip = {
+      id: "x1/0",
+      label: "row 1",
+      direction: "x",
+      bottom: face([0.2, 0.7, 0.1], [200, 700, 100]),
+      top: face([0.9, 0.1, 0.4], [900, 100, 400]),
+    };
+    const its = {
+      check: "flexure",
+      utilisation: 0.9,
+      at: [1, 2],
+      id: { key: "flexure/strips/x1/0//top/0.0000", of: { kind: "strips", id: "x1/0" } },
+    };
+    const found = results({ strips: [strip], rows: [its] });
+    const [line] = steelTable(sources(found)).lines;
+    expect(line?.cells.map((c) => c.text)).toEqual(["row 1", "x", "700", "1000", "900", "1000", "0.90 ✓"]);
+    expect(line?.opens).toEqual({ type: "row", key: its.id.key });
+    const inches = steelTable(sources(found, "US"));
+    expect(inches.columns[2]?.unit).toBe("in²/ft");
+    expect(Number(inches.lines[0]?.cells[2]?.text)).toBeCloseTo((700 / 645.16) * 0.3048, 2);
+  });
+  it("list what no check reached, with its area, its place and the object behind it", () => {
+    const uncovered = [
+      { row: "a", check: "flexure", kind: "floor", id: null, direction: "x", area_m2: 12, reason: "beside the strips",
+        outline: [[0, 0], [4, 0], [4, 3], [0, 3]] },
+      { row: "b", check: "punching", kind: "walls", id: "W1", direction: null, area_m2: null, reason: "a wall's end", outline: null },
+    ]; // biome-ignore format: two rows
+    const table = uncoveredTable(sources(results({ uncovered })), ["flexure", "punching"]);
+    expect(table.lines.map((l) => l.cells.map((c) => c.text))).toEqual([
+      ["Part of the floor", "bars along x", "12.0", "beside the strips"],
+      ["Wall", "W1", "–", "a wall's end"],
+    ]);
+    expect(table.lines[0]?.at).toEqual([2, 1.5]);
+    expect(table.lines[1]?.opens).toEqual({ type: "object", kind: "walls", id: "W1" });
+    expect(uncoveredTable(sources(results({ uncovered })), ["deflection"]).empty).toBe("Everything is covered.");
+  });
+});
