@@ -83,14 +83,14 @@ TOUCHING = 3 * GRID
 """A corner so near (m) to a segment lies on it: rounded to the grid, edges at an angle pass each other's corners by as much."""
 
 
-def _bent(segments: Sequence[LineString]) -> list[LineString]:
+def _bent(segments: Sequence[LineString], touching: float) -> list[LineString]:
     """The segments led through every corner that all but lies on them, each once, and corners all but in one place made one. Without this, two edges that are one but
     for rounding leave a wedge between them that cannot be meshed."""
     ends = np.array([shapely.get_coordinates(s) for s in segments]).reshape(-1, 2)
     keys = np.round(ends / GRID).astype(np.int64)
     _, first, number = np.unique(keys, axis=0, return_index=True, return_inverse=True)
     xy, points = ends[first], shapely.points(ends[first])
-    near, other = shapely.STRtree(points).query(points, predicate="dwithin", distance=TOUCHING)
+    near, other = shapely.STRtree(points).query(points, predicate="dwithin", distance=touching)
     # The corner at which more edges meet stays where it is: the others may be ends that stick out by a hair.
     meeting = np.bincount(number.ravel(), minlength=len(xy))
     same = np.arange(len(xy))
@@ -100,7 +100,7 @@ def _bent(segments: Sequence[LineString]) -> list[LineString]:
     start, stop = same[number.reshape(-1, 2)].T
     kept = np.unique(same)
     found, segment = shapely.STRtree(shapely.linestrings(xy[np.column_stack([start, stop])])).query(
-        points[kept], predicate="dwithin", distance=TOUCHING
+        points[kept], predicate="dwithin", distance=touching
     )
     point = kept[found]
     strange = (point != start[segment]) & (point != stop[segment]) & (start[segment] != stop[segment])
@@ -127,7 +127,8 @@ ROUNDS = 5
 def partition(lines: Sequence[BaseGeometry], region: BaseGeometry, tolerance: float = 0.0) -> Partition:
     """Cut ``region`` (polygonal) by ``lines`` into faces; lines outside the region are dropped.
 
-    Points that a line joins over less than ``tolerance`` (m) become one. Source: snap-rounding noder of GEOS
+    Points that a line joins over less than ``tolerance`` (m) become one, and a line goes through every point that is nearer
+    to it than that. Source: snap-rounding noder of GEOS
     (Hobby 1999) with the grid ``GRID``.
     """
     # Rounded first, edges that coincide are equal; nearly equal ones would cross, and leave nodes where they do.
@@ -142,12 +143,14 @@ def partition(lines: Sequence[BaseGeometry], region: BaseGeometry, tolerance: fl
         xy = shapely.get_coordinates(part)
         segments.extend(LineString(xy[k : k + 2]) for k in range(len(xy) - 1))
     segments = list(shapely.get_parts(shapely.unary_union(segments, grid_size=GRID)))
-    segments = _bent(segments)
+    touching = max(TOUCHING, tolerance)
+    segments = _bent(segments, touching)
     # What is pulled together or bent crosses other lines in new places, and may be short again there.
     for _ in range(ROUNDS):
         if min((s.length for s in segments), default=np.inf) >= tolerance:
             break
-        segments = _bent(list(shapely.get_parts(shapely.unary_union(_merged(segments, tolerance), grid_size=GRID))))
+        segments = list(shapely.get_parts(shapely.unary_union(_merged(segments, tolerance), grid_size=GRID)))
+        segments = _bent(segments, touching)
     candidates = shapely.get_parts(shapely.polygonize(segments))
     inside = np.array([shapely.get_coordinates(p.representative_point())[0] for p in candidates]).reshape(-1, 2)
     keep = shapely.contains_xy(region, inside[:, 0], inside[:, 1]) if len(inside) else np.zeros(0, bool)

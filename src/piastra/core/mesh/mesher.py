@@ -11,8 +11,10 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
+from piastra.core.geometry.partition import Partition
+from piastra.core.mesh.counts import to_lengthen
 from piastra.core.mesh.pairing import FLAT, paired, without_slivers
-from piastra.core.mesh.plan import MERGED, Linework
+from piastra.core.mesh.plan import Linework, merged
 from piastra.core.mesh.quality import Quality, angles, assess, smooth, split_poor_quads
 from piastra.core.model import Refusal, RefusedError
 from piastra.core.model.message import Message
@@ -91,7 +93,7 @@ def _geometry(plan: Linework) -> list[int]:
     embedded = {}
     for label, at in plan.points:
         near = np.hypot(*(parts.points - at).T)
-        if len(near) and near.min() < 1e-3 + MERGED * plan.size:
+        if len(near) and near.min() < 1e-3 + merged(plan.size):
             continue
         embedded[label] = geo.addPoint(at[0], at[1], 0.0, plan.size)
     geo.synchronize()
@@ -119,23 +121,25 @@ def _graded(points: list[int], fine: float, coarse: float, within: float, reach:
     return int(threshold)
 
 
-def _sizes(plan: Linework) -> bool:
-    """Finer at footprints, graded to the target size; whether anything is finer at all."""
+def _sizes(plan: Linework) -> tuple[bool, set[int]]:
+    """Finer at footprints, graded to the target size; whether anything is finer at all, and edges whose division is set."""
     parts = plan.parts
     field = gmsh.model.mesh.field
     # One field for all columns of a size: Gmsh asks every field at every point.
     alike: dict[float, set[int]] = {}
+    fixed: set[int] = set()
     for column in np.unique(plan.column[plan.column >= 0]):
         corners = {i for f in np.flatnonzero(plan.column == column) for r in parts.rings[f] for e, _ in r
                    for i in parts.edges[e]}  # fmt: skip
         box = plan.footprints[column].minimum_rotated_rectangle
         xy = shapely.get_coordinates(box)
         sides = sorted(np.hypot(*(xy[1:3] - xy[0:2]).T))
-        fine = min(plan.size, max(sides[0] / 2, sides[1] / 6, 0.02))
+        fine = min(plan.size, max(sides[0] / 3, sides[1] / 8, 0.02))
         if fine > 0.9 * plan.size:
             continue
         alike.setdefault(round(fine, 6), set()).update(int(i) + 1 for i in corners)
-    thresholds = [_graded(sorted(points), fine, plan.size, fine, 4.0) for fine, points in sorted(alike.items())]
+        fixed |= _in_rows(parts, np.flatnonzero(plan.column == column), fine)
+    thresholds = [_graded(sorted(points), fine, plan.size, fine, 2.5) for fine, points in sorted(alike.items())]
     for at, fine, radius in plan.refinements:
         if fine < plan.size:
             tag = gmsh.model.geo.addPoint(at[0], at[1], 0.0)
@@ -154,11 +158,28 @@ def _sizes(plan: Linework) -> bool:
     option("Mesh.RandomSeed", 1)
     # Meshed anew are only faces that were cleared, not those that came out well.
     option("Mesh.MeshOnlyEmpty", 1)
-    return bool(thresholds)
+    return bool(thresholds), fixed
 
 
-def _regular(plan: Linework, surfaces: list[int]) -> None:
-    """Rows of quadrilaterals in faces with four sides: opposite sides get the same number of elements."""
+def _in_rows(parts: Partition, faces: Ints, size: float) -> set[int]:
+    """The same number of elements along opposite sides of a column's footprint, where it is one face with four sides; these
+    sides."""
+    for f in faces:
+        rings = parts.rings[f]
+        if len(faces) > 1 or len(rings) > 1 or len(rings[0]) != 4:
+            break
+        sides = [e for e, _ in rings[0]]
+        for pair in (sides[::2], sides[1::2]):
+            length = max(float(np.hypot(*(parts.points[parts.edges[e, 1]] - parts.points[parts.edges[e, 0]]))) for e in pair)
+            for e in pair:
+                gmsh.model.mesh.setTransfiniteCurve(e + 1, max(int(np.ceil(length / size - 1e-6)), 1) + 1)
+        gmsh.model.mesh.setTransfiniteSurface(f + 1)
+        return set(sides)
+    return set()
+
+
+def _regular(plan: Linework, surfaces: list[int]) -> set[int]:
+    """Rows of quadrilaterals in faces with four sides: opposite sides get the same number of elements. The sides."""
     parts = plan.parts
     length = np.hypot(*(parts.points[parts.edges[:, 1]] - parts.points[parts.edges[:, 0]]).T)
     points = set(dict(plan.points).values())
@@ -188,6 +209,7 @@ def _regular(plan: Linework, surfaces: list[int]) -> None:
         for e, _ in parts.rings[f][0]:
             gmsh.model.mesh.setTransfiniteCurve(e + 1, count[lead(e)] + 1)
         gmsh.model.mesh.setTransfiniteSurface(surfaces[f])
+    return {e for f in mapped for e, _ in parts.rings[f][0]}
 
 
 ALGORITHMS = (8, 6, 5)
@@ -266,11 +288,25 @@ def _generate(surfaces: list[int]) -> set[int]:
     return set(poor)
 
 
+def _even(parts: Partition, fixed: set[int]) -> None:
+    """Divide the edges, but for the ``fixed`` ones, so that no face has an odd number of elements around it: recombination
+    would leave triangles."""
+    gmsh.model.mesh.generate(1)
+    count = np.zeros(len(parts.edges), dtype=np.int64)
+    for e in range(len(count)):
+        _, _, nodes = gmsh.model.mesh.getElements(1, e + 1)
+        count[e] = len(nodes[0]) // 2 if len(nodes) else 0
+    for e in to_lengthen(parts, count, fixed):
+        gmsh.model.mesh.setTransfiniteCurve(int(e) + 1, int(count[e]) + 2)
+    gmsh.model.mesh.clear()
+
+
 def _mesh(plan: Linework) -> Mesh:
     surfaces = _geometry(plan)
-    graded = _sizes(plan)
+    graded, fixed = _sizes(plan)
     if not graded:
-        _regular(plan, surfaces)
+        fixed |= _regular(plan, surfaces)
+    _even(plan.parts, fixed)
     plain = _generate(surfaces)
     xy, where = _nodes()
     blocks: dict[int, list[Ints]] = {3: [], 4: []}
@@ -335,7 +371,7 @@ def _on_lines(plan: Linework, xy: Array, edges: Ints) -> dict[str, Ints]:
     ends = shapely.points(xy[edges])
     for label, line in plan.lines:
         # Corners may have been merged, so an edge of the line can lie off it by that much, though not across it.
-        off = 1e-3 + MERGED * plan.size
+        off = 1e-3 + merged(plan.size)
         d = np.array(line.coords[-1]) - np.array(line.coords[0])
         e = xy[edges[:, 1]] - xy[edges[:, 0]]
         parallel = np.abs(e[:, 0] * d[1] - e[:, 1] * d[0]) <= 0.2 * np.hypot(*e.T) * np.hypot(*d)
@@ -348,7 +384,7 @@ def _on_points(plan: Linework, xy: Array) -> dict[str, int]:
     found = {}
     for label, at in plan.points:
         gap = np.hypot(*(xy - np.array(at)).T)
-        if gap.min() < 2e-3 + MERGED * plan.size:
+        if gap.min() < 2e-3 + merged(plan.size):
             found[label] = int(gap.argmin())
     return found
 

@@ -121,8 +121,10 @@ TARGET = 0.7
 more than a little, and a clamped plate of twelve sizes a span has a deflection within 1 %."""
 
 
-MERGED = 0.04
-"""Corners that an edge joins over less than this share of the element size become one."""
+def merged(size: float) -> float:
+    """Corners and edges nearer to each other than this (m) become one, for elements of a ``size`` (m); movement joints, from
+    20 mm, stay open."""
+    return min(0.04 * size, 0.015)
 
 
 def typical_size(floor: Floor) -> float:
@@ -221,7 +223,7 @@ def make_linework(floor: Floor) -> Linework:
         if shapely.Point(spot).distance(coarse) > 1e-3:
             messages.append(Message("warning", label, "lies outside the floor and does not act; move it onto a slab", spot))
 
-    parts = partition(lines, coarse, MERGED * size)
+    parts = partition(lines, coarse, merged(size))
     standing = _owner(prints, [(k,) for k in range(len(prints))], parts.inside)
     finer = tuple(((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements)
     return Linework(

@@ -153,7 +153,7 @@ def _strips(number: int, direction: Literal["x", "y"], axis: Axis, family: Seque
     ends = LineString(axis.point(np.array([bearings[0].start - 60.0, bearings[-1].end + 60.0])))
     inside = [
         sorted(float(np.dot(np.array(c) - axis.point(0.0), [np.cos(axis.angle), np.sin(axis.angle)])) for c in (p.coords[0], p.coords[-1]))
-        for p in shapely.get_parts(ends.intersection(solid)) if isinstance(p, LineString)
+        for p in shapely.get_parts(ends.intersection(solid)) if isinstance(p, LineString) and not p.is_empty
     ]  # fmt: skip
 
     def run(at: float) -> list[float]:
