@@ -193,3 +193,28 @@ def test_a_column_that_carries_little_is_checked_and_one_that_lifts_is_told():
     told = {r.id.of.id: r.reason for r in lifted.rows if r.check == "punching" and r.status == "uncovered"}
     assert "C11" in told
     assert verdict(lifted)["punching"].status in ("uncovered", "fail")
+
+
+def test_a_straight_perimeter_is_not_checked_and_says_so():
+    # A tongue as wide as its column: between three edges the perimeter is one line across.
+    document = flat_slab(1, 1, size=1.0)
+    document["slabs"][0]["outline"] = [
+        [-0.2, -0.2],
+        [6.2, -0.2],
+        [6.2, 6.2],
+        [3.2, 6.2],
+        [3.2, 9.2],
+        [2.8, 9.2],
+        [2.8, 6.2],
+        [-0.2, 6.2],
+    ]
+    document["columns"].append({**document["columns"][0], "id": "T", "at": [3.0, 9.0]})
+    outcome = solve_floor(floor_from(document))
+    (row,) = [r for r in outcome.rows if r.check == "punching" and r.id.of.id == "T"]
+    assert (row.status, row.utilisation) == ("uncovered", None)
+    assert "straight control perimeter" in row.reason
+    assert next(v for v in outcome.verdict if v.check == "punching").status in ("uncovered", "fail")
+    # Around a drop that fills the tongue's end it is the outer perimeter alone that is missing.
+    document["thickenings"] = [{"id": "D", "outline": [[2.8, 8.0], [3.2, 8.0], [3.2, 9.2], [2.8, 9.2]], "thickness_m": 0.4}]
+    rows = {r.id.part: r for r in solve_floor(floor_from(document)).rows if r.check == "punching" and r.id.of.id == "T"}
+    assert rows["thickening"].status == "uncovered"

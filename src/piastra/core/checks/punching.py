@@ -33,7 +33,11 @@ class Punching:
             trace = Trace(z.combination, context.factors_by_case(z.combination), z.panels, z.place.check.steps(z.action))
             rows.append(checked(id, z.column, z.utilisation, z.at, trace))
         done = {z.column for z in context.zones.zones}
-        why = {u.column: u.reason for u in context.zones.without}
+        why = {u.column: u.reason for u in context.zones.without if u.around == "column"}
+        for u in context.zones.without:
+            if u.around != "column" or u.column in done:
+                id = RowId(self.name, Ref("columns", u.column), part=u.around)
+                rows.append(uncovered(id, u.column, u.reason, u.at))
         for of, at in pressing:
             if of.kind != "columns" or of.id not in done:
                 rows.append(uncovered(RowId(self.name, of), of.id, why.get(of.id, NOT_YET), at))

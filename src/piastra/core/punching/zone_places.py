@@ -50,11 +50,12 @@ class Outline:
 
 @dataclass(frozen=True, slots=True)
 class Unzoned:
-    """A column that no zone checks, and why."""
+    """A column, or its perimeter ``around`` a thickening, that no zone checks, and why."""
 
     column: str
     at: tuple[float, float]
     reason: str
+    around: Around = "column"
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,6 +102,12 @@ def column_bars(floor: Floor, plan: Plan, elements: Elements, slab_of: Ints) -> 
     return ColumnBars(element, depth)
 
 
+NO_PERIMETER = "edges and openings leave no control perimeter"
+STRAIGHT_PERIMETER = "edges and openings leave a straight control perimeter, which resists no moment across itself"
+STRAIGHT = 1e-4
+"""A perimeter whose first moment is below this share of its squared length is a straight line; a square's is 0.09."""
+
+
 def outlines(
     floor: Floor, rules: PunchingRules, plan: Plan, elements: Elements, slab_of: Ints, h_of: Array, bars: ColumnBars,
 ) -> Outlines:  # fmt: skip
@@ -115,15 +122,20 @@ def outlines(
     messages: list[Message] = []
     beams = [beam_outline(b) for b in floor.beams]
 
-    def add(number: int, around: Around, loaded: Polygon, h: float, slab: int) -> bool:
+    def add(number: int, around: Around, loaded: Polygon, h: float, slab: int) -> str:
+        """Add the perimeter, or say why there is none that can be checked."""
         column = floor.columns[number]
         d_x, d_y = h - bars.depth[number]
         d = float((d_x + d_y) / 2)
         perimeter = rules.perimeter(loaded, solid, openings, d)
-        if perimeter is not None:
-            inside = clip(elements, perimeter.inside)
-            found.append(Outline(column, around, loaded, perimeter, inside, slab, h, (float(d_x), float(d_y))))
-        return perimeter is not None
+        if perimeter is None:
+            return NO_PERIMETER
+        turn = float(np.radians(column.angle_deg))
+        if min(perimeter.first_moment(turn), perimeter.first_moment(turn + np.pi / 2)) < STRAIGHT * perimeter.length**2:
+            return STRAIGHT_PERIMETER
+        inside = clip(elements, perimeter.inside)
+        found.append(Outline(column, around, loaded, perimeter, inside, slab, h, (float(d_x), float(d_y))))
+        return ""
 
     for number, column in enumerate(floor.columns):
         if column.below is None or plan.footprints[number].is_empty:
@@ -148,19 +160,16 @@ def outlines(
              if polygon(t.outline).contains(shapely.Point(column.at)) and t.thickness_m > floor.slabs[slab].thickness_m),
             None,
         )  # fmt: skip
+        # Checked at the column even where a thickening ends inside the perimeter: the face needs it in any case.
+        told = add(number, "column", loaded, h, slab)
+        if told:
+            messages.append(Message("warning", column.id, f"{told}; move the openings or the column", at))
+            without.append(Unzoned(column.id, at, told))
         if thick is not None:
-            # Checked at the column even where the thickening ends inside the perimeter: the face needs it in any case.
-            at_column = add(number, "column", loaded, h, slab)
             head = polygon(thick.outline).intersection(solid).convex_hull
-            around_head = add(number, "thickening", head, floor.slabs[slab].thickness_m, slab)
-            has = at_column or around_head
-        else:
-            has = add(number, "column", loaded, h, slab)
-            if not has:
-                told = "has no control perimeter left between edges and openings; move the openings"
-                messages.append(Message("warning", column.id, told, at))
-        if not has:
-            without.append(Unzoned(column.id, at, "edges and openings leave no control perimeter"))
+            told = add(number, "thickening", head, floor.slabs[slab].thickness_m, slab)
+            if told:
+                without.append(Unzoned(column.id, at, f"around the thickening, {told}", "thickening"))
     return Outlines(tuple(found), tuple(without), tuple(messages))
 
 
