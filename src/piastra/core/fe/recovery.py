@@ -1,4 +1,4 @@
-"""Section forces from displacements, averaged at nodes within parts of one section."""
+"""Section forces from displacements, at places: nodes, apart for every section and for each side of what holds the floor."""
 
 from __future__ import annotations
 
@@ -9,6 +9,9 @@ import numpy.typing as npt
 import scipy.sparse as sp
 from scipy.spatial import cKDTree
 
+from piastra.core.fe.faces import Faces, faces_of
+from piastra.core.fe.neighbours import corners_of, joined, neighbours
+from piastra.core.fe.patches import Fits, fits
 from piastra.core.fe.system import System
 
 Array = npt.NDArray[np.float64]
@@ -19,12 +22,12 @@ FORCES = ("n_x", "n_y", "n_xy", "m_x", "m_y", "m_xy", "v_x", "v_y")
 
 @dataclass(frozen=True, slots=True)
 class Places:
-    """Where section forces are kept: one place for each node and part of one section.
+    """Where section forces are kept: one place for each node, part of one section, and side of walls and line supports.
 
     ``of`` (e, 4) the places of each element's corners (-1 for a triangle's fourth), elements as in
     :class:`piastra.core.mesh.locate.Elements`; ``node`` (p,) and ``part`` (p,) of each place; ``zeta`` (p,) m
-    the depth of its section's middle plane below the reference plane, ``h`` (p,) m; ``mean`` (p, corners) the
-    averaging matrix over all elements' corners.
+    the depth of its section's middle plane below the reference plane, ``h`` (p,) m; ``mean`` (p, corners) averages the
+    values at all elements' corners, nil at the places ``smooth`` (k,), where ``fits`` gives membrane forces and moments; ``faces`` the places at columns' faces.
     """
 
     of: Ints
@@ -33,32 +36,47 @@ class Places:
     zeta: Array
     h: Array
     mean: sp.csr_matrix
+    smooth: Ints
+    fits: Fits
+    faces: Faces
+
+
+LEANING = 1.7
+"""Where a patch lies so much to one side that its weights' magnitudes add up to more, moments are averaged instead."""
 
 
 def places(system: System, part: Ints, zeta: Array, h: Array) -> Places:
     """Places for elements of the given ``part`` (e,), with ``zeta`` (e,) and ``h`` (e,)."""
-    corner_node = np.concatenate([f.nodes.ravel() for f in system.families])
-    counts = [f.nodes.shape for f in system.families]
-    element = np.concatenate(
-        [
-            np.repeat(np.arange(n) + start, c)
-            for (n, c), start in zip(counts, np.cumsum([0] + [n for n, _ in counts])[:-1], strict=True)
-        ]
-    )
-    key = part[element] * (corner_node.max() + 1) + corner_node
-    _, first, place = np.unique(key, return_index=True, return_inverse=True)
-    place = place.ravel()
+    mesh = system.mesh
+    families = [f.nodes for f in system.families]
+    corners = corners_of(families)
+    lines = np.concatenate([np.zeros((0, 2), dtype=np.int64), *mesh.lines.values()])
+    found = neighbours(families, part, lines)
+    place = joined(corners, found)
     count = np.bincount(place)
-    mean = sp.csr_matrix((1.0 / count[place], (place, np.arange(len(place)))), shape=(len(first), len(place)))
-    centres = np.concatenate([system.mesh.xy[f.nodes].mean(axis=1) for f in system.families])
-    held = system.mesh.xy[_supported(system)]
-    mean = _patched(mean, system.mesh.xy[corner_node[first]], part[element[first]], centres, part, element, held)
-    of = np.full((sum(n for n, _ in counts), 4), -1, dtype=np.int64)
+    first = np.zeros(len(count), dtype=np.int64)
+    first[place[::-1]] = np.arange(len(place))[::-1]
+    node, element = corners.node[first], corners.element[first]
+    own = sp.csr_matrix((np.ones(len(place)), (place, corners.element)), shape=(len(count), len(part)))
+    centres = np.concatenate([mesh.xy[nodes].mean(axis=1) for nodes in families])
+    points = [*system.held.master_at, *(mesh.xy[n] for n in mesh.points.values())]
+    fitted = fits(mesh.xy[node], own, centres, found, np.array(points, dtype=np.float64).reshape(-1, 2))
+    held = mesh.xy[_supported(system)]
+    to_support = cKDTree(held).query(mesh.xy[node])[0] if len(held) else np.full(len(node), np.inf)
+    smooth = np.flatnonzero((fitted.leaning <= LEANING) & (to_support > fitted.radius))
+    averaged = np.ones(len(count))
+    averaged[smooth] = 0.0
+    mean = sp.csr_matrix(((averaged / count)[place], (place, np.arange(len(place)))), shape=(len(count), len(place)))
+    mean.eliminate_zeros()
+    of = np.full((len(part), 4), -1, dtype=np.int64)
     start = row = 0
-    for n, c in counts:
+    for nodes in families:
+        n, c = nodes.shape
         of[row : row + n, :c] = place[start : start + n * c].reshape(n, c)
         start, row = start + n * c, row + n
-    return Places(of, corner_node[first], part[element[first]], zeta[element[first]], h[element[first]], mean)
+    axes = np.array(system.held.master_at, dtype=np.float64).reshape(-1, 2)
+    faces = faces_of(mesh.xy, families, corners, place, node, system.held.slaves, axes)
+    return Places(of, node, part[element], zeta[element], h[element], mean, smooth, fitted, faces)
 
 
 def _supported(system: System) -> Ints:
@@ -70,50 +88,6 @@ def _supported(system: System) -> Ints:
     return np.unique(np.concatenate([np.array(nodes, dtype=np.int64), *held.slaves]))
 
 
-PATCH = 12
-"""Elements of a patch, for a quadratic with six coefficients."""
-LEANING = 1.7
-"""Where a patch lies so much to one side that its weights' magnitudes add up to more, corners are averaged instead."""
-
-
-def _patched(
-    mean: sp.csr_matrix, at: Array, part: Ints, centres: Array, parts: Ints, element: Ints, held: Array
-) -> sp.csr_matrix:
-    """Replace averages by the value of a quadratic fitted to the middles of the nearest elements of the same part.
-
-    ``mean`` (p, corners), ``at`` (p, 2) and ``part`` (p,) the places; ``centres`` (e, 2), ``parts`` (e,);
-    ``element`` (corners,) the element of each corner. Moments have a
-    kink over supports, whose nodes lie at ``held`` (h, 2): a patch that reaches one is not used. Source: superconvergent patch recovery (Zienkiewicz and Zhu 1992).
-    """
-    to_support = cKDTree(held).query(at)[0] if len(held) else np.full(len(at), np.inf)
-    rows, columns, values = [], [], []
-    for one in np.unique(part):
-        mine, its = np.flatnonzero(part == one), np.flatnonzero(parts == one)
-        if len(its) < 2 * PATCH:
-            continue
-        far, near = cKDTree(centres[its]).query(at[mine], k=PATCH)
-        d = (centres[its][near] - at[mine][:, None]) / far[:, -1:, None]
-        x, y = d[..., 0], d[..., 1]
-        basis = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1)
-        normal = np.einsum("pka,pkb->pab", basis, basis) + 1e-9 * np.eye(6)
-        weight = np.einsum(
-            "pka,pa->pk", basis, np.linalg.solve(normal, np.broadcast_to(np.eye(6)[0], (len(mine), 6))[..., None])[..., 0]
-        )
-        good = (np.abs(weight).sum(axis=1) <= LEANING) & (to_support[mine] > far[:, -1])
-        rows.append(np.repeat(mine[good], PATCH))
-        columns.append(its[near[good]].ravel())
-        values.append(weight[good].ravel())
-    if not rows:
-        return mean
-    row = np.concatenate(rows)
-    count = np.bincount(element)
-    middle = sp.csr_matrix((1.0 / count[element], (element, np.arange(len(element)))), shape=(len(count), len(element)))
-    fitted = sp.csr_matrix((np.concatenate(values), (row, np.concatenate(columns))), shape=(len(at), len(count))) @ middle
-    keep = np.ones(len(at))
-    keep[row] = 0.0
-    return (sp.diags(keep) @ mean + fitted).tocsr()
-
-
 def section_forces(system: System, kept: Places, u: Array) -> Array:
     """Section forces (p, 8, r) at the places, about the reference plane, for displacements ``u`` (n, 5, r).
 
@@ -123,8 +97,13 @@ def section_forces(system: System, kept: Places, u: Array) -> Array:
 
 
 def forces_of(system: System, kept: Places, u: Array) -> tuple[Array, Array]:
-    """Section forces at the places (p, 8, r) as :func:`section_forces`, and the mean of each element's own corners
-    (e, 8, r), not averaged with its neighbours."""
+    """Section forces at the places (p, 8, r) as :func:`section_forces`, and by element (e, 8, r), not averaged with its
+    neighbours but for the shear.
+
+    Shear is what the equilibrium of moments asks for, ``v_x = m_x,x + m_xy,y`` and ``v_y = m_xy,x + m_y,y``: the
+    elements' own shear strains are constant along each side and 10 to 40 % low in thin plates. Only where no moments can
+    be fitted, as in a part a single element wide, is it the elements' own.
+    """
     at_corners, own = [], []
     for family in system.families:
         operator = family.operators.forces()
@@ -133,8 +112,31 @@ def forces_of(system: System, kept: Places, u: Array) -> tuple[Array, Array]:
         values = operator.reshape(e, c * rows, unknowns) @ local
         at_corners.append(values.reshape(e * c, -1))
         own.append(values.reshape(e, c, rows, -1).mean(axis=1))
-    flat = kept.mean @ np.concatenate(at_corners)
-    return np.asarray(flat).reshape(len(kept.node), 8, -1), np.concatenate(own)
+    by_element = np.concatenate(own)
+    forces = np.asarray(kept.mean @ np.concatenate(at_corners)).reshape(len(kept.node), 8, -1)
+    for rows in (slice(0, 3), slice(3, 6)):
+        forces[kept.smooth, rows] = kept.fits.values_of(by_element[:, rows])[kept.smooth]
+    slopes, fitted = kept.fits.slopes_of(by_element[:, 3:6])
+    forces[fitted, 6:8] = slopes[fitted]
+    shear = forces[:, 6:8]
+    kept.faces.into(shear, _held_at(system, kept.faces.corner, u))
+    there = (kept.of >= 0)[..., None, None]
+    by_element[:, 6:8] = (forces[kept.of, 6:8] * there).sum(axis=1) / there.sum(axis=1)
+    return forces, by_element
+
+
+def _held_at(system: System, corner: Ints, u: Array) -> Array:
+    """Vertical forces (k, r) with which elements are held at the given ``corner`` (k,) of theirs."""
+    out = np.zeros((len(corner), u.shape[2]))
+    start = 0
+    for family in system.families:
+        count, c = family.nodes.shape
+        mine = (corner >= start) & (corner < start + count * c)
+        element, of = np.divmod(corner[mine] - start, c)
+        rows = np.take_along_axis(family.stiffness[element], (5 * of + 2)[:, None, None], axis=1)[:, 0]
+        out[mine] = np.einsum("kd,kdr->kr", rows, u[family.nodes[element]].reshape(len(element), 5 * c, u.shape[2]))
+        start += count * c
+    return out
 
 
 def about_own_plane(kept: Places, forces: Array) -> Array:

@@ -1,0 +1,193 @@
+"""Quadratics fitted to section forces in the middles of the elements around a place: its moments, and their slopes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import scipy.sparse as sp
+from scipy.spatial import cKDTree
+
+from piastra.core.fe.neighbours import Neighbours
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+Bools = npt.NDArray[np.bool_]
+
+PATCH = 12
+"""Elements of a patch, for a quadratic with six coefficients."""
+FEWEST = 9
+"""Elements below which no quadratic is fitted."""
+RINGS = 3
+"""How many elements a patch reaches away from its place; at corners, where this gives too few, two more."""
+POOR = 1e-3
+"""Least eigenvalue of a fit's equations, with lengths in units of the patch, below which it is not used: all elements in
+a row, for one."""
+ROUND = 2.0
+"""Where a column's axis or a point support is nearer than so many radii of the patch, the fit is made in coordinates
+around it, in which moments that fall with the logarithm of the distance are smooth."""
+
+
+@dataclass(frozen=True, slots=True)
+class Fits:
+    """Fits at ``p`` places to values in the middles of ``e`` elements.
+
+    Places with a fit in the plan's axes: ``value``, ``by_x``, ``by_y`` (p, e) give a quantity and its derivatives. Places
+    with a fit around a point, ``round`` (k,): ``tensor`` (3 k, 3 e) gives xx, yy, xy of a symmetric tensor and
+    ``divergence`` (2 k, 3 e) its divergence, from its components, all xx first. ``leaning`` (p,) is the sum of the
+    weights' magnitudes in ``value``, infinite where nothing is fitted; ``radius`` (p,) m of each patch.
+    """
+
+    value: sp.csr_matrix
+    by_x: sp.csr_matrix
+    by_y: sp.csr_matrix
+    round: Ints
+    tensor: sp.csr_matrix
+    divergence: sp.csr_matrix
+    leaning: Array
+    radius: Array
+
+    def slopes_of(self, forces: Array) -> tuple[Array, Bools]:
+        """Divergence (p, 2, r) of the tensor ``forces`` (e, 3, r), and where (p,) it is fitted."""
+        xx, yy, xy = forces[:, 0], forces[:, 1], forces[:, 2]
+        out = np.stack([self.by_x @ xx + self.by_y @ xy, self.by_x @ xy + self.by_y @ yy], axis=1)
+        if len(self.round):
+            stacked = np.concatenate([xx, yy, xy])
+            out[self.round] = np.asarray(self.divergence @ stacked).reshape(2, len(self.round), -1).transpose(1, 0, 2)
+        return out, np.isfinite(self.leaning)
+
+    def values_of(self, forces: Array) -> Array:
+        """The tensor ``forces`` (e, 3, r) at the places, (p, 3, r); nil where nothing is fitted."""
+        out = np.stack([self.value @ forces[:, k] for k in range(3)], axis=1)
+        if len(self.round):
+            stacked = np.concatenate([forces[:, k] for k in range(3)])
+            out[self.round] = np.asarray(self.tensor @ stacked).reshape(3, len(self.round), -1).transpose(1, 0, 2)
+        return out
+
+
+def fits(at: Array, own: sp.csr_matrix, centres: Array, found: Neighbours, points: Array) -> Fits:
+    """Fits at places ``at`` (p, 2) m with the elements ``own`` (p, e) around each.
+
+    ``centres`` (e, 2) m; ``found`` the elements that a patch may go over from one to the other, so that none reaches
+    across a support or into another section; ``points`` (s, 2) m that hold the floor. Source: superconvergent patch
+    recovery (Zienkiewicz and Zhu 1992).
+    """
+    row, column = _reached(own, found)
+    offset = centres[column] - at[row]
+    distance = np.hypot(*offset.T)
+    # The patch's radius where it is round: a circle around the mean of its nearest elements.
+    radius = _nearest(row, distance, len(at))
+    around, axis = np.zeros(len(at), dtype=bool), np.zeros_like(at)
+    if len(points):
+        gap, near = cKDTree(points).query(at)
+        axis = points[near]
+        around = (gap > 1e-6) & (gap < ROUND * radius)
+    local, arm, turn = offset.copy(), np.ones(len(at)), np.zeros(len(row))
+    if around.any():
+        its = around[row]
+        p, q = (at - axis)[row[its]], centres[column[its]] - axis[row[its]]
+        arm[around] = np.hypot(*(at - axis)[around].T)
+        angle = np.arctan2(p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0], (p * q).sum(axis=1))
+        local[its] = np.column_stack([np.log(np.maximum(np.hypot(*q.T), 1e-9) / arm[row[its]]), angle])
+        turn[its] = np.arctan2(q[:, 1], q[:, 0])
+        distance = np.hypot(*local.T)
+    index, weight = _ranked(row, distance, len(at))
+    pick = np.where(weight, index, 0)
+    scale = np.where(weight, distance[pick], 0.0).max(axis=1)
+    scale[scale == 0] = 1.0
+    x, y = (local[pick] / scale[:, None, None]).transpose(2, 0, 1)
+    basis = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1) * weight[..., None]
+    normal = np.einsum("pka,pkb->pab", basis, basis)
+    good = (weight.sum(axis=1) >= FEWEST) & (np.linalg.eigvalsh(normal)[:, 0] > POOR)
+    coefficient = np.zeros((len(at), 3, weight.shape[1]))
+    inverse = np.linalg.inv(normal[good])[:, :3]
+    coefficient[good] = np.einsum("pab,pkb->pak", inverse, basis[good])
+    coefficient[:, 1:] /= scale[:, None, None]
+    leaning = np.where(good, np.abs(coefficient[:, 0]).sum(axis=1), np.inf)
+    element = column[pick]
+    plain = good & ~around
+    shape = (len(at), len(centres))
+
+    def in_axes(k: int) -> sp.csr_matrix:
+        rows = np.broadcast_to(np.arange(len(at))[:, None], element.shape)
+        keep = plain[:, None] & weight
+        return sp.csr_matrix((coefficient[:, k][keep], (rows[keep], element[keep])), shape=shape)
+
+    turned = np.flatnonzero(good & around)
+    home = np.arctan2(*(at - axis)[turned].T[::-1])
+    tensor, divergence = _around(
+        coefficient[turned], element[turned], weight[turned], turn[pick[turned]], home, arm[turned], len(centres)
+    )
+    return Fits(in_axes(0), in_axes(1), in_axes(2), turned, tensor, divergence, leaning, radius)
+
+
+def _reached(own: sp.csr_matrix, found: Neighbours) -> tuple[Ints, Ints]:
+    """Places and elements that a patch may hold, pair by pair."""
+    e = own.shape[1]
+    a, b = found.pairs.T
+    step = sp.coo_matrix((np.ones(2 * len(a), dtype=np.float32), (np.r_[a, b], np.r_[b, a])), shape=(e, e)).tocsr()
+    step = (step + sp.identity(e, dtype=np.float32, format="csr")).tocsr()
+
+    def grown(reach: sp.csr_matrix, rings: int) -> sp.csr_matrix:
+        for _ in range(rings):
+            reach = (reach @ step).tocsr()
+            reach.data[:] = 1.0
+        return reach
+
+    reach = grown(own.astype(np.float32).tocsr(), RINGS)
+    few = np.flatnonzero(np.diff(reach.indptr) < 2 * PATCH)
+    more = grown(reach[few], 2)
+    enough = np.setdiff1d(np.arange(own.shape[0]), few)
+    kept = reach[enough]
+    row = np.concatenate([np.repeat(enough, np.diff(kept.indptr)), np.repeat(few, np.diff(more.indptr))])
+    return row.astype(np.int64), np.concatenate([kept.indices, more.indices]).astype(np.int64)
+
+
+def _ranked(row: Ints, distance: Array, places: int) -> tuple[Ints, Bools]:
+    """Of the pairs of each place the nearest: their numbers (p, PATCH), and which of these there are."""
+    order = np.lexsort([distance, row])
+    of = row[order]
+    rank = np.arange(len(of)) - np.searchsorted(of, np.arange(places))[of]
+    index, there = np.zeros((places, PATCH), dtype=np.int64), np.zeros((places, PATCH), dtype=bool)
+    pick = rank < PATCH
+    index[of[pick], rank[pick]] = order[pick]
+    there[of[pick], rank[pick]] = True
+    return index, there
+
+
+def _nearest(row: Ints, distance: Array, places: int) -> Array:
+    """Radius (p,) of the nearest ``PATCH`` elements around each place."""
+    index, there = _ranked(row, distance, places)
+    return np.asarray(np.where(there, distance[index], 0.0).max(axis=1))
+
+
+def _around(
+    coefficient: Array, element: Ints, there: Bools, turn: Array, home: Array, arm: Array, elements: int
+) -> tuple[sp.csr_matrix, sp.csr_matrix]:
+    """Operators of fits around a point: ``coefficient`` (k, 3, n) for value and slopes by the logarithm of the distance and
+    by the angle, ``turn`` (k, n) rad the direction of each element seen from it, ``home`` (k,) rad that of the place,
+    ``arm`` (k,) m the place's distance."""
+    k = len(home)
+    c, s = np.cos(turn), np.sin(turn)
+    # Components along and across the arm of each element, from xx, yy, xy: (k, n, 3 polar, 3 plan).
+    polar = np.stack([np.stack([c * c, s * s, 2 * c * s], -1), np.stack([s * s, c * c, -2 * c * s], -1),
+                      np.stack([-c * s, c * s, c * c - s * s], -1)], -2)  # fmt: skip
+    value, by_log, by_angle = (coefficient[:, i, :, None, None] * polar for i in range(3))
+    rr, tt, rt = value[:, :, 0], value[:, :, 1], value[:, :, 2]
+    along = (by_log[:, :, 0] + rr - tt + by_angle[:, :, 2]) / arm[:, None, None]
+    across = (by_log[:, :, 2] + 2 * rt + by_angle[:, :, 1]) / arm[:, None, None]
+    c, s = np.cos(home)[:, None, None], np.sin(home)[:, None, None]
+    plan = [c * c * rr + s * s * tt - 2 * c * s * rt, s * s * rr + c * c * tt + 2 * c * s * rt,
+            c * s * (rr - tt) + (c * c - s * s) * rt]  # fmt: skip
+    slopes = [c * along - s * across, s * along + c * across]
+
+    def operator(blocks: list[Array]) -> sp.csr_matrix:
+        columns = element[:, :, None] + elements * np.arange(3)
+        rows = np.broadcast_to(np.arange(k)[:, None, None], columns.shape)
+        keep = np.broadcast_to(there[:, :, None], columns.shape)
+        data = np.concatenate([b[keep] for b in blocks])
+        of = np.concatenate([rows[keep] + i * k for i in range(len(blocks))])
+        return sp.csr_matrix((data, (of, np.tile(columns[keep], len(blocks)))), shape=(len(blocks) * k, 3 * elements))
+
+    return operator(plan), operator(slopes)

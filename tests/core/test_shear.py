@@ -1,0 +1,89 @@
+"""Transverse shear per metre: equilibrium around columns, on both sides of walls, in parts that are narrow."""
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from piastra.core.mesh.counts import to_lengthen
+from piastra.core.mesh.plan import make_linework
+from piastra.core.model import floor_from
+from piastra.core.verification.case import edges, plate, solved
+from piastra.core.verification.plates import rectangle
+from tests.floors import flat_slab
+from tests.random_floors import random_floor
+
+
+def through(solved_floor, path):
+    """Shear (kN) through a line, to its right."""
+    line = shapely.LineString(path)
+    p = shapely.get_coordinates(shapely.line_interpolate_point(line, np.linspace(0, line.length, 1201)))
+    middle, way = (p[1:] + p[:-1]) / 2, np.diff(p, axis=0)
+    right = np.column_stack([way[:, 1], -way[:, 0]])
+    return float((np.array([solved_floor.at(*q)[4:] for q in middle]) * right).sum())
+
+
+@pytest.mark.parametrize(("at", "gap", "limit"), [
+    ("inner", 0.125, 0.03), ("inner", 0.5, 0.05), ("inner", 1.0, 0.03), ("edge", 0.5, 0.05), ("edge", 1.0, 0.05),
+    ("corner", 0.5, 0.05), ("corner", 1.0, 0.05),
+])  # fmt: skip
+def test_shear_around_a_column_carries_its_force(at, gap, limit):
+    document = flat_slab(2, 2, 6.0, 0.5)
+    document.update(mats=[], combinations=[])
+    s = solved(document)
+    label, (x, y) = {"inner": ("C11", (6, 6)), "edge": ("C10", (6, 0)), "corner": ("C00", (0, 0))}[at]
+    b, free = 0.2 + gap, -0.2
+    x0, y0 = (x - b, y - b) if at == "inner" else (x - b, free) if at == "edge" else (free, free)
+    ring = [(x + b, y0), (x + b, y + b), (x0, y + b), (x0, y0), (x + b, y0)]
+    # Along a free edge the shear is that of the twist, which a layer as thick as the slab gives back.
+    path = {"inner": ring, "edge": ring[:4], "corner": ring[:3]}[at]
+    inside = 4.0 * shapely.Polygon(ring).area
+    assert through(s, path) == pytest.approx(s.reaction(label)[0] - inside, rel=limit)
+
+
+def test_shear_beside_a_wall_is_that_of_its_own_side():
+    # Two spans over a line: 5/8 q L on either side of it, with opposite signs; in between it falls by q a metre.
+    L, q = 6.0, 1.0
+    outline = rectangle(2 * L, 1.0)
+    lines = [{"id": f"L{i}", "kind": "line", "line": [[i * L, 0.0], [i * L, 1.0]]} for i in range(3)]
+    s = solved(plate(outline, 0.2, 0.0, 0.5, lines, q=q))
+    for gap in (0.05, 0.1, 0.4, 2.0):
+        for side in (-1, 1):
+            assert s.at(L + side * gap, 0.5)[4] == pytest.approx(side * q * (5 / 8 * L - gap), abs=0.03 * 5 / 8 * L)
+
+
+def test_shear_in_a_strip_of_single_elements_is_still_told():
+    s = solved(plate(rectangle(6.0, 0.3), 0.2, 0.0, 0.5, [
+        {"id": f"L{i}", "kind": "line", "line": [[x, 0.0], [x, 0.3]]} for i, x in enumerate((0.0, 6.0))
+    ]))  # fmt: skip
+    assert s.at(1.5, 0.15)[4] == pytest.approx(1.5, rel=0.25)
+    assert s.at(4.5, 0.15)[4] == pytest.approx(-1.5, rel=0.25)
+
+
+@settings(max_examples=8, deadline=None)
+@given(st.floats(0.1, 0.4), st.floats(0.0, 90.0))
+def test_shear_turns_with_the_plan(h, degrees):
+    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    turn = np.array([[c, -s], [s, c]])
+    found = []
+    for angle in (np.eye(2), turn):
+        outline = (np.array(rectangle(5.0, 4.0)) @ angle.T).tolist()
+        at = angle @ [1.4, 1.1]
+        found.append(np.linalg.inv(angle) @ solved(plate(outline, h, 0.2, 0.5, edges(outline, "free"))).at(*at)[4:])
+    # Corners of the plan lie on a grid of a tenth of a millimetre.
+    assert found[1] == pytest.approx(found[0], rel=3e-3)
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 300), st.integers(0, 10_000))
+def test_every_face_gets_an_even_number_of_elements_around_it(seed, other):
+    parts = make_linework(floor_from(random_floor(seed))).parts
+    count = np.random.default_rng(other).integers(1, 9, len(parts.edges))
+    longer = to_lengthen(parts, count)
+    assert len(set(longer.tolist())) == len(longer)
+    count[longer] += 1
+    around = [sum(int(count[e]) for ring in rings for e, _ in ring) for rings in parts.rings]
+    assert all(n % 2 == 0 for n in around)
+    fixed = {e for e, _ in parts.rings[0][0]}
+    assert fixed.isdisjoint(to_lengthen(parts, count + 1, fixed).tolist())
