@@ -1,6 +1,7 @@
 import { checkOf } from "../checks";
 import { usePicked, useStale } from "../session";
 import { useDialogs } from "../session/dialogs";
+import { OPEN } from "../session/runs";
 import { rowMark, SIGN, use } from "../units/format";
 
 /** Project, floor, search, and the verdict as meters that fly to the worst place. */
@@ -21,7 +22,7 @@ export function TopBar(props: { openPalette: () => void }) {
   const told = early && early.revision === floor?.revision ? early.verdict : null;
   const verdict = told ?? results?.verdict ?? [];
   const stale = behind && !told;
-  const running = run !== null && ["queued", "running", "failed, will retry once"].includes(run.state);
+  const running = run !== null && OPEN.includes(run.state);
   const empty = floor?.document && (floor.document as { slabs: unknown[] }).slabs.length === 0 && !results;
   const state = running
     ? `${run.stage || run.state} ${run.share ? `${Math.round(100 * run.share)} %` : ""}`

@@ -3,7 +3,7 @@ import { useDisplay } from "../display/display";
 import { type FloorDocument, itemOf } from "../model/floor";
 import { EditQueue, type Put } from "./editQueue";
 import { loadProject, loadProjects } from "./project";
-import { heardRun, listen, loadResults } from "./runs";
+import { heardRun, listen, loadResults, OPEN } from "./runs";
 import type { Change, FloorPart, Get, Session } from "./types";
 
 /** Sends one change to the server; a server that does not answer is a problem like any other. */
@@ -143,6 +143,20 @@ export function floorPart(set: Change, get: Get): FloorPart {
     await loadProjects(set);
   }
 
+  /** After a time without news: a run may have ended and a revision come in unheard. */
+  async function catchUp(floorId: number) {
+    const data = await state(floorId);
+    const mine = get().floor;
+    if (!data || mine?.id !== floorId || queue?.pending) return;
+    const { run } = get();
+    const same =
+      data.revision === mine.revision && data.run?.id === mine.run?.id && data.run?.state === mine.run?.state;
+    if (same && (run?.state ?? data.run?.state) === data.run?.state) return;
+    if (run && run.run === data.run?.id && !OPEN.includes(data.run.state)) set({ run: null });
+    await refresh(floorId);
+    await loadProjects(set);
+  }
+
   async function loadFindings(floorId: number) {
     const { data } = await api.GET("/api/floors/{floor_id}/findings", { params: { path: { floor_id: floorId } } });
     if (data && isOpen(floorId)) set({ findings: data });
@@ -182,7 +196,7 @@ export function floorPart(set: Change, get: Get): FloorPart {
       useDisplay.getState().show({ minus: null });
       history.replaceState(null, "", `?floor=${floorId}`);
       await refresh(floorId, true);
-      if (isOpen(floorId)) listen(floorId, hear);
+      if (isOpen(floorId)) listen(floorId, hear, () => void catchUp(floorId));
     },
     reload: async () => {
       const { floor } = get();

@@ -3,6 +3,9 @@ import { readFields } from "../api/fields";
 import type { Results, Row } from "../model/results";
 import type { Change, Get, RunPart } from "./types";
 
+/** States of a run that has not ended. */
+export const OPEN = ["queued", "running", "failed, will retry once"];
+
 /** Runs of the open floor: what is heard of them, and the results that are shown. */
 export function runPart(get: Get): RunPart {
   return {
@@ -53,9 +56,13 @@ export function heardRun(event: RunEvent, openRevision: number, standing: number
 
 let source: EventSource | null = null;
 
-/** Listens to what happens to a floor; the floor listened to before is let go. */
-export function listen(floorId: number, hear: (event: FloorEvent) => void): void {
+/**
+ * Listens to what happens to a floor; the floor listened to before is let go. `connected` is called whenever the line
+ * stands, the first time too: what happened before that was not heard.
+ */
+export function listen(floorId: number, hear: (event: FloorEvent) => void, connected: () => void): void {
   source?.close();
   source = new EventSource(`/api/floors/${floorId}/events`);
+  source.onopen = connected;
   source.onmessage = (message) => hear(JSON.parse(message.data) as FloorEvent);
 }
