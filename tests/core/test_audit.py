@@ -36,6 +36,8 @@ PLANTED = [
     ("overlap", "slabs", "S9", (12, 6), add("slabs", id="S9", outline=box(11.5, 4, 14, 8), thickness_m=0.3, concrete="C30", rebar="B500")),
     ("sliver", "slabs", "S9", (12.2, 6), add("slabs", id="S9", outline=box(12.17, 4, 14, 8), **SLAB)),
     ("gap", "slabs", "S9", (12.2, 6), add("slabs", id="S9", outline=box(12.2003, 4, 14, 8), **SLAB)),
+    ("movement joint", "slabs", "S9", (12.2, 6), add("slabs", id="S9", outline=box(12.24, 4, 14, 8), **SLAB)),
+    ("step", "slabs", "S9", (12.2, 6), add("slabs", id="S9", outline=box(12.2, 4, 14, 8), top_offset_m=-0.26, **SLAB)),
     ("short edge", "openings", "O9", (2, 2), add("openings", id="O9", outline=[[2, 2], [2.004, 2], [3, 2], [3, 3]])),
     ("sharp corner", "openings", "O9", (2, 2), add("openings", id="O9", outline=[[2, 2], [4, 2], [4, 2.2]])),
     ("opening outside", "openings", "O9", (21, 2), add("openings", id="O9", outline=box(20, 1, 22, 3))),

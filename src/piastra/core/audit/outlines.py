@@ -11,9 +11,14 @@ from shapely.geometry.base import BaseGeometry
 
 from piastra.core.audit.finding import Finding, Mend, Remove, Set
 from piastra.core.audit.site import TOLERANCE, Site, at
+from piastra.core.model.members import Slab
 from piastra.core.model.shapes import Record
 
 Corners = list[list[float]]
+
+JOINT = 0.02
+"""Slabs so far apart (m) are kept apart on purpose, up to a joint of ``WIDEST``."""
+WIDEST = 0.1
 
 
 def _pairs(shapes: Sequence[BaseGeometry], within: float) -> Iterable[tuple[int, int]]:
@@ -57,7 +62,7 @@ def _fitted(outline: Corners, other: Polygon) -> Corners | None:
 def slabs(site: Site) -> Iterable[Finding]:
     """Overlaps, slivers and narrow gaps between slabs."""
     items = site.floor.slabs
-    for i, j in _pairs(site.slabs, TOLERANCE):
+    for i, j in _pairs(site.slabs, WIDEST):
         a, b = sorted((i, j), key=lambda k: site.slabs[k].area)
         small, large = items[a], items[b]
         common = site.slabs[i].intersection(site.slabs[j])
@@ -81,7 +86,13 @@ def slabs(site: Site) -> Iterable[Finding]:
                 )  # fmt: skip
             continue
         gap = site.slabs[i].distance(site.slabs[j])
-        if gap > 1e-4:
+        if gap >= JOINT:
+            yield Finding(
+                "movement joint", "slabs", small.id, f"lies {1000 * gap:.0f} mm off slab {large.id}, as at a movement joint",
+                "No force passes the joint: each side stands on supports of its own.",
+                at(site.slabs[a].boundary.intersection(site.slabs[b].buffer(1.01 * gap + 1e-4))),
+            )  # fmt: skip
+        elif gap > 1e-4:
             line = site.slabs[a].boundary.intersection(site.slabs[b].buffer(1.01 * gap + 1e-4))
             fitted = _fitted(small.outline, site.slabs[b]) or None
             yield Finding(
@@ -89,6 +100,19 @@ def slabs(site: Site) -> Iterable[Finding]:
                 "They look joined and are not: no force passes the gap.", at(line),
                 Mend(f"Slab {small.id}: joined to {large.id}", (Set("slabs", small.id, "outline", fitted),)) if fitted else None,
             )  # fmt: skip
+        else:
+            yield from _step(small, large, site.slabs[i].boundary.intersection(site.slabs[j].boundary))
+
+
+def _step(small: Slab, large: Slab, border: BaseGeometry) -> Iterable[Finding]:
+    """Slabs that meet along an edge without concrete in common."""
+    low, high = sorted((small, large), key=lambda s: s.top_offset_m)
+    common = low.top_offset_m - (high.top_offset_m - high.thickness_m)
+    if border.length > JOINT and common <= 0:
+        yield Finding(
+            "step", "slabs", small.id, f"shares no concrete with slab {large.id}: the step is {-1000 * common:.0f} mm deeper than the slab",
+            "The computation joins them at the step as if there were concrete; a beam or a wall has to be there.", at(border),
+        )  # fmt: skip
 
 
 def corners(site: Site) -> Iterable[Finding]:
