@@ -93,10 +93,13 @@ def _check(
     place: ZonePlace, joint: Array, within: Array, brought: Array, combinations: list[Factors], loads: LoadVectors
 ) -> Zone | None:
     column, perimeter = place.outline.column, place.outline.perimeter
-    V = joint[0] - within
-    rx, ry = np.array(column.at) - np.array(perimeter.centroid)
-    # What a frame's action brings to the joint goes into the slab as far as the columns do not take it.
-    m_x, m_y = joint[1] + brought[0] + ry * V, joint[2] + brought[1] - rx * V
+    load, x_load, y_load = within
+    V = joint[0] - load
+    (x, y), (cx, cy) = column.at, perimeter.centroid
+    # About the perimeter's centroid the joint's force has its arm, and so has the load inside: beside an edge its middle is
+    # not the column's. What a frame's action brings to the joint goes into the slab as far as the columns do not take it.
+    m_x = joint[1] + brought[0] + (y - cy) * joint[0] - (y_load - cy * load)
+    m_y = joint[2] + brought[1] - (x - cx) * joint[0] + (x_load - cx * load)
     angle = np.radians(column.angle_deg)
     c, s = np.cos(angle), np.sin(angle)
     M_x, M_y = c * m_x + s * m_y, -s * m_x + c * m_y
@@ -104,11 +107,11 @@ def _check(
     greatest = envelopes(stresses, combinations)[1]
     which, number = np.unravel_index(int(greatest.argmax()), greatest.shape)
     v_ed, factors, stress = float(greatest[which, number]), combinations[int(number)], stresses[which]
-    force, own_x, own_y, whole, load = (
-        float(companion(stress, f, factors, greatest=True)) for f in (V, M_x, M_y, joint[0], within)
+    force, own_x, own_y, whole, inside = (
+        float(companion(stress, f, factors, greatest=True)) for f in (V, M_x, M_y, joint[0], load)
     )
     if force < LEAST_FORCE or v_ed <= 0:
         return None
-    action = ZoneAction(whole, load, force, own_x, own_y, int(which))
+    action = ZoneAction(whole, inside, force, own_x, own_y, int(which))
     panels = governing_panels(stress, factors, loads.units, greatest=True)
     return Zone(place, factors.combination, panels, action, place.check.uses(action))
