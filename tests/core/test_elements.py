@@ -47,7 +47,7 @@ def test_constant_curvature_and_membrane_on_a_distorted_mesh(module, elements, h
     assert np.abs(V - U.ravel()).max() < 1e-9 * np.abs(U).max()
     forces = operators.forces() @ V.reshape(-1, 5)[elements].reshape(len(elements), 1, -1, 1)
     strain = np.array([1e-3, -1e-3, 2.5e-3, -a, -b, -c])
-    exact = operators.law[0] @ strain
+    exact = operators.law[0, :6, :6] @ strain
     assert np.abs(forces[:, :, :6, 0] - exact).max() < 1e-9 * np.abs(exact).max()
     assert np.abs(forces[:, :, 6:, 0]).max() < 1e-6 * np.abs(exact).max()
 
@@ -60,8 +60,8 @@ def test_constant_shear_on_a_distorted_mesh_in_the_limit_of_pure_shear(module, e
     U = np.zeros((len(XY), 5))
     U[:, 2] = 1e-3 * XY[:, 0] - 2e-3 * XY[:, 1]
     operators = module.operators(XY[elements], stiff)
-    gamma = operators.shear @ U[elements].reshape(len(elements), 1, -1, 1)
-    assert np.abs(gamma[..., 0] - [1e-3, -2e-3]).max() < 1e-9
+    gamma = operators.strain[:, 6:] @ U[elements].reshape(len(elements), 1, -1, 1)
+    assert np.abs(gamma[..., 0] - [[1e-3], [-2e-3]]).max() < 1e-9
 
 
 @pytest.mark.parametrize("h", [1e-3, 0.2, 2.0])

@@ -16,39 +16,48 @@ Array = npt.NDArray[np.float64]
 class Operators:
     """Strain operators of ``e`` elements at ``g`` integration points, ``d`` unknowns an element.
 
-    ``strain`` (e, g, 6, d): membrane strains and curvatures xx, yy, xy; ``shear`` (e, g, 2, d); ``weight``
-    (e, g) m2; ``law`` (e, 6, 6) and ``shear_law`` (e, 2, 2) section stiffness; ``to_corners`` (corners, g).
+    ``strain`` (e, 8, g, d): membrane strains and curvatures xx, yy, xy, shear strains xz, yz; ``weight`` (e, g) m2;
+    ``law`` (e, 8, 8) section stiffness; ``to_corners`` (corners, g). The points lie behind the strains, so that the law is
+    applied to all points of an element by one product.
     """
 
     strain: Array
-    shear: Array
     weight: Array
     law: Array
-    shear_law: Array
     to_corners: Array
 
     @staticmethod
     def law_of(sections: Sections) -> Array:
-        """The 6 x 6 law of membrane and bending together, (e, 6, 6)."""
-        upper = np.concatenate([sections.A, sections.B], axis=2)
-        lower = np.concatenate([sections.B, sections.D], axis=2)
-        return np.concatenate([upper, lower], axis=1)
+        """The law of membrane, bending and shear together, (e, 8, 8)."""
+        law = np.zeros((len(sections.h), 8, 8))
+        law[:, :3, :3], law[:, :3, 3:6], law[:, 3:6, :3], law[:, 3:6, 3:6] = sections.A, sections.B, sections.B, sections.D
+        law[:, 6:, 6:] = sections.shear
+        return law
+
+    def _at_points(self) -> Array:
+        """Operator to section forces at the points, (e, 8, g, d)."""
+        count, rows, points, unknowns = self.strain.shape
+        return (self.law @ self.strain.reshape(count, rows, points * unknowns)).reshape(self.strain.shape)
 
     def stiffness(self) -> Array:
         """Element stiffness matrices, (e, d, d)."""
-        count, points, _, unknowns = self.strain.shape
-        stress = (self.law[:, None] @ self.strain) * self.weight[..., None, None]
-        force = (self.shear_law[:, None] @ self.shear) * self.weight[..., None, None]
-        left = np.concatenate([self.strain, self.shear], axis=2).reshape(count, points * 8, unknowns)
-        right = np.concatenate([stress, force], axis=2).reshape(count, points * 8, unknowns)
-        return left.transpose(0, 2, 1) @ right
+        count, rows, points, unknowns = self.strain.shape
+        force = self._at_points()
+        force *= self.weight[:, None, :, None]
+        left = self.strain.reshape(count, rows * points, unknowns)
+        return left.transpose(0, 2, 1) @ force.reshape(count, rows * points, unknowns)
 
-    def forces(self) -> Array:
-        """Operator to section forces at the corners, (e, corners, 8, d).
+    def forces(self, pick: npt.NDArray[np.int64] | None = None) -> Array:
+        """Operator to section forces at the corners, (e, corners, 8, d), of all elements or of some.
 
         Rows: n_x, n_y, n_xy (kN/m), m_x, m_y, m_xy (kNm/m) about the reference plane, v_x, v_y (kN/m).
         """
-        at_points = np.concatenate([self.law[:, None] @ self.strain, self.shear_law[:, None] @ self.shear], axis=2)
-        count, points, rows, unknowns = at_points.shape
-        flat = at_points.reshape(count, points, rows * unknowns)
-        return (self.to_corners @ flat).reshape(count, -1, rows, unknowns)
+        some = self if pick is None else Operators(self.strain[pick], self.weight[pick], self.law[pick], self.to_corners)
+        return np.ascontiguousarray((self.to_corners @ some._at_points()).transpose(0, 2, 1, 3))
+
+    def mean_forces(self) -> Array:
+        """Operator to the mean of the section forces at the corners, (e, 8, d)."""
+        mean = self.to_corners.mean(axis=0)
+        count, rows, points, unknowns = self.strain.shape
+        strain = (mean @ self.strain.reshape(count * rows, points, unknowns)).reshape(count, rows, unknowns)
+        return np.asarray(self.law @ strain)

@@ -123,7 +123,7 @@ def fits(at: Array, own: sp.csr_matrix, centres: Array, found: Neighbours, point
 
 
 def _reached(own: sp.csr_matrix, found: Neighbours) -> tuple[Ints, Ints]:
-    """Places and elements that a patch may hold, pair by pair."""
+    """Places and elements that a patch may hold, pair by pair, place after place."""
     e = own.shape[1]
     a, b = found.pairs.T
     step = sp.coo_matrix((np.ones(2 * len(a), dtype=np.float32), (np.r_[a, b], np.r_[b, a])), shape=(e, e)).tocsr()
@@ -141,19 +141,19 @@ def _reached(own: sp.csr_matrix, found: Neighbours) -> tuple[Ints, Ints]:
     enough = np.setdiff1d(np.arange(own.shape[0]), few)
     kept = reach[enough]
     row = np.concatenate([np.repeat(enough, np.diff(kept.indptr)), np.repeat(few, np.diff(more.indptr))])
-    return row.astype(np.int64), np.concatenate([kept.indices, more.indices]).astype(np.int64)
+    order = np.argsort(row, kind="stable")
+    return row[order].astype(np.int64), np.concatenate([kept.indices, more.indices])[order].astype(np.int64)
 
 
 def _ranked(row: Ints, distance: Array, places: int) -> tuple[Ints, Bools]:
-    """Of the pairs of each place the nearest: their numbers (p, PATCH), and which of these there are."""
-    order = np.lexsort([distance, row])
-    of = row[order]
-    rank = np.arange(len(of)) - np.searchsorted(of, np.arange(places))[of]
-    index, there = np.zeros((places, PATCH), dtype=np.int64), np.zeros((places, PATCH), dtype=bool)
-    pick = rank < PATCH
-    index[of[pick], rank[pick]] = order[pick]
-    there[of[pick], rank[pick]] = True
-    return index, there
+    """Of the pairs of each place (``row`` in order) the nearest: their numbers (p, PATCH), and which of these there are."""
+    count = np.bincount(row, minlength=places)
+    start = np.cumsum(count) - count
+    across = np.full((places, max(int(count.max(initial=0)), PATCH)), np.inf)
+    across[row, np.arange(len(row)) - start[row]] = distance
+    nearest = np.argpartition(across, PATCH - 1, axis=1)[:, :PATCH]
+    there = np.isfinite(np.take_along_axis(across, nearest, axis=1))
+    return np.where(there, start[:, None] + nearest, 0), there
 
 
 def _nearest(row: Ints, distance: Array, places: int) -> Array:

@@ -33,14 +33,20 @@ TO_CORNERS = shape(_SIGNS * np.sqrt(3.0))
 """Extrapolates values at the Gauss points to the corners, (4 corners, 4 points)."""
 
 
-def _side_slopes(xi: float, eta: float) -> Array:
-    """Natural derivatives of the quadratic side functions, (2, 4)."""
-    return np.array(
-        [
-            [-xi * (1 - eta), 0.5 * (1 - eta**2), -xi * (1 + eta), -0.5 * (1 - eta**2)],
-            [-0.5 * (1 - xi**2), -eta * (1 + xi), 0.5 * (1 - xi**2), -eta * (1 - xi)],
-        ]
-    )
+def _side_slopes() -> Array:
+    """Natural derivatives of the quadratic side functions at the Gauss points, (2, points, sides)."""
+    xi, eta = GAUSS[:, :1], GAUSS[:, 1:]
+    by_xi = np.hstack([-xi * (1 - eta), 0.5 * (1 - eta**2), -xi * (1 + eta), -0.5 * (1 - eta**2)])
+    by_eta = np.hstack([-0.5 * (1 - xi**2), -eta * (1 + xi), 0.5 * (1 - xi**2), -eta * (1 - xi)])
+    return np.stack([by_xi, by_eta])
+
+
+_SLOPES = slope(GAUSS).transpose(1, 0, 2)
+_SIDE_SLOPES = _side_slopes()
+_FROM_SIDES = np.zeros((2, 4, 4))
+"""Natural shear strains at the Gauss points from those along the sides, (2, points, sides)."""
+_FROM_SIDES[0, :, 0], _FROM_SIDES[0, :, 2] = 0.25 * (1 - GAUSS[:, 1]), -0.25 * (1 + GAUSS[:, 1])
+_FROM_SIDES[1, :, 1], _FROM_SIDES[1, :, 3] = 0.25 * (1 + GAUSS[:, 0]), -0.25 * (1 - GAUSS[:, 0])
 
 
 def operators(p: Array, sections: Sections) -> Operators:
@@ -52,39 +58,35 @@ def operators(p: Array, sections: Sections) -> Operators:
     """
     count = len(p)
     side = sides(p, sections)
-    strain = np.zeros((count, 4, 6, 20))
-    shear = np.zeros((count, 4, 2, 20))
-    modes = np.zeros((count, 4, 6, 4))
-    jacobian = np.einsum("gka,eac->egkc", slope(GAUSS), p)
-    det = jacobian[..., 0, 0] * jacobian[..., 1, 1] - jacobian[..., 0, 1] * jacobian[..., 1, 0]
-    inverse = np.linalg.inv(jacobian)
-    centre = np.einsum("ka,eac->ekc", slope(np.zeros((1, 2)))[0], p)
-    centre_inverse = np.linalg.inv(centre)
-    centre_det = centre[:, 0, 0] * centre[:, 1, 1] - centre[:, 0, 1] * centre[:, 1, 0]
-    for g, (xi, eta) in enumerate(GAUSS):
-        dN = inverse[:, g] @ slope(GAUSS[g : g + 1])[0]
-        strain[:, g, 0, 0::5] = strain[:, g, 2, 1::5] = dN[:, 0]
-        strain[:, g, 1, 1::5] = strain[:, g, 2, 0::5] = dN[:, 1]
-        strain[:, g, 3, 3::5] = strain[:, g, 5, 4::5] = dN[:, 0]
-        strain[:, g, 4, 4::5] = strain[:, g, 5, 3::5] = dN[:, 1]
-        dP = inverse[:, g] @ _side_slopes(xi, eta)
-        curve = np.stack([dP[:, 0] * side.C, dP[:, 1] * side.S, dP[:, 1] * side.C + dP[:, 0] * side.S], axis=1)
-        strain[:, g, 3:] += curve @ side.delta
-        natural = np.zeros((count, 2, 4))
-        natural[:, 0, 0] = 0.25 * (1 - eta) * side.L[:, 0]
-        natural[:, 0, 2] = -0.25 * (1 + eta) * side.L[:, 2]
-        natural[:, 1, 1] = 0.25 * (1 + xi) * side.L[:, 1]
-        natural[:, 1, 3] = -0.25 * (1 - xi) * side.L[:, 3]
-        shear[:, g] = inverse[:, g] @ natural @ side.gamma
-        ratio = (centre_det / det[:, g])[:, None]
-        m1 = centre_inverse[:, :, 0] * (-2 * xi) * ratio
-        m2 = centre_inverse[:, :, 1] * (-2 * eta) * ratio
-        for k, m in ((0, m1), (1, m2)):
-            modes[:, g, 0, k] = modes[:, g, 2, k + 2] = m[:, 0]
-            modes[:, g, 1, k + 2] = modes[:, g, 2, k] = m[:, 1]
+    # The Jacobian's rows: derivatives of x and y by xi and eta, each (e, points).
+    x, y = p[..., 0], p[..., 1]
+    x_xi, x_eta, y_xi, y_eta = x @ _SLOPES[0].T, x @ _SLOPES[1].T, y @ _SLOPES[0].T, y @ _SLOPES[1].T
+    det = x_xi * y_eta - y_xi * x_eta
+    a, b, c, d = (v[..., None] for v in (y_eta / det, -y_xi / det, -x_eta / det, x_xi / det))
+    strain = np.zeros((count, 8, 4, 20))
+    N_x, N_y = a * _SLOPES[0] + b * _SLOPES[1], c * _SLOPES[0] + d * _SLOPES[1]
+    strain[:, 0, :, 0::5] = strain[:, 2, :, 1::5] = strain[:, 3, :, 3::5] = strain[:, 5, :, 4::5] = N_x
+    strain[:, 1, :, 1::5] = strain[:, 2, :, 0::5] = strain[:, 4, :, 4::5] = strain[:, 5, :, 3::5] = N_y
+    P_x, P_y = a * _SIDE_SLOPES[0] + b * _SIDE_SLOPES[1], c * _SIDE_SLOPES[0] + d * _SIDE_SLOPES[1]
+    C, S = side.C[:, None], side.S[:, None]
+    along = side.L[:, None] * side.shear[:, None]
+    G_x, G_y = ((u * _FROM_SIDES[0] + v * _FROM_SIDES[1]) * along for u, v in ((a, b), (c, d)))
+    from_sides = np.stack([P_x * C, P_y * S, P_y * C + P_x * S, G_x, G_y], axis=1).reshape(count, 20, 4)
+    strain[:, 3:] += (from_sides @ side.delta).reshape(count, 5, 4, 20)
+
+    middle = slope(np.zeros((1, 2)))[0]
+    cx_xi, cx_eta, cy_xi, cy_eta = x @ middle[0], x @ middle[1], y @ middle[0], y @ middle[1]
+    # Modes times the ratio of determinants: the centre's inverse over its own determinant leaves these.
+    one_x, one_y = (-2 * v[:, None] * GAUSS[:, 0] / det for v in (cy_eta, -cx_eta))
+    two_x, two_y = (-2 * v[:, None] * GAUSS[:, 1] / det for v in (-cy_xi, cx_xi))
+    modes = np.zeros((count, 3, 4, 4))
+    for k, (m_x, m_y) in enumerate(((one_x, one_y), (two_x, two_y))):
+        modes[:, 0, :, k] = modes[:, 2, :, k + 2] = m_x
+        modes[:, 1, :, k + 2] = modes[:, 2, :, k] = m_y
     law = Operators.law_of(sections)
-    stressed = (law[:, None] @ modes) * det[..., None, None]
-    inner = np.einsum("egsi,egsj->eij", modes, stressed, optimize=True)
-    mixed = np.einsum("egsi,egsj->eij", stressed, strain, optimize=True)
-    strain = strain - modes @ np.linalg.solve(inner, mixed)[:, None]
-    return Operators(strain, shear, det, law, sections.shear, TO_CORNERS)
+    weighted = (modes * det[:, None, :, None]).reshape(count, 12, 4).transpose(0, 2, 1)
+    stressed = (law[:, :3, :3] @ modes.reshape(count, 3, 16)).reshape(count, 12, 4)
+    mixed = (law[:, :3, :6] @ strain[:, :6].reshape(count, 6, 80)).reshape(count, 12, 20)
+    held = np.linalg.solve(weighted @ stressed, weighted @ mixed)
+    strain[:, :3] -= (modes.reshape(count, 12, 4) @ held).reshape(count, 3, 4, 20)
+    return Operators(strain, det, law, TO_CORNERS)

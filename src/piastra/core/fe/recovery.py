@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -27,7 +28,8 @@ class Places:
     ``of`` (e, 4) the places of each element's corners (-1 for a triangle's fourth), elements as in
     :class:`piastra.core.mesh.locate.Elements`; ``node`` (p,) and ``part`` (p,) of each place; ``zeta`` (p,) m
     the depth of its section's middle plane below the reference plane, ``h`` (p,) m; ``mean`` (p, corners) averages the
-    values at all elements' corners, nil at the places ``smooth`` (k,), where ``fits`` gives membrane forces and moments; ``faces`` the places at columns' faces.
+    values at the corners of the elements ``rough`` (k,), nil at the places ``smooth`` (s,), where ``fits`` gives membrane
+    forces and moments; ``faces`` are the places at columns' faces.
     """
 
     of: Ints
@@ -36,6 +38,7 @@ class Places:
     zeta: Array
     h: Array
     mean: sp.csr_matrix
+    rough: Ints
     smooth: Ints
     fits: Fits
     faces: Faces
@@ -64,9 +67,12 @@ def places(system: System, part: Ints, zeta: Array, h: Array) -> Places:
     held = mesh.xy[_supported(system)]
     to_support = cKDTree(held).query(mesh.xy[node])[0] if len(held) else np.full(len(node), np.inf)
     smooth = np.flatnonzero((fitted.leaning <= LEANING) & (to_support > fitted.radius))
-    averaged = np.ones(len(count))
-    averaged[smooth] = 0.0
-    mean = sp.csr_matrix(((averaged / count)[place], (place, np.arange(len(place)))), shape=(len(count), len(place)))
+    averaged = np.ones(len(count), dtype=bool)
+    averaged[smooth] = False
+    is_rough = np.zeros(len(part), dtype=bool)
+    is_rough[corners.element[averaged[place]]] = True
+    its = place[is_rough[corners.element]]
+    mean = sp.csr_matrix((np.where(averaged, 1.0 / count, 0.0)[its], (its, np.arange(len(its)))), shape=(len(count), len(its)))
     mean.eliminate_zeros()
     of = np.full((len(part), 4), -1, dtype=np.int64)
     start = row = 0
@@ -76,7 +82,7 @@ def places(system: System, part: Ints, zeta: Array, h: Array) -> Places:
         start, row = start + n * c, row + n
     axes = np.array(system.held.master_at, dtype=np.float64).reshape(-1, 2)
     faces = faces_of(mesh.xy, families, corners, place, node, system.held.slaves, axes)
-    return Places(of, node, part[element], zeta[element], h[element], mean, smooth, fitted, faces)
+    return Places(of, node, part[element], zeta[element], h[element], mean, np.flatnonzero(is_rough), smooth, fitted, faces)
 
 
 def _supported(system: System) -> Ints:
@@ -93,36 +99,45 @@ def section_forces(system: System, kept: Places, u: Array) -> Array:
 
     Rows as ``FORCES``: kN/m, kNm/m; sagging positive.
     """
-    return forces_of(system, kept, u)[0]
+    return forces_by(system, kept)(u)[0]
 
 
-def forces_of(system: System, kept: Places, u: Array) -> tuple[Array, Array]:
-    """Section forces at the places (p, 8, r) as :func:`section_forces`, and by element (e, 8, r), not averaged with its
-    neighbours but for the shear.
+def forces_by(system: System, kept: Places) -> Callable[[Array], tuple[Array, Array]]:
+    """What gives the section forces at the places (p, 8, r) as :func:`section_forces`, and by element (e, 8, r) in single
+    precision, not averaged with its neighbours but for the shear, for displacements (n, 5, r).
 
     Shear is what the equilibrium of moments asks for, ``v_x = m_x,x + m_xy,y`` and ``v_y = m_xy,x + m_y,y``: the
     elements' own shear strains are constant along each side and 10 to 40 % low in thin plates. Only where no moments can
     be fitted, as in a part a single element wide, is it the elements' own.
     """
-    at_corners, own = [], []
+    parts = []
+    start = 0
     for family in system.families:
-        operator = family.operators.forces()
-        e, c, rows, unknowns = operator.shape
-        local = u[family.nodes].reshape(e, unknowns, -1)
-        values = operator.reshape(e, c * rows, unknowns) @ local
-        at_corners.append(values.reshape(e * c, -1))
-        own.append(values.reshape(e, c, rows, -1).mean(axis=1))
-    by_element = np.concatenate(own)
-    forces = np.asarray(kept.mean @ np.concatenate(at_corners)).reshape(len(kept.node), 8, -1)
-    for rows in (slice(0, 3), slice(3, 6)):
-        forces[kept.smooth, rows] = kept.fits.values_of(by_element[:, rows])[kept.smooth]
-    slopes, fitted = kept.fits.slopes_of(by_element[:, 3:6])
-    forces[fitted, 6:8] = slopes[fitted]
-    shear = forces[:, 6:8]
-    kept.faces.into(shear, _held_at(system, kept.faces.corner, u))
+        e, c = family.nodes.shape
+        rough = kept.rough[(kept.rough >= start) & (kept.rough < start + e)] - start
+        start += e
+        operator = family.operators.forces(rough).reshape(len(rough), 8 * c, 5 * c)
+        parts.append((family.nodes, family.operators.mean_forces(), rough, operator))
     there = (kept.of >= 0)[..., None, None]
-    by_element[:, 6:8] = (forces[kept.of, 6:8] * there).sum(axis=1) / there.sum(axis=1)
-    return forces, by_element
+
+    def found(u: Array) -> tuple[Array, Array]:
+        count = u.shape[2]
+        at_corners, own = [], []
+        for nodes, mean, rough, operator in parts:
+            local = u[nodes].reshape(len(nodes), mean.shape[2], count)
+            own.append(mean @ local)
+            at_corners.append((operator @ local[rough]).reshape(len(rough) * nodes.shape[1], 8 * count))
+        by_element = np.concatenate(own)
+        forces = np.asarray(kept.mean @ np.concatenate(at_corners)).reshape(len(kept.node), 8, count)
+        for rows in (slice(0, 3), slice(3, 6)):
+            forces[kept.smooth, rows] = kept.fits.values_of(by_element[:, rows])[kept.smooth]
+        slopes, fitted = kept.fits.slopes_of(by_element[:, 3:6])
+        forces[fitted, 6:8] = slopes[fitted]
+        kept.faces.into(forces[:, 6:8], _held_at(system, kept.faces.corner, u))
+        by_element[:, 6:8] = (forces[kept.of, 6:8] * there).sum(axis=1) / there.sum(axis=1)
+        return forces, by_element.astype(np.float32)
+
+    return found
 
 
 def _held_at(system: System, corner: Ints, u: Array) -> Array:

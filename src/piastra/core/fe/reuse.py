@@ -5,6 +5,7 @@ A changed live load most often scales its vectors: what they cause is known alre
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -20,8 +21,8 @@ DIGITS = 11
 
 @dataclass(frozen=True, slots=True)
 class Directions:
-    """Load vectors told apart by direction: a key of each, equal for those that differ by a factor, and the ``size`` (r,) of
-    each along it."""
+    """Load vectors told apart by direction: a key of each (a hash of its content), equal for those that differ by a factor,
+    and the ``size`` (r,) of each along it."""
 
     keys: tuple[bytes, ...]
     size: Array
@@ -33,8 +34,11 @@ def directions_of(vectors: Array) -> Directions:
     flat = vectors.reshape(vectors.shape[0] * vectors.shape[1], count)
     first = np.abs(flat).argmax(axis=0) if count else np.zeros(0, dtype=np.int64)
     size = flat[first, np.arange(count)]
-    unit = np.round(flat / np.where(size == 0, 1.0, size), DIGITS) + 0.0
-    return Directions(tuple(unit[:, k].tobytes() for k in range(count)), size)
+    keys = []
+    for k in range(count):
+        unit = np.round(flat[:, k] / (size[k] or 1.0), DIGITS) + 0.0
+        keys.append(hashlib.sha256(unit.tobytes()).digest())
+    return Directions(tuple(keys), size)
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,11 +62,13 @@ def responses(wanted: Directions, known: Known | None, make: Callable[[Ints], tu
             first.setdefault(key, k)
     new = np.array(list(first.values()), dtype=np.int64)
     made = make(new) if len(new) or known is None else None
+    if made is not None and len(new) == len(wanted.keys):
+        return made
     place = {key: k for k, key in enumerate(first)}
     out = []
     for a in range(len(made) if made is not None else len(known.responses) if known else 0):
         like = made[a] if made is not None else known.responses[a]  # type: ignore[union-attr]
-        found = np.zeros((*like.shape[:-1], len(wanted.keys)))
+        found = np.zeros((*like.shape[:-1], len(wanted.keys)), dtype=like.dtype)
         for k, key in enumerate(wanted.keys):
             if key in place:
                 source, base = made[a][..., place[key]], wanted.size[first[key]]  # type: ignore[index]
@@ -73,3 +79,21 @@ def responses(wanted: Directions, known: Known | None, make: Callable[[Ints], tu
             found[..., k] = source if base == wanted.size[k] else source * (wanted.size[k] / base if base else 0.0)
         out.append(found)
     return tuple(out)
+
+
+BLOCK = 24
+"""Columns that are worked on at once: what they need on the way there is freed before the next ones."""
+
+
+def in_blocks(columns: Ints, make: Callable[[Ints], tuple[Array, ...]]) -> tuple[Array, ...]:
+    """What ``make`` gives for all columns, block by block."""
+    if len(columns) <= BLOCK:
+        return make(columns)
+    out: tuple[Array, ...] = ()
+    for start in range(0, len(columns), BLOCK):
+        found = make(columns[start : start + BLOCK])
+        if not out:
+            out = tuple(np.empty((*f.shape[:-1], len(columns)), dtype=f.dtype) for f in found)
+        for whole, part in zip(out, found, strict=True):
+            whole[..., start : start + BLOCK] = part
+    return out

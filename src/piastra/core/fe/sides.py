@@ -17,14 +17,19 @@ class Sides:
     """Sides of ``e`` elements with ``s`` corners; side k runs from corner k to the next.
 
     ``C``, ``S`` (e, s) direction cosines; ``L`` (e, s) m; ``delta`` (e, s, 5 s) gives the side's quadratic
-    rotation from the unknowns; ``gamma`` (e, s, 5 s) the constant shear strain along it.
+    rotation from the unknowns; ``shear`` (e, s) times that rotation is the constant shear strain along it.
     """
 
     C: Array
     S: Array
     L: Array
     delta: Array
-    gamma: Array
+    shear: Array
+
+    @property
+    def gamma(self) -> Array:
+        """The constant shear strain along each side from the unknowns, (e, s, 5 s)."""
+        return self.shear[..., None] * self.delta
 
 
 def sides(p: Array, sections: Sections) -> Sides:
@@ -56,4 +61,4 @@ def sides(p: Array, sections: Sections) -> Sides:
             delta[:, k, node, 3] = -0.5 * (scale * L * C)[:, k]
             delta[:, k, node, 4] = -0.5 * (scale * L * S)[:, k]
     flat = delta.reshape(count, corners, 5 * corners)
-    return Sides(C, S, L, flat, -(2.0 / 3.0) * phi[..., None] * flat)
+    return Sides(C, S, L, flat, -(2.0 / 3.0) * phi)

@@ -30,22 +30,20 @@ def operators(p: Array, sections: Sections) -> Operators:
     c = np.roll(x, 1, axis=1) - np.roll(x, -1, axis=1)
     twice = (x[:, 1] - x[:, 0]) * (y[:, 2] - y[:, 0]) - (x[:, 2] - x[:, 0]) * (y[:, 1] - y[:, 0])
     dL = np.stack([b, c], axis=1) / twice[:, None, None]
-    strain = np.zeros((count, 3, 6, 15))
-    shear = np.zeros((count, 3, 2, 15))
+    strain = np.zeros((count, 8, 3, 15))
+    gamma = side.gamma
     before = np.roll(np.arange(3), 1)
     cross = side.C * side.S[:, before] - side.C[:, before] * side.S
     corner = np.zeros((count, 3, 2, 15))
-    corner[:, :, 0] = (side.S[:, before, None] * side.gamma - side.S[..., None] * side.gamma[:, before]) / cross[..., None]
-    corner[:, :, 1] = (-side.C[:, before, None] * side.gamma + side.C[..., None] * side.gamma[:, before]) / cross[..., None]
+    corner[:, :, 0] = (side.S[:, before, None] * gamma - side.S[..., None] * gamma[:, before]) / cross[..., None]
+    corner[:, :, 1] = (-side.C[:, before, None] * gamma + side.C[..., None] * gamma[:, before]) / cross[..., None]
     for g, area in enumerate(POINTS):
-        strain[:, g, 0, 0::5] = strain[:, g, 2, 1::5] = dL[:, 0]
-        strain[:, g, 1, 1::5] = strain[:, g, 2, 0::5] = dL[:, 1]
-        strain[:, g, 3, 3::5] = strain[:, g, 5, 4::5] = dL[:, 0]
-        strain[:, g, 4, 4::5] = strain[:, g, 5, 3::5] = dL[:, 1]
+        strain[:, 0, g, 0::5] = strain[:, 2, g, 1::5] = strain[:, 3, g, 3::5] = strain[:, 5, g, 4::5] = dL[:, 0]
+        strain[:, 1, g, 1::5] = strain[:, 2, g, 0::5] = strain[:, 4, g, 4::5] = strain[:, 5, g, 3::5] = dL[:, 1]
         after = np.roll(np.arange(3), -1)
         dP = 4 * (area[None, None, :] * dL[:, :, after] + area[None, None, after] * dL)
         curve = np.stack([dP[:, 0] * side.C, dP[:, 1] * side.S, dP[:, 1] * side.C + dP[:, 0] * side.S], axis=1)
-        strain[:, g, 3:] += curve @ side.delta
-        shear[:, g] = np.einsum("n,enck->eck", area, corner)
+        strain[:, 3:6, g] += curve @ side.delta
+        strain[:, 6:, g] = np.einsum("n,enck->eck", area, corner)
     weight = np.repeat(twice[:, None] / 6.0, 3, axis=1)
-    return Operators(strain, shear, weight, Operators.law_of(sections), sections.shear, TO_CORNERS)
+    return Operators(strain, weight, Operators.law_of(sections), TO_CORNERS)

@@ -65,11 +65,12 @@ def _free_edges(shape: Polygon, solid: BaseGeometry, reach: float) -> list[Array
     runs: list[tuple[float, Array]] = []
     for part in shapely.get_parts(solid):
         xy = shapely.get_coordinates(shapely.orient_polygons(part).exterior)
-        for a, b in zip(xy[:-1], xy[1:], strict=True):
-            gap = LineString([a, b]).distance(shape)
-            if gap <= reach:
-                t = (b - a) / np.hypot(*(b - a))
-                runs.append((gap, np.array([t[1], -t[0]])))
+        sides = np.stack([xy[:-1], xy[1:]], axis=1)
+        gaps = shapely.distance(shapely.linestrings(sides), shape)
+        for k in np.flatnonzero(gaps <= reach):
+            a, b = sides[k]
+            t = (b - a) / np.hypot(*(b - a))
+            runs.append((float(gaps[k]), np.array([t[1], -t[0]])))
     runs.sort(key=lambda r: r[0])
     normals: list[Array] = []
     for _, n in runs:

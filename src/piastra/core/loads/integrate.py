@@ -17,6 +17,8 @@ Array = npt.NDArray[np.float64]
 _A, _B = (6 - np.sqrt(15)) / 21, (6 + np.sqrt(15)) / 21
 _RULE = np.array([[1 / 3, 1 / 3, 1 / 3]] + [list(np.roll([1 - 2 * t, t, t], k)) for t in (_A, _B) for k in range(3)])
 _RULE_WEIGHT = np.array([9 / 40] + [(155 - np.sqrt(15)) / 1200] * 3 + [(155 + np.sqrt(15)) / 1200] * 3)
+_XI, _ETA = np.array([-1.0, 1.0, 1.0, -1.0]), np.array([-1.0, -1.0, 1.0, 1.0])
+_GAUSS2 = np.column_stack([_XI, _ETA]) / np.sqrt(3.0)
 _GAUSS3, _GAUSS3_WEIGHT = np.polynomial.legendre.leggauss(3)
 
 
@@ -24,13 +26,21 @@ UNIT: Plane = (1.0, 0.0, 0.0)
 
 
 def element_weights(elements: Elements, plane: Plane = UNIT) -> Array:
-    """Integral of each shape function times the load ``plane`` over its whole element, (e, 4) kN."""
-    rings = shapely.get_coordinates(elements.shapes[: elements.quads]).reshape(-1, 5, 2)[:, :4]
-    tris = shapely.get_coordinates(elements.shapes[elements.quads :]).reshape(-1, 4, 2)[:, :3]
+    """Integral of each shape function times the load ``plane`` over its whole element, (e, 4) kN.
+
+    Over quadrilaterals by 2 x 2 Gauss points, exact for the product of a plane, a bilinear function and the Jacobian's
+    determinant.
+    """
     out = np.zeros((len(elements.nodes), 4))
-    corners = np.concatenate([rings[:, [0, 1, 2]], rings[:, [0, 2, 3]], tris])
-    owner = np.concatenate([np.tile(np.arange(len(rings)), 2), len(rings) + np.arange(len(tris))])
-    np.add.at(out, owner, _over_triangles(elements, owner, corners, plane))
+    corner = elements.xy[elements.nodes[: elements.quads]]
+    for xi, eta in _GAUSS2:
+        N = 0.25 * (1 + xi * _XI) * (1 + eta * _ETA)
+        by_xi, by_eta = 0.25 * _XI * (1 + eta * _ETA), 0.25 * _ETA * (1 + xi * _XI)
+        a, b = by_xi @ corner, by_eta @ corner
+        det = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+        out[: elements.quads] += (at_points(plane, N @ corner) * det)[:, None] * N
+    owner = np.arange(elements.quads, len(elements.nodes))
+    np.add.at(out, owner, _over_triangles(elements, owner, elements.xy[elements.nodes[owner, :3]], plane))
     return out
 
 

@@ -82,15 +82,21 @@ def _feed(eat: Callable[[bytes], object], value: Any) -> None:
         raise TypeError(f"the content of a {type(value).__name__} is not known")
 
 
+SOME = 24
+"""Items of a list that are looked at to know its size."""
+
+
 def size_of(value: Any, seen: set[int] | None = None) -> int:
-    """About how many bytes a result holds; what is met twice counts once."""
+    """About how many bytes a result holds; what is met twice counts once, and of a long list some items stand for all."""
     seen = set() if seen is None else seen
     if value is None or id(value) in seen or isinstance(value, bool | int | float | str | bytes):
         return 64
     seen.add(id(value))
     if isinstance(value, np.ndarray):
         if value.dtype == object:
-            return sum(size_of(v, seen) for v in value.ravel()) + value.nbytes
+            if value.size and isinstance(value.flat[0], BaseGeometry):
+                return int(value.nbytes + 200 * value.size + 16 * int(shapely.count_coordinates(value)))
+            return size_of(value.ravel().tolist(), seen) + value.nbytes
         return int(value.nbytes if value.base is None else value.size * value.itemsize)
     if sp.issparse(value):
         return int(value.data.nbytes + value.indices.nbytes + value.indptr.nbytes)
@@ -100,8 +106,11 @@ def size_of(value: Any, seen: set[int] | None = None) -> int:
         return size_of(value.geometries, seen) + 100 * len(value.geometries)
     if isinstance(value, Mapping):
         return 64 + sum(size_of(k, seen) + size_of(v, seen) for k, v in value.items())
-    if isinstance(value, list | tuple | set | frozenset):
-        return 64 + sum(size_of(v, seen) for v in value)
+    if isinstance(value, set | frozenset):
+        value = list(value)
+    if isinstance(value, list | tuple):
+        some = value[:: -(-len(value) // SOME)] if len(value) > SOME else value
+        return 64 + int(sum(size_of(v, seen) for v in some) * len(value) / max(len(some), 1))
     held = getattr(value, "bytes_held", None)
     if held is not None:
         return int(held)

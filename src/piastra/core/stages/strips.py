@@ -11,7 +11,6 @@ from piastra.core.fe.reuse import Directions, Known, responses
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.forces import FORCES
-from piastra.core.stages.mesh import MESH
 from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stations import STATIONS
 from piastra.core.stages.stiffness import STIFFNESS
@@ -38,10 +37,10 @@ def _make(given: None, made: Made[Strips]) -> Strips:
     known = Known(last.directions, (last.cuts.forces,)) if last else None
 
     def across(columns: npt.NDArray[np.int64]) -> tuple[npt.NDArray[np.float64]]:
-        return (forces_across(stations.cuts, made[MESH].elements, made[STIFFNESS].system, u[..., columns], forces[..., columns]),)
+        return (forces_across(stations.cuts, made[STIFFNESS].system, u[..., columns], forces[..., columns]),)
 
     (found,) = responses(solutions.directions, known, across)
     return Strips(stations.layout, replace(stations.cuts, forces=found), solutions.directions)
 
 
-STRIPS = Stage("strips", _inputs, _make, (STATIONS, MESH, STIFFNESS, SOLUTIONS, FORCES), kin=(STIFFNESS, STATIONS))
+STRIPS = Stage("strips", _inputs, _make, (STATIONS, STIFFNESS, SOLUTIONS, FORCES), kin=(STIFFNESS, STATIONS))

@@ -11,13 +11,11 @@ import shapely
 
 from piastra.core.fe.recovery import Places
 from piastra.core.fe.system import System
-from piastra.core.mesh.locate import Elements, find, weights
+from piastra.core.mesh.locate import Elements, find, lengths_inside, weights
 from piastra.core.strips.layout import Layout, stations
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
-
-CHUNK = 6000
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,13 +31,22 @@ class Samples:
 
 
 @dataclass(frozen=True, slots=True)
+class Bodies:
+    """What lies behind each cut: the ``element`` (k,) that cuts go through, and the operator ``sums`` (3 c, 20 k) that gives
+    moment about the reference plane, shear and axial force on c cuts, all moments first, from the forces at their nodes."""
+
+    element: Ints
+    sums: sp.csr_matrix
+
+
+@dataclass(frozen=True, slots=True)
 class Cuts:
     """Every station of every strip, c in all.
 
     ``strip`` (c,), ``s`` (c,) m along the axis, ``ends`` (c, 2, 2) m on plan, ``angle`` (c,) rad, ``width`` (c,)
     m of concrete, ``h`` (c,) its mean thickness, ``zeta`` (c,) the depth of its centroid below the reference
     plane; ``forces`` (c, 4, r): moment about that centroid (kNm, sagging positive), twisting moment (kNm), shear
-    (kN) and axial force (kN, tension positive) of each unit load.
+    (kN) and axial force (kN, tension positive) of each unit load; ``bodies`` what lies behind the cuts.
     """
 
     strip: Ints
@@ -51,6 +58,7 @@ class Cuts:
     zeta: Array
     forces: Array
     samples: Samples
+    bodies: Bodies
 
 
 def sample(elements: Elements, kept: Places, ends: Array, step: float, borders: shapely.STRtree) -> Samples:
@@ -86,58 +94,70 @@ def sample(elements: Elements, kept: Places, ends: Array, step: float, borders: 
     return Samples(xy, cut, length[cut] * span, element, spread)
 
 
-def nodal_forces(system: System, u: Array) -> Array:
-    """Forces (e, 20, r) with which every element is held at its nodes; nil for a triangle's fourth node."""
-    parts = []
+def nodal_forces(system: System, u: Array, pick: Ints) -> Array:
+    """Forces (k, 20, r) with which the elements ``pick`` (k,) are held at their nodes; nil for a triangle's fourth node."""
+    out = np.zeros((len(pick), 20, u.shape[2]))
+    start = 0
     for family in system.families:
         e, corners = family.nodes.shape
-        f = family.stiffness @ u[family.nodes].reshape(e, 5 * corners, -1)
-        parts.append(f if corners == 4 else np.concatenate([f, np.zeros((e, 5, f.shape[2]))], axis=1))
-    return np.concatenate(parts)
+        mine = (pick >= start) & (pick < start + e)
+        its = pick[mine] - start
+        start += e
+        local = u[family.nodes[its]].reshape(len(its), 5 * corners, u.shape[2])
+        out[mine, : 5 * corners] = family.stiffness[its] @ local
+    return out
 
 
-def across(elements: Elements, held: Array, s: Array, ends: Array, angle: Array) -> Array:
-    """Moment about the reference plane, shear and axial force (c, 3, r) on cuts.
+def bodies(elements: Elements, s: Array, ends: Array, angle: Array) -> Bodies:
+    """The parts of elements behind cuts at ``s`` (c,) with ``ends`` (c, 2, 2) m, square to ``angle`` (c,) rad.
 
-    The part of each cut element behind the cut is a free body: the forces ``held`` (e, 20, r) at its nodes there
-    are balanced by the cut. So strips right across a floor balance the loads and reactions on one side exactly,
-    whatever the mesh. An element that a strip's border cuts gives the share of its width inside.
+    The part of each cut element behind the cut is a free body: the forces at its nodes there are balanced by the cut. So
+    strips right across a floor balance the loads and reactions on one side exactly, whatever the mesh. An element that a
+    strip's border cuts gives the share of its width inside.
     """
     cut, element = elements.tree.query(shapely.linestrings(ends), predicate="intersects")
     way = ends[:, 1] - ends[:, 0]
     way /= np.maximum(np.hypot(*way.T), 1e-9)[:, None]
     # Lengths along the whole line, and how much of that lies within the strip's borders.
-    endless = shapely.linestrings(np.stack([ends[:, 0] - 20 * way, ends[:, 1] + 20 * way], axis=1))
-    inside = shapely.length(shapely.intersection(elements.shapes[element], shapely.linestrings(ends)[cut]))
+    endless = ends[:, 0] - 20 * way, ends[:, 1] + 20 * way
+    inside = lengths_inside(elements, element, ends[cut, 0], ends[cut, 1])
     at_border = np.zeros(len(cut), dtype=bool)
     for end in (0, 1):
         at_border |= shapely.dwithin(elements.shapes[element], shapely.points(ends[cut, end]), 1e-6)
     whole = inside.copy()
-    whole[at_border] = shapely.length(shapely.intersection(elements.shapes[element[at_border]], endless[cut[at_border]]))
+    whole[at_border] = lengths_inside(elements, element[at_border], endless[0][cut[at_border]], endless[1][cut[at_border]])
     share = np.where(whole > 1e-9, np.minimum(inside / np.maximum(whole, 1e-9), 1.0), 0.0)
     nodes = elements.nodes[element]
     c, sn = np.cos(angle[cut]), np.sin(angle[cut])
     xy = elements.xy[nodes]
     arm = xy[..., 0] * c[:, None] + xy[..., 1] * sn[:, None] - s[cut][:, None]
     behind = ((arm < 0) & (nodes >= 0)) * share[:, None]
+    used, number = np.unique(element, return_inverse=True)
     count = len(s)
-    out = np.zeros((count, 3, held.shape[2]))
-    for start in range(0, len(cut), CHUNK):
-        part = slice(start, start + CHUNK)
-        f = held[element[part]].reshape(len(element[part]), 4, 5, held.shape[2])
-        b, a = behind[part], arm[part] * behind[part]
-        cc, ss = c[part, None], sn[part, None]
-        along = (
-            cc[..., None] * np.einsum("kn,knr->kr", b, f[:, :, 0])[:, None]
-            + ss[..., None] * np.einsum("kn,knr->kr", b, f[:, :, 1])[:, None]
-        )
-        turn = cc * np.einsum("kn,knr->kr", b, f[:, :, 3]) + ss * np.einsum("kn,knr->kr", b, f[:, :, 4])
-        moment = np.einsum("kn,knr->kr", a, f[:, :, 2]) - turn
-        shear = -np.einsum("kn,knr->kr", b, f[:, :, 2])
-        stacked = np.stack([moment, shear, -along[:, 0]], axis=1)
-        collect = sp.csr_matrix((np.ones(len(stacked)), (cut[part], np.arange(len(stacked)))), shape=(count, len(stacked)))
-        out += (collect @ stacked.reshape(len(stacked), -1)).reshape(out.shape)
-    return out
+    rows, columns, values = [], [], []
+    # Each row of the sums: the nodal unknown, and its factor at every node behind.
+    for row, unknown, factor in (
+        (0, 2, arm * behind), (0, 3, -c[:, None] * behind), (0, 4, -sn[:, None] * behind), (1, 2, -behind),
+        (2, 0, -c[:, None] * behind), (2, 1, -sn[:, None] * behind),
+    ):  # fmt: skip
+        which, node = np.nonzero(factor)
+        rows.append(row * count + cut[which])
+        columns.append(20 * number[which] + 5 * node + unknown)
+        values.append(factor[which, node])
+    sums = sp.csr_matrix(
+        (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=(3 * count, 20 * len(used))
+    )
+    return Bodies(used, sums)
+
+
+def across(found: Bodies, system: System, u: Array) -> tuple[Array, Array, Array]:
+    """Moment about the reference plane, shear and axial force on the cuts of some bodies, each (c, r), for displacements
+    ``u`` (n, 5, r)."""
+    held = nodal_forces(system, u, found.element)
+    out = np.asarray(found.sums @ held.reshape(20 * len(found.element), u.shape[2])).reshape(
+        3, found.sums.shape[0] // 3, u.shape[2]
+    )
+    return out[0], out[1], out[2]
 
 
 def place_cuts(layout: Layout, elements: Elements, kept: Places, step: float, borders: shapely.STRtree) -> Cuts:
@@ -157,7 +177,7 @@ def place_cuts(layout: Layout, elements: Elements, kept: Places, step: float, bo
     if not len(of):
         none = np.zeros(0)
         empty = Samples(np.zeros((0, 2)), of, none, of, sp.csr_matrix((0, len(kept.node))))
-        return Cuts(of, none, where, none, none, none, none, np.zeros((0, 4, 0)), empty)
+        return Cuts(of, none, where, none, none, none, none, np.zeros((0, 4, 0)), empty, Bodies(of, sp.csr_matrix((0, 0))))
     samples = sample(elements, kept, where, step, borders)
     count = len(of)
     collect = sp.csr_matrix((samples.length, (samples.cut, np.arange(len(samples.cut)))), shape=(count, len(samples.cut)))
@@ -173,17 +193,18 @@ def place_cuts(layout: Layout, elements: Elements, kept: Places, step: float, bo
         samples.element[kept_samples], samples.spread[np.flatnonzero(kept_samples)],
     )  # fmt: skip
     none = np.zeros((int(solid.sum()), 4, 0))
-    return Cuts(of[solid], along[solid], where[solid], turn[solid], width[solid], h[solid], zeta[solid], none, thin)
+    behind = bodies(elements, along[solid], where[solid], turn[solid])
+    return Cuts(of[solid], along[solid], where[solid], turn[solid], width[solid], h[solid], zeta[solid], none, thin, behind)
 
 
-def forces_across(cuts: Cuts, elements: Elements, system: System, u: Array, forces: Array) -> Array:
+def forces_across(cuts: Cuts, system: System, u: Array, forces: Array) -> Array:
     """Forces (c, 4, r) at the cuts, as :class:`Cuts` keeps them, for displacements ``u`` (n, 5, r) and section forces
     ``forces`` (p, 8, r) at the places. The twisting moment is integrated from the recovered field."""
     count = len(cuts.strip)
     integrated = np.zeros((count, 4, u.shape[2]))
     if not count:
         return integrated
-    moment, shear, axial = across(elements, nodal_forces(system, u), cuts.s, cuts.ends, cuts.angle).transpose(1, 0, 2)
+    moment, shear, axial = across(cuts.bodies, system, u)
     samples = cuts.samples
     collect = sp.csr_matrix((samples.length, (samples.cut, np.arange(len(samples.cut)))), shape=(count, len(samples.cut)))
     operator = collect @ samples.spread
