@@ -3,7 +3,7 @@
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
 __all__ = ["Floor", "RefusedError", "Results", "new_floor", "read", "solve", "write"]
 
 if TYPE_CHECKING:

@@ -123,11 +123,12 @@ def demo(out_dir: Annotated[Path, typer.Argument(help="Where the demo's floor fi
 def bench(
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
     size_m: Annotated[float, typer.Option(help="Greatest size of elements.")] = 0.5,
+    area: Annotated[float | None, typer.Option(min=100.0, help="Measure a flat slab of this area (m2) instead.")] = None,
 ) -> None:
     """Measure the demo's main floor: seconds by stage, memory, and the ratio to the bare equation solver."""
-    from piastra.demo.bench import measure
+    from piastra.demo.bench import measure, measure_area
 
-    found = measure(size_m)
+    found = measure(size_m) if area is None else measure_area(area, size_m)
     if as_json:
         typer.echo(json.dumps(found))
         return

@@ -45,7 +45,7 @@ def test_envelope_of_nine_bays_is_the_worst_of_all_512_arrangements(nine_bays):
     ground, weight = o.ground, o.loads.weight
     for k in live:
         label = o.loads.units[k].panel
-        alone = load_vectors(floor, ground, weight, ((label, dict(o.loads.panels)[label]),))
+        alone = load_vectors(floor, ground, weight, ((label, dict(o.loads.panels)[label]),), ((label,),))
         only = next(alone.vectors[..., i] for i, u in enumerate(alone.units) if u.panel == label)
         assert np.abs(only - o.loads.vectors[..., k]).sum() <= (NEGLIGIBLE * whole if k == live[-1] else 1e-7 * whole)
     chosen = list(itertools.product([False, True], repeat=9))
@@ -55,7 +55,7 @@ def test_envelope_of_nine_bays_is_the_worst_of_all_512_arrangements(nine_bays):
     system = o.stiffness.system
     run = solve(system, np.stack(vectors, axis=-1))
     forces = section_forces(system, o.stiffness.kept, run.u)
-    strips = forces_across(o.strips.cuts, o.meshed.elements, system, run.u, forces)
+    strips = forces_across(o.strips.cuts, system, run.u, forces)
     checked = {
         "deflection": (o.solution.u[:, 2], run.u[:, 2]),
         "moments": (o.forces[:, 3:6].reshape(-1, len(o.loads.units)), forces[:, 3:6].reshape(-1, 512)),

@@ -53,7 +53,7 @@ def ground():
 
 def vectors(ground, loads, **more):
     floor = floor_with(loads, **more)
-    return floor, load_vectors(floor, ground.ground, ground.loads.weight, ())
+    return floor, load_vectors(floor, ground.ground, ground.loads.weight, (), ())
 
 
 def total(ground, loads, case="D", **more):
@@ -226,7 +226,12 @@ def test_load_within_areas_adds_up_to_the_whole(ground):
     elements = ground.meshed.elements
     halves = [clip(elements, shapely.box(-1, -1, 3.3, 7)), clip(elements, shapely.box(3.3, -1, 6.0, 7))]
     inside = load_within(floor, v, halves)
-    assert inside.sum(axis=0)[:2] == pytest.approx(v.applied[:2], rel=1e-6)
+    assert inside.sum(axis=0)[0, :2] == pytest.approx(v.applied[:2], rel=1e-6)
+    # First moments are those of the nodal forces; a joint's load is put on one node with its arm.
+    floor, v = vectors(ground, [l for l in loads if l["kind"] != "joint"])
+    inside = load_within(floor, v, halves)
+    moments = np.einsum("ni,nr->ir", elements.xy, v.vectors[:, 2])
+    assert inside.sum(axis=0)[1:, :2] == pytest.approx(moments[:, :2], rel=2e-3)
 
 
 BROKEN = [
@@ -344,7 +349,7 @@ def test_a_scaled_load_is_not_solved_anew_and_a_moved_one_is():
         (scaled.strips.cuts.forces, afresh.strips.cuts.forces),
     ):
         assert np.abs(a - b).max() < 1e-9 * np.abs(b).max()
-    document["loads"].append({"id": "more", "case": "Q", "kind": "point", "at": [2.0, 2.0], "F_kN": 5.0})
+    document["loads"].append({"id": "more", "case": "Q", "kind": "line", "line": [[2.0, 2.0], [2.0, 3.0]], "q_kN_m": [5.0, 5.0]})
     moved = solve_floor(floor_from(document), cache)
     assert solved() == 1
     assert np.abs(moved.solution.u - solve_floor(floor_from(document)).solution.u).max() < 1e-9 * np.abs(moved.solution.u).max()

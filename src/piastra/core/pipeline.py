@@ -33,6 +33,7 @@ from piastra.core.stages.column_bars import COLUMN_BARS
 from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.forces import FORCES
 from piastra.core.stages.ground import GROUND
+from piastra.core.stages.groups import GROUPS
 from piastra.core.stages.lifted import LIFTED, Combined
 from piastra.core.stages.lines import LINES
 from piastra.core.stages.linework import LINEWORK
@@ -44,6 +45,7 @@ from piastra.core.stages.panels import PANELS
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.sags import SAGS
 from piastra.core.stages.sections import SECTIONS
+from piastra.core.stages.sharing import SHARING, Sharing
 from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stations import STATIONS
 from piastra.core.stages.steel import STEEL, Steel
@@ -57,8 +59,8 @@ from piastra.core.standards import Standard, standard_named
 Array = npt.NDArray[np.float64]
 
 STAGES: tuple[Stage[Any, Any], ...] = (
-    LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, LOADS, STATIONS, SOLUTIONS, FORCES, STRIPS, ARRANGEMENTS,
-    FACTORS, LIFTED, MATS, STEEL, COLUMN_BARS, ZONE_OUTLINES, ZONE_PLACES, ZONES, LINES, LONG_TERM, SAGS, CHECKED,
+    LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, LOADS, STATIONS, SOLUTIONS, FORCES, SHARING, STRIPS,
+    ARRANGEMENTS, FACTORS, LIFTED, MATS, STEEL, COLUMN_BARS, ZONE_OUTLINES, ZONE_PLACES, ZONES, LINES, LONG_TERM, SAGS, CHECKED,
 )  # fmt: skip
 
 
@@ -140,12 +142,23 @@ def solve_floor(
     combined, verdict = r[LIFTED.name], r[CHECKED.name]
     messages = [
         *stiffness.system.held.messages, *loads.messages, *(zones.messages if zones else ()), *_notes(floor, combined, r[AXES.name].angle),
+        *_shared(r[SHARING.name]),
     ]  # fmt: skip
     return Outcome(
         floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[SOLUTIONS.name].solution, forces.at_places, forces.by_element,
         combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], zones.zones if zones else (),
         r[LONG_TERM.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
+
+
+def _shared(found: Sharing) -> list[Message]:
+    if not found.change:
+        return []
+    told = (
+        f"on {found.panels} panels acts in {found.groups} groups of panels ten bays apart; where the load on a panel matters, that "
+        f"changes moments by {found.change:.0e} of the greatest"
+    )
+    return [Message("note", "pattern load", told, None)]
 
 
 def _notes(floor: Floor, combined: Combined, angle: float) -> list[Message]:

@@ -21,7 +21,7 @@ from piastra.core.readings.responses import Responses
 def packed(r: Responses) -> bytes:
     """The file of a run's responses but for those by element. Values are kept in single precision."""
     names = {
-        "supports": r.supports, "units": [(u.case, u.panel) for u in r.units], "cases": r.cases,
+        "supports": r.supports, "units": [(u.case, u.panel, u.others) for u in r.units], "cases": r.cases,
         "combinations": [(f.combination, f.limit_state) for f in r.combinations],
         "panels": [(label, p.wkt) for label, p in r.panels],
         "arrangements": [(a.name, sorted(a.rules), sorted(a.panels), a.share) for a in r.arrangements],
@@ -71,7 +71,7 @@ def unpacked(content: bytes) -> Responses:
         indexed(a["xy"], a["nodes"].astype(np.int64), names["quads"]), double["at_places"], None, double["bars"],
         double["bed"], tuple(names["supports"]), a["support_at"], a["reactions"], a["applied"],
         {name: (double[f"lifted_{k}"], double[f"lifted_reactions_{k}"]) for k, name in enumerate(names["lifted"])},
-        tuple(Unit(case, panel) for case, panel in names["units"]), tuple(names["cases"]),
+        tuple(Unit(case, panel, tuple(others)) for case, panel, others in names["units"]), tuple(names["cases"]),
         tuple(
             Factors(name, state, always, pattern, shares)
             for (name, state), always, pattern in zip(names["combinations"], a["always"], a["pattern"], strict=True)

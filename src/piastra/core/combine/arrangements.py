@@ -119,6 +119,6 @@ def shares_of(found: Sequence[Arrangement], units: Sequence[Unit]) -> Array:
         for k, unit in enumerate(units):
             if unit.panel is None or unit.panel == "beside the panels":
                 out[a, k] = 1.0
-            elif unit.panel in arrangement.panels:
+            elif not arrangement.panels.isdisjoint(unit.panels):
                 out[a, k] = arrangement.share
     return out

@@ -110,4 +110,5 @@ def companions(values: Array, along: Array, combinations: Sequence[Factors], cho
 def governing_panels(values: Array, factors: Factors, units: Sequence[Unit], greatest: bool) -> tuple[Loaded, ...]:
     """The loaded panels of the arrangement that makes one quantity (r,) greatest (or least)."""
     on = presence(values, factors, greatest)
-    return tuple(Loaded(units[k].case, units[k].panel) for k in np.flatnonzero(on * factors.pattern).tolist())
+    loaded = (units[k] for k in np.flatnonzero(on * factors.pattern).tolist())
+    return tuple(Loaded(u.case, panel) for u in loaded for panel in u.panels or (None,))

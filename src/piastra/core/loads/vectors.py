@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -32,10 +32,17 @@ TOLD_LOSS = 0.005
 
 @dataclass(frozen=True, slots=True)
 class Unit:
-    """One load vector: a case, and the panel that it covers (None: all of the case)."""
+    """One load vector: a case, and the panel that it covers (None: all of the case) with the ``others``, far away, that
+    share it."""
 
     case: str
     panel: str | None
+    others: tuple[str, ...] = ()
+
+    @property
+    def panels(self) -> tuple[str, ...]:
+        """All panels that it covers."""
+        return (*(() if self.panel is None else (self.panel,)), *self.others)
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +72,8 @@ class Piece:
 class LoadVectors:
     """``vectors`` (n, 5, r) for the r ``units``; ``applied`` (r,) kN downwards; ``panels`` by label; the sums of
     each load; the ``pieces`` that the loads fall into; ``weight`` (e,) kN/m2 of the elements; the ``shapes`` of the
-    loads (None: the whole floor); the nodal ``shares`` (n,) m2 of areas, by their shape."""
+    loads (None: the whole floor); the nodal ``shares`` (n,) m2 of areas, by their shape. ``apart``: of the unit that most
+    panels share its number, one panel, and the vector (n, 5) of that panel alone; None where none share."""
 
     units: tuple[Unit, ...]
     vectors: Array
@@ -77,6 +85,7 @@ class LoadVectors:
     shapes: tuple[BaseGeometry | None, ...]
     messages: tuple[Message, ...]
     shares: Mapping[bytes, Array] = field(default_factory=dict, repr=False)
+    apart: tuple[int, str, Array] | None = None
 
     def of_case(self, case: str) -> list[int]:
         """Columns of a case."""
@@ -123,22 +132,24 @@ def load_vectors(
     ground: Ground,
     weight: Array,
     panels: tuple[tuple[str, Polygon], ...],
+    groups: Sequence[Sequence[str]],
     known: Mapping[bytes, Array] | None = None,
 ) -> LoadVectors:
     """All unit load vectors of a floor.
 
-    ``weight`` (e,) kN/m2 is the elements' self-weight; ``known`` are shares of shapes on the same ground. A pattern case has one unit a panel, and one more for
-    what lies on no panel. Loads need not fit the mesh; what falls off the floor is told.
+    ``weight`` (e,) kN/m2 is the elements' self-weight; ``known`` are shares of shapes on the same ground. A pattern case has one unit for each of the
+    ``groups`` of panels, by their labels, and one more for what lies on no panel. Loads need not fit the mesh; what falls off the floor is told.
     """
     elements, mesh_area = ground.elements, ground.area
     n = len(elements.xy)
     whole = ground.whole
     spread = _Spread(ground, known or {})
     units: list[Unit] = []
-    vectors: list[Array] = []
+    vectors: list[list[tuple[npt.NDArray[np.int64], Array]]] = []
     sums: list[LoadSum] = []
     pieces: list[Piece] = []
     messages: list[Message] = []
+    apart: tuple[int, str, Array] | None = None
     shapes_of = [_shape(floor, l, ground) for l in floor.loads]
     for case in floor.load_cases:
         mine = [i for i, l in enumerate(floor.loads) if l.case == case.id]
@@ -155,35 +166,52 @@ def load_vectors(
         if not case.pattern or not panels:
             pieces += [Piece(i, len(units), shapes_of[i]) for i in mine]
             units.append(Unit(case.id, None))
-            vectors.append(total)
+            vectors.append([_packed(total)])
             continue
         cut = [_cut(floor.loads[i], shapes_of[i], panels) for i in mine]
-        rest = total
-        for k, (label, _) in enumerate(panels):
-            part = np.zeros((n, 5))
-            found = [(i, shapes[k]) for i, shapes in zip(mine, cut, strict=True) if not shapes[k].is_empty]
-            for i, shape in found:
-                part += _vector(floor, floor.loads[i], spread, shape)
-            if np.abs(part).max() > 0:
-                pieces += [Piece(i, len(units), shape) for i, shape in found]
-                units.append(Unit(case.id, label))
-                vectors.append(part)
-                rest = rest - part
+        rest = total.copy()
+        number = {label: k for k, (label, _) in enumerate(panels)}
+        for group in groups:
+            covered: list[tuple[str, Array]] = []
+            for label in group:
+                k = number[label]
+                part = np.zeros((n, 5))
+                found = [(i, shapes[k]) for i, shapes in zip(mine, cut, strict=True) if not shapes[k].is_empty]
+                for i, shape in found:
+                    part += _vector(floor, floor.loads[i], spread, shape)
+                if np.abs(part).max() > 0:
+                    pieces += [Piece(i, len(units), shape) for i, shape in found]
+                    covered.append((label, part))
+                    rest -= part
+            if covered:
+                if len(covered) > max(1, len(units[apart[0]].panels) if apart else 0):
+                    apart = (len(units), *covered[len(covered) // 2])
+                units.append(Unit(case.id, covered[0][0], tuple(label for label, _ in covered[1:])))
+                vectors.append([_packed(part) for _, part in covered])
         left = np.abs(rest).sum()
         if 0 < left <= NEGLIGIBLE * np.abs(total).sum() and len(vectors) and units[-1].case == case.id:
             # Panels cut on the noder's grid miss a hair of the floor: it belongs to the last of them.
-            vectors[-1] = vectors[-1] + rest
+            vectors[-1].append(_packed(rest))
         elif left > NEGLIGIBLE * np.abs(total).sum():
             beside = shapely.unary_union([p for _, p in panels]).buffer(1e-6)
             for i in mine:
                 pieces.append(Piece(i, len(units), (shapes_of[i] or mesh_area).difference(beside)))
             units.append(Unit(case.id, "beside the panels"))
-            vectors.append(rest)
-    stacked = np.stack(vectors, axis=2) if vectors else np.zeros((n, 5, 0))
+            vectors.append([_packed(rest)])
+    stacked = np.zeros((n, 5, len(vectors)))
+    for k, parts in enumerate(vectors):
+        for rows, values in parts:
+            stacked[rows, :, k] += values
     return LoadVectors(
         tuple(units), stacked, stacked[:, 2].sum(axis=0), panels, tuple(sums), tuple(pieces), weight, tuple(shapes_of),
-        tuple(messages), spread.used,
+        tuple(messages), spread.used, apart,
     )  # fmt: skip
+
+
+def _packed(vector: Array) -> tuple[npt.NDArray[np.int64], Array]:
+    """The nodes that a vector (n, 5) loads, and the loads: a panel's are few."""
+    rows = np.flatnonzero(vector.any(axis=1))
+    return rows, vector[rows]
 
 
 def _joint(floor: Floor, load: JointLoad) -> Column | Wall:

@@ -140,11 +140,13 @@ def _sizes(plan: Linework) -> tuple[bool, set[int]]:
         alike.setdefault(round(fine, 6), set()).update(int(i) + 1 for i in corners)
         fixed |= _in_rows(parts, np.flatnonzero(plan.column == column), fine)
     thresholds = [_graded(sorted(points), fine, plan.size, fine, 2.5) for fine, points in sorted(alike.items())]
+    around: dict[tuple[float, float], list[int]] = {}
     for at, fine, radius in plan.refinements:
-        if fine < plan.size:
-            tag = gmsh.model.geo.addPoint(at[0], at[1], 0.0)
-            gmsh.model.geo.synchronize()
-            thresholds.append(_graded([tag], fine, plan.size, radius, 6.0))
+        if fine < 0.9 * plan.size:
+            around.setdefault((round(fine, 6), round(radius, 6)), []).append(gmsh.model.geo.addPoint(at[0], at[1], 0.0))
+    if around:
+        gmsh.model.geo.synchronize()
+    thresholds += [_graded(tags, fine, plan.size, radius, 6.0) for (fine, radius), tags in sorted(around.items())]
     if thresholds:
         least = field.add("Min")
         field.setNumbers(least, "FieldsList", thresholds)

@@ -161,8 +161,23 @@ def _owner(polygons: Sequence[BaseGeometry], rank: Sequence[tuple[float, ...]], 
     return owner
 
 
-def make_linework(floor: Floor) -> Linework:
-    """Partition the floor by everything that changes its section or its support.
+Pressed = tuple[tuple[float, float], float, float]
+"""A place where a load presses on a point or a patch: m, with the patch's lesser and greater side (m), 0 for a point."""
+
+FINER = 3.0
+"""Elements are so many times finer at a point load than elsewhere, and at a patch a third of its lesser side."""
+
+
+def _finer(pressed: Sequence[Pressed], size: float) -> tuple[tuple[tuple[float, float], float, float], ...]:
+    """Refinements at places that are pressed."""
+    return tuple(
+        (at, float(np.clip(less / 3 if less else size / FINER, size / 10, size)), max(more * 0.71, 0.5 * size))
+        for at, less, more in pressed
+    )
+
+
+def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
+    """Partition the floor by everything that changes its section or its support; finer where it is ``pressed``.
 
     Raises :class:`RefusedError` when nothing of the floor is left.
     """
@@ -225,7 +240,7 @@ def make_linework(floor: Floor) -> Linework:
 
     parts = partition(lines, coarse, merged(size))
     standing = _owner(prints, [(k,) for k in range(len(prints))], parts.inside)
-    finer = tuple(((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements)
+    finer = (*(((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements), *_finer(pressed, size))
     return Linework(
         parts, standing, size, region, tuple(prints), tuple(supports), tuple(points), tuple(messages), finer
     )  # fmt: skip

@@ -113,7 +113,7 @@ def loaded(responses: Responses, name: str) -> Array:
     strange = labels - {label for label, _ in responses.panels}
     if strange:
         raise UnknownReadingError(f"there is no arrangement and no panel {', '.join(sorted(strange))} in this run")
-    return np.array([float(u.panel is None or u.panel in labels) for u in responses.units])
+    return np.array([float(u.panel is None or not labels.isdisjoint(u.panels)) for u in responses.units])
 
 
 def vector(responses: Responses, chosen: Chosen) -> Array:

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.fe.recovery import forces_of
-from piastra.core.fe.reuse import Directions, Known, responses
+from piastra.core.fe.recovery import forces_by
+from piastra.core.fe.reuse import Directions, Known, in_blocks, responses
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.solutions import SOLUTIONS
@@ -19,7 +19,8 @@ Array = npt.NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class Forces:
-    """Section forces about the reference plane, ``at_places`` (p, 8, r) and ``by_element`` (e, 8, r)."""
+    """Section forces about the reference plane, ``at_places`` (p, 8, r) and ``by_element`` (e, 8, r), the
+    latter in single precision: they are only shown."""
 
     at_places: Array
     by_element: Array
@@ -34,8 +35,9 @@ def _make(given: None, made: Made[Forces]) -> Forces:
     stiffness, solutions, last = made[STIFFNESS], made[SOLUTIONS], made.earlier
     u = solutions.solution.u
     known = Known(last.directions, (last.at_places, last.by_element)) if last else None
+    found = forces_by(stiffness.system, stiffness.kept)
     at_places, by_element = responses(
-        solutions.directions, known, lambda columns: forces_of(stiffness.system, stiffness.kept, u[..., columns])
+        solutions.directions, known, lambda columns: in_blocks(columns, lambda some: found(u[..., some]))
     )
     return Forces(at_places, by_element, solutions.directions)
 

@@ -6,6 +6,7 @@ from piastra.core.loads.vectors import LoadVectors, load_vectors
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.ground import GROUND
+from piastra.core.stages.groups import GROUPS
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.panels import PANELS
 from piastra.core.stages.sections import SECTIONS
@@ -26,7 +27,7 @@ def loading(floor: Floor) -> Floor:
 def _make(floor: Floor, made: Made[LoadVectors]) -> LoadVectors:
     weight = made[SECTIONS].weight[made[MESH].face]
     known = made.earlier.shares if made.earlier else None
-    return load_vectors(floor, made[GROUND], weight, made[PANELS], known)
+    return load_vectors(floor, made[GROUND], weight, made[PANELS], made[GROUPS], known)
 
 
-LOADS = Stage("loads", loading, _make, (GROUND, MESH, SECTIONS, PANELS), kin=(MESH,))
+LOADS = Stage("loads", loading, _make, (GROUND, MESH, SECTIONS, PANELS, GROUPS), kin=(MESH,))

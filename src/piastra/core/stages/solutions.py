@@ -7,12 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.fe.reuse import Directions, Known, directions_of, responses
+from piastra.core.fe.reuse import Directions, Known, directions_of, in_blocks, responses
 from piastra.core.fe.solution import Solution, solve
+from piastra.core.fe.system import System
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.loads import LOADS
 from piastra.core.stages.stiffness import STIFFNESS
+
+Array = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +31,11 @@ def _inputs(floor: Floor) -> None:
     return None
 
 
+def _solved(system: System, vectors: Array) -> tuple[Array, Array]:
+    found = solve(system, vectors)
+    return found.u, found.reactions
+
+
 def _make(given: None, made: Made[Solutions]) -> Solutions:
     system, vectors = made[STIFFNESS].system, made[LOADS].vectors
     directions = directions_of(vectors)
@@ -35,11 +43,10 @@ def _make(given: None, made: Made[Solutions]) -> Solutions:
     known = Known(last.directions, (last.solution.u, last.solution.reactions)) if last else None
     new = 0
 
-    def solved(columns: npt.NDArray[np.int64]) -> tuple[npt.NDArray[np.float64], ...]:
+    def solved(columns: npt.NDArray[np.int64]) -> tuple[Array, ...]:
         nonlocal new
         new = len(columns)
-        found = solve(system, vectors[..., columns])
-        return found.u, found.reactions
+        return in_blocks(columns, lambda some: _solved(system, vectors[..., some]))
 
     u, reactions = responses(directions, known, solved)
     return Solutions(Solution(u, reactions), directions, new)

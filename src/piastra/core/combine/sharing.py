@@ -1,0 +1,57 @@
+"""Panels so far apart that the live load on one does nothing where the other's matters share one load vector."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+
+from piastra.core.combine.arrangements import Panels, places_of
+
+MANY = 60
+"""Up to so many panels each has a vector of its own, unless sharing is asked for."""
+APART = 10
+"""Rows or columns of panels between those that share: the greatest moment that a panel causes five panels away is 2e-6 of the
+one below it. An even number, so that alternate panels stay alternate."""
+NEAR = 0.8
+"""Panels that share also lie apart by this share of as many sides of a typical panel: rows of an irregular floor may bend."""
+
+
+def shared(panels: Panels, angle: float) -> tuple[tuple[str, ...], ...]:
+    """Labels of the panels in groups, each of which shares a vector; every panel is in one group, alone in many of them.
+
+    ``angle`` (rad) is the direction along which panels are counted.
+    """
+    if not panels:
+        return ()
+    place = places_of(panels, angle) % APART
+    shapes = np.array([p for _, p in panels], dtype=object)
+    least = NEAR * (APART - 1) * float(np.sqrt(np.median(shapely.area(shapes))))
+    groups: dict[tuple[int, int], list[list[int]]] = {}
+    for k, (column, row) in enumerate(place.tolist()):
+        alike = groups.setdefault((column, row), [])
+        for group in alike:
+            if shapely.distance(shapes[group], shapes[k]).min() >= least:
+                group.append(k)
+                break
+        else:
+            alike.append([k])
+    found = sorted(group for alike in groups.values() for group in alike)
+    return tuple(tuple(panels[k][0] for k in group) for group in found)
+
+
+def alone(panels: Panels) -> tuple[tuple[str, ...], ...]:
+    """Every panel by itself."""
+    return tuple((label,) for label, _ in panels)
+
+
+def wanted(choice: str, count: int) -> bool:
+    """Whether panels share: ``choice`` ``auto``, ``never`` or ``always``, for so many panels."""
+    return choice == "always" or (choice == "auto" and count > MANY)
+
+
+def most_shared(groups: Sequence[Sequence[str]]) -> int | None:
+    """Number of the group with the most panels; None where none has two."""
+    most = max(range(len(groups)), key=lambda k: len(groups[k]), default=None)
+    return most if most is not None and len(groups[most]) > 1 else None

@@ -1,0 +1,78 @@
+"""Panels that share a load vector: which ones may, and what it changes."""
+
+import numpy as np
+import pytest
+import shapely
+
+from piastra.core.combine.envelope import envelopes
+from piastra.core.combine.sharing import APART, NEAR, alone, shared, wanted
+from piastra.core.model import floor_from
+from piastra.core.pipeline import solve_floor
+from tests.floors import flat_slab
+
+
+def grid(nx, ny, a=6.0):
+    return tuple((f"P{i}-{j}", shapely.box(i * a, j * a, (i + 1) * a, (j + 1) * a)) for j in range(ny) for i in range(nx))
+
+
+@pytest.fixture(scope="module")
+def both():
+    """A floor of 12 x 4 bays, each panel by itself and shared."""
+    document = {**flat_slab(12, 4, 6.0, 0.9), "mats": []}
+    return [solve_floor(floor_from({**document, "panels_together": choice})) for choice in ("never", "always")]
+
+
+def test_panels_share_only_far_away_and_alternate_ones_stay_alternate():
+    panels = grid(24, 13)
+    groups = shared(panels, 0.0)
+    shapes = dict(panels)
+    assert sorted(label for group in groups for label in group) == sorted(shapes)
+    assert len(groups) == APART**2
+    for group in groups:
+        column, row = np.array([[int(n) for n in label[1:].split("-")] for label in group]).T
+        assert np.ptp(column % 2) == 0
+        assert np.ptp(row % 2) == 0
+        for k, label in enumerate(group[1:], 1):
+            assert min(shapes[label].distance(shapes[p]) for p in group[:k]) >= NEAR * (APART - 1) * 6.0
+
+
+def test_few_panels_are_each_by_itself_unless_it_is_asked_for():
+    assert [wanted("auto", n) for n in (60, 61)] == [False, True]
+    assert (wanted("never", 500), wanted("always", 2)) == (False, True)
+    assert alone(grid(2, 1)) == (("P0-0",), ("P1-0",))
+    assert solve_floor(floor_from(flat_slab(2, 2, size=1.5))).loads.apart is None
+    # Pieces of a floor that do not touch are counted apart, so equal places may lie side by side.
+    twins = (*grid(1, 1), ("far", shapely.box(6.5, 0, 12.5, 6)))
+    assert len(shared(twins, 0.0)) == 2
+
+
+def test_shared_panels_change_no_envelope_by_more_than_a_ten_thousandth_of_its_peak(both):
+    exact, fast = both
+    assert (len(exact.loads.units), len(fast.loads.units)) == (49, 41)
+    f, g = exact.combinations[0], fast.combinations[0]
+    pairs = [(exact.solution.u[:, 2], fast.solution.u[:, 2]), (exact.solution.reactions[:, 0], fast.solution.reactions[:, 0]),
+             (exact.strips.cuts.forces[:, 0], fast.strips.cuts.forces[:, 0])]  # fmt: skip
+    pairs += [(exact.forces[:, k], fast.forces[:, k]) for k in range(3, 8)]
+    for one, other in pairs:
+        for a, b in zip(envelopes(one, [f]), envelopes(other, [g]), strict=True):
+            assert np.abs(a - b).max() < 1e-4 * np.abs(a).max()
+    # With all panels loaded nothing is left out.
+    assert np.abs(fast.forces @ g.full - exact.forces @ f.full).max() < 1e-9 * np.abs(exact.forces @ f.full).max()
+    assert fast.solution.reactions[:, 0].sum() == pytest.approx(exact.solution.reactions[:, 0].sum(), rel=1e-9)
+
+
+def test_the_change_is_measured_and_told(both):
+    exact, fast = both
+    assert not [m for m in exact.messages if "bays apart" in m.sentence]
+    (note,) = [m for m in fast.messages if "bays apart" in m.sentence]
+    told = float(note.sentence.split("moments by ")[1].split(" of")[0])
+    assert 1e-7 < told < 1e-4
+    unit, label, vector = fast.loads.apart
+    assert len(fast.loads.units[unit].panels) == 2
+    assert vector[:, 2].sum() == pytest.approx(4.0 * 36.0, rel=0.05)
+    # An arrangement names all panels that it loads.
+    zone = max(fast.zones, key=lambda z: z.utilisation)
+    of_units = {u.panels for u in fast.loads.units if u.case == "Q"}
+    named = {p.panel for p in zone.panels if p.case == "Q"}
+    assert named
+    assert all(set(panels) <= named or not set(panels) & named for panels in of_units)
