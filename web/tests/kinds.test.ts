@@ -40,6 +40,7 @@ describe("kinds of objects", () => {
       "mesh.refinements",
       "mesh.size_m",
       "name",
+      "panels_together",
       "parameters",
       "standard",
     ]);

@@ -1544,6 +1544,13 @@ export interface components {
              */
             panels?: components["schemas"]["Panel"][];
             /**
+             * Panels Together
+             * @description Whether the pattern load on panels ten bays apart acts together: with more than 60 panels, never, or always.
+             * @default auto
+             * @enum {string}
+             */
+            panels_together?: "auto" | "never" | "always";
+            /**
              * Parameters
              * @description National values that replace the standard's recommended ones, by key (docs/formulas.md lists them).
              * @default {}

@@ -1,6 +1,14 @@
 import type { FloorDocument, Vertex } from "../model/floor";
 import { usePicked } from "../session";
 
+type Together = NonNullable<FloorDocument["panels_together"]>;
+
+const TOGETHER: Record<Together, string> = {
+  auto: "together above 60 panels",
+  never: "each by itself",
+  always: "together",
+};
+
 /** Which arrangements count, and panels of the floor's own. */
 export function ArrangePanel(props: { document: FloorDocument }) {
   const { document } = props;
@@ -31,6 +39,25 @@ export function ArrangePanel(props: { document: FloorDocument }) {
           >
             <option value="exact">the worst of all</option>
             <option value="standard">the standard’s</option>
+          </select>
+        </div>
+        <div className="number-field">
+          <label htmlFor="together">Panels ten bays apart</label>
+          <select
+            id="together"
+            value={document.panels_together ?? "auto"}
+            onChange={(e) =>
+              void edit({
+                line: `Panels ten bays apart: ${TOGETHER[e.target.value as Together]}`,
+                change: (d) => ({ ...d, panels_together: e.target.value as Together }),
+              })
+            }
+          >
+            {(Object.keys(TOGETHER) as Together[]).map((k) => (
+              <option key={k} value={k}>
+                {TOGETHER[k]}
+              </option>
+            ))}
           </select>
         </div>
       </div>

@@ -81,7 +81,7 @@ def responses(wanted: Directions, known: Known | None, make: Callable[[Ints], tu
     return tuple(out)
 
 
-BLOCK = 24
+BLOCK = 12
 """Columns that are worked on at once: what they need on the way there is freed before the next ones."""
 
 
