@@ -67,7 +67,7 @@ def test_the_change_is_measured_and_told(both):
     (note,) = [m for m in fast.messages if "bays apart" in m.sentence]
     told = float(note.sentence.split("moments by ")[1].split(" of")[0])
     assert 1e-7 < told < 1e-4
-    unit, label, vector = fast.loads.apart
+    unit, _, vector = fast.loads.apart
     assert len(fast.loads.units[unit].panels) == 2
     assert vector[:, 2].sum() == pytest.approx(4.0 * 36.0, rel=0.05)
     # An arrangement names all panels that it loads.

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.fe.reuse import Directions, Known, responses
+from piastra.core.fe.reuse import Directions, Known, in_blocks, responses
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.forces import FORCES
@@ -39,7 +39,7 @@ def _make(given: None, made: Made[Strips]) -> Strips:
     def across(columns: npt.NDArray[np.int64]) -> tuple[npt.NDArray[np.float64]]:
         return (forces_across(stations.cuts, made[STIFFNESS].system, u[..., columns], forces[..., columns]),)
 
-    (found,) = responses(solutions.directions, known, across)
+    (found,) = responses(solutions.directions, known, lambda columns: in_blocks(columns, across))
     return Strips(stations.layout, replace(stations.cuts, forces=found), solutions.directions)
 
 
