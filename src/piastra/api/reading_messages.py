@@ -126,6 +126,8 @@ class DiagramState(BaseModel):
     low: PeakState
     high: PeakState
     area: float
+    total: float | None
+    """Moment or shear of the free body on one side of the slice; null where there is none, as for other quantities."""
     length_m: float
     mean: float | None
 

@@ -37,10 +37,11 @@ from piastra.api.wiring import REFUSED, Sessions
 from piastra.core.mesh.locate import find, weights
 from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.core.readings import reading
+from piastra.core.readings.bodies import TOTALS, FreeBodies, total
 from piastra.core.readings.quantities import QUANTITIES
 from piastra.core.readings.responses import Responses
 from piastra.core.trace import Loaded
-from piastra.exchange.responses_file import unpacked, with_elements
+from piastra.exchange.responses_file import unpacked, unpacked_bodies, with_elements
 from piastra.exchange.results_model import LoadedPanel, MessageState
 from piastra.store import repository as store
 
@@ -50,6 +51,7 @@ Array = npt.NDArray[np.float64]
 KEPT = 4
 
 _kept: OrderedDict[int, Responses] = OrderedDict()
+_free: OrderedDict[int, FreeBodies] = OrderedDict()
 _lock = threading.Lock()
 
 
@@ -68,6 +70,22 @@ def responses(session: Session, run_id: int, by_element: bool = False) -> Respon
         _kept[run_id] = made
         while len(_kept) > KEPT:
             _kept.popitem(last=False)
+    return made
+
+
+def _bodies(session: Session, run_id: int) -> FreeBodies | None:
+    """A run's free bodies; None where they are not written, or not yet."""
+    with _lock:
+        if run_id in _free:
+            return _free[run_id]
+    try:
+        made = unpacked_bodies(store.result(session, run_id, "bodies"))
+    except store.MissingError:
+        return None
+    with _lock:
+        _free[run_id] = made
+        while len(_free) > KEPT:
+            _free.popitem(last=False)
     return made
 
 
@@ -218,8 +236,12 @@ def slice_(run_id: int, body: SliceLine, session: Sessions) -> DiagramState:
     (ax, ay), (bx, by) = (p[:2] for p in body.line)
     if np.hypot(bx - ax, by - ay) < 0.01:
         raise RefusedError([Refusal("line", "starts and ends at the same point; give it a length")])
+    line = (ax, ay), (bx, by)
     try:
-        d = reading.along(responses(session, run_id), ((ax, ay), (bx, by)), body.quantity, body.of, body.width_m)
+        r = responses(session, run_id)
+        d = reading.along(r, line, body.quantity, body.of, body.width_m)
+        free = _bodies(session, run_id) if body.quantity in TOTALS and not body.width_m else None
+        whole = total(r, free, line, body.quantity, reading.combination_of(r, body.of)) if free else None
     except reading.UnknownReadingError as error:
         raise _refuse(error) from None
 
@@ -229,7 +251,7 @@ def slice_(run_id: int, body: SliceLine, session: Sessions) -> DiagramState:
     return DiagramState(
         quantity=body.quantity, unit=QUANTITIES[body.quantity].unit, of=body.of, s_m=d.s.tolist(), all=_numbers(d.all),
         least=_numbers(d.least), greatest=_numbers(d.greatest), low=peak(d.low, d.low_at), high=peak(d.high, d.high_at),
-        area=d.area, length_m=d.length, mean=d.area / d.length if d.length else None,
+        area=d.area, total=whole, length_m=d.length, mean=d.area / d.length if d.length else None,
     )  # fmt: skip
 
 

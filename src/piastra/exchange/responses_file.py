@@ -15,6 +15,7 @@ from piastra.core.combine.arrangements import Arrangement
 from piastra.core.combine.envelope import Factors
 from piastra.core.loads.vectors import Unit
 from piastra.core.mesh.locate import indexed
+from piastra.core.readings.bodies import FreeBodies
 from piastra.core.readings.responses import Responses
 
 
@@ -80,3 +81,16 @@ def unpacked(content: bytes) -> Responses:
         tuple(Arrangement(name, frozenset(rules), frozenset(on), share) for name, rules, on, share in names["arrangements"]),
         tuple(names["required"]),
     )  # fmt: skip
+
+
+def packed_bodies(found: FreeBodies) -> bytes:
+    """The file of a run's free bodies. Displacements are kept in double precision: forces are differences of theirs."""
+    buffer = io.BytesIO()
+    np.savez(buffer, u=found.u, node=found.node, which=found.which, law=found.law, h=found.h, zeta=found.zeta)
+    return buffer.getvalue()
+
+
+def unpacked_bodies(content: bytes) -> FreeBodies:
+    """The free bodies in a file that :func:`packed_bodies` made."""
+    with np.load(io.BytesIO(content), allow_pickle=False) as file:
+        return FreeBodies(**{k: file[k] for k in file.files})

@@ -232,6 +232,8 @@ class SliceValues(Told):
     least: SlicePeak
     greatest: SlicePeak
     area: float
+    total: float | None
+    """Of the free body on one side, for moments and shears of slices without width; null for others."""
     length_m: float
 
 

@@ -179,10 +179,12 @@ class RunManager:
         store.keep_results(session, run_id, answer["results"], arrays, answer["seconds"])
 
     def _keep_late(self, run_id: int, active: Active, answer: dict[str, Any]) -> None:
-        """Write what nobody waits for, after the run has been told fresh; without it only values by element lack."""
+        """Write what nobody waits for, after the run has been told fresh; without it only values by element and totals
+        of slices lack."""
         try:
             with self._sessions.begin() as session:
-                store.keep_array(session, run_id, "elements", answer["elements"])
+                for kind in ("bodies", "elements"):
+                    store.keep_array(session, run_id, kind, answer[kind])
                 store.prune_results(session, active.floor_id)
         except DBAPIError as error:
             log.warning("run.elements_not_written", run=run_id, error=repr(error))

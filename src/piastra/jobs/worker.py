@@ -9,11 +9,12 @@ from distributed import Event, get_client, get_worker
 
 from piastra.core.model import RefusedError
 from piastra.core.pipeline import solve_floor
+from piastra.core.readings.bodies import free_bodies_of
 from piastra.core.readings.responses import responses_of
 from piastra.core.stages import CancelledError, StageCache
 from piastra.exchange.fields import fields
 from piastra.exchange.floor_file import floor_from
-from piastra.exchange.responses_file import packed, packed_elements
+from piastra.exchange.responses_file import packed, packed_bodies, packed_elements
 from piastra.exchange.results_file import results, row
 
 _CACHE = StageCache()
@@ -51,5 +52,5 @@ def compute(run_id: int, document: dict[str, Any]) -> dict[str, Any]:
     found = results(outcome, read)
     return {
         "outcome": "fresh", "results": found, "fields": fields(outcome), "responses": packed(read), "elements": packed_elements(read),
-        "seconds": time.perf_counter() - start,
+        "bodies": packed_bodies(free_bodies_of(outcome)), "seconds": time.perf_counter() - start,
     }  # fmt: skip
