@@ -1362,6 +1362,8 @@ export interface components {
             quantity: string;
             /** S M */
             s_m: number[];
+            /** Total */
+            total: number | null;
             /** Unit */
             unit: string;
         };
@@ -3267,6 +3269,11 @@ export interface components {
             quantity: string;
             /** Slice */
             slice: string;
+            /**
+             * Total
+             * @description Of the free body on one side, for moments and shears of slices without width; null for others.
+             */
+            total: number | null;
             /** Unit */
             unit: string;
         };

@@ -66,6 +66,12 @@ export function SliceView(props: { slice: Slice }) {
       )}
       <table className="small-table">
         <tbody>
+          {total && diagram.total !== null && (
+            <tr>
+              <th>Total, by the free body on one side</th>
+              <td data-testid="total">{resultOf(diagram.total, total, system)}</td>
+            </tr>
+          )}
           <tr>
             <th>Area under the diagram</th>
             <td>{total ? resultOf(diagram.area, total, system) : figureOf(diagram.area, diagram.unit, system)}</td>
@@ -76,7 +82,10 @@ export function SliceView(props: { slice: Slice }) {
           </tr>
         </tbody>
       </table>
-      <p className="quiet">Area and mean are with all live load. Strips, not slices, are what is designed.</p>
+      <p className="quiet">
+        Total, area and mean are with all live load. The total balances the loads on one side; the area is that of the
+        recovered field. Strips, not slices, are what is designed.
+      </p>
     </>
   );
 }

@@ -97,6 +97,7 @@ export function sliceTable({ document, system, chosen, diagrams, catalogue }: So
       column("at", "m"),
       column("Greatest"),
       column("at", "m"),
+      column("Total"),
       column("Area"),
       column("Mean"),
       column("Over", "m"),
@@ -110,7 +111,7 @@ export function sliceTable({ document, system, chosen, diagrams, catalogue }: So
       if (typeof d !== "object")
         return {
           key: s.id,
-          cells: [text(s.id), text(d ?? "reading"), ...Array.from({ length: 8 }, () => text(""))],
+          cells: [text(s.id), text(d ?? "reading"), ...Array.from({ length: 9 }, () => text(""))],
           opens,
           at,
         };
@@ -124,6 +125,7 @@ export function sliceTable({ document, system, chosen, diagrams, catalogue }: So
           figure(d.low.at_m, "m"),
           figure(d.high.value, d.unit),
           figure(d.high.at_m, "m"),
+          figure(d.total, areaUnit(d.unit)),
           figure(d.area, areaUnit(d.unit)),
           figure(d.mean, d.unit),
           figure(d.length_m, "m"),
