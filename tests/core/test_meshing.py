@@ -120,7 +120,7 @@ def test_the_last_rung_meshes_what_recombination_folds(monkeypatch):
 @pytest.mark.parametrize("seed", [8, 12, 18, 29, 45, 49, 137])
 def test_floors_that_could_be_built_are_meshed_and_balance(seed):
     # Those of the first three hundred that were refused, folded or left with wedges; all of them: python -m tests.random_floors.
-    document = random_floor(seed)
+    # Seeds that once gave poor meshes or none; the whole range: python -m tests.random_floors
     assert out_of_balance(document) < 1e-9
     mesh = make_mesh(make_linework(floor_from(document)))
     assert mesh.quality.least_angle_deg > FLAT

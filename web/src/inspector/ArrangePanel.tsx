@@ -4,9 +4,9 @@ import { usePicked } from "../session";
 type Together = NonNullable<FloorDocument["panels_together"]>;
 
 const TOGETHER: Record<Together, string> = {
-  auto: "together above 60 panels",
-  never: "each by itself",
-  always: "together",
+  auto: "above 60 panels",
+  never: "never",
+  always: "always",
 };
 
 /** Which arrangements count, and panels of the floor's own. */
@@ -42,13 +42,13 @@ export function ArrangePanel(props: { document: FloorDocument }) {
           </select>
         </div>
         <div className="number-field">
-          <label htmlFor="together">Panels ten bays apart</label>
+          <label htmlFor="together">Far panels together</label>
           <select
             id="together"
             value={document.panels_together ?? "auto"}
             onChange={(e) =>
               void edit({
-                line: `Panels ten bays apart: ${TOGETHER[e.target.value as Together]}`,
+                line: `Far panels together: ${TOGETHER[e.target.value as Together]}`,
                 change: (d) => ({ ...d, panels_together: e.target.value as Together }),
               })
             }
@@ -63,7 +63,8 @@ export function ArrangePanel(props: { document: FloorDocument }) {
       </div>
       <p className="quiet">
         The worst of all arrangements is exact: each panel’s effect is known, and the adverse ones are added. It is
-        never less than any arrangement that the standard names.
+        never less than any arrangement that the standard names. Panels ten bays apart can act together, which is quicker
+        and changes next to nothing; how much is told with the results.
       </p>
       <h3>Panels</h3>
       <p className="quiet">
