@@ -37,7 +37,7 @@ from piastra.api.wiring import REFUSED, Sessions
 from piastra.core.mesh.locate import find, weights
 from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.core.readings import reading
-from piastra.core.readings.bodies import TOTALS, FreeBodies, total
+from piastra.core.readings.bodies import TOTALS, FreeBodies, total, totals
 from piastra.core.readings.quantities import QUANTITIES
 from piastra.core.readings.responses import Responses
 from piastra.core.trace import Loaded
@@ -241,7 +241,8 @@ def slice_(run_id: int, body: SliceLine, session: Sessions) -> DiagramState:
         r = responses(session, run_id)
         d = reading.along(r, line, body.quantity, body.of, body.width_m)
         free = _bodies(session, run_id) if body.quantity in TOTALS and not body.width_m else None
-        whole = total(r, free, line, body.quantity, reading.combination_of(r, body.of)) if free else None
+        whole = totals(r, free, line) if free else None
+        across = total(r, whole, body.quantity, reading.combination_of(r, body.of))
     except reading.UnknownReadingError as error:
         raise _refuse(error) from None
 
@@ -251,7 +252,7 @@ def slice_(run_id: int, body: SliceLine, session: Sessions) -> DiagramState:
     return DiagramState(
         quantity=body.quantity, unit=QUANTITIES[body.quantity].unit, of=body.of, s_m=d.s.tolist(), all=_numbers(d.all),
         least=_numbers(d.least), greatest=_numbers(d.greatest), low=peak(d.low, d.low_at), high=peak(d.high, d.high_at),
-        area=d.area, total=whole, length_m=d.length, mean=d.area / d.length if d.length else None,
+        area=d.area, total=across, length_m=d.length, mean=d.area / d.length if d.length else None,
     )  # fmt: skip
 
 

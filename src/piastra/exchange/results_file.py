@@ -16,7 +16,7 @@ from piastra.core.deflection.sag import Sag
 from piastra.core.model.quantities import KEPT
 from piastra.core.pipeline import Outcome, probed
 from piastra.core.punching.zones import Zone
-from piastra.core.readings.bodies import free_bodies_of, total
+from piastra.core.readings.bodies import free_bodies_of, total, totals
 from piastra.core.readings.quantities import QUANTITIES
 from piastra.core.readings.reading import diagram, slice_through
 from piastra.core.readings.responses import Responses, responses_of
@@ -182,6 +182,7 @@ def _slices(outcome: Outcome, responses: Responses) -> list[dict[str, Any]]:
     bodies = free_bodies_of(outcome)
     for one in outcome.floor.slices:
         line = ((one.line[0][0], one.line[0][1]), (one.line[1][0], one.line[1][1]))
+        whole = None if one.width_m else totals(responses, bodies, line)
         sliced = slice_through(responses, line, one.quantity, one.width_m)
         for f in outcome.combinations:
             d = diagram(responses, sliced, f.combination)
@@ -190,7 +191,7 @@ def _slices(outcome: Outcome, responses: Responses) -> list[dict[str, Any]]:
                 "least": {"value": _number(d.low.value), "at_m": round(d.low_at, 4), "panels": _panels(d.low.panels)},
                 "greatest": {"value": _number(d.high.value), "at_m": round(d.high_at, 4), "panels": _panels(d.high.panels)},
                 "area": d.area, "length_m": d.length,
-                "total": None if one.width_m else total(responses, bodies, line, one.quantity, f),
+                "total": total(responses, whole, one.quantity, f),
             })  # fmt: skip
     return rows
 

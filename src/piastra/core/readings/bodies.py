@@ -53,15 +53,12 @@ def free_bodies_of(outcome: Outcome) -> FreeBodies:
     return FreeBodies(outcome.solution.u, stiffness.kept.node, which.ravel(), law[first], h[first], zeta[first])
 
 
-def total(
-    responses: Responses, found: FreeBodies, line: tuple[tuple[float, float], tuple[float, float]], key: str, factors: Factors
-) -> float | None:
-    """Moment of the bars that cross a slice (kNm, sagging positive, about the middle of the concrete that it cuts), or shear
-    across it (kN), with all live load under a combination. Loads act at the nodes, so that the shear may be off by the load
-    on half an element along the slice. None for a quantity that has no free body, beside the floor, and
-    where a bedding lets go."""
-    if key not in TOTALS or factors.combination in responses.lifted:
-        return None
+def totals(responses: Responses, found: FreeBodies, line: tuple[tuple[float, float], tuple[float, float]]) -> Array | None:
+    """Moment of the bars that cross a slice (kNm, sagging positive, about the middle of the concrete that it cuts) and shear
+    across it (kN) of each unit load, (2, r) as ``TOTALS``; None beside the floor.
+
+    Loads act at the nodes, so that the shear may be off by the load on half an element along the slice.
+    """
     elements = responses.elements
     start, end = np.array(line[0]), np.array(line[1])
     way = (end - start) / np.hypot(*(end - start))
@@ -69,24 +66,27 @@ def total(
     # A hair aside, so that it does not run along a line of the mesh.
     start, end = start + ASIDE * across, end + ASIDE * across
     cut = bodies(elements, np.array([start @ across]), np.stack([start, end])[None], np.array([np.arctan2(across[1], across[0])]))
-    if not len(cut.element):
+    count = len(cut.element)
+    length = lengths_inside(elements, cut.element, np.broadcast_to(start, (count, 2)), np.broadcast_to(end, (count, 2)))
+    area = length * found.h[found.which[cut.element]]
+    if not area.sum() > 0:
         return None
-    held = _held(elements, found, cut.element, found.u @ factors.full)
-    moment, shear, axial = np.asarray(cut.sums @ held.ravel())
-    length = lengths_inside(
-        elements, cut.element, np.broadcast_to(start, (len(cut.element), 2)), np.broadcast_to(end, (len(cut.element), 2))
-    )
-    which = found.which[cut.element]
-    area = length * found.h[which]
-    if area.sum() <= 0:
-        return None
-    zeta = float((area * found.zeta[which]).sum() / area.sum())
-    return float(moment - zeta * axial) if key == "mn" else float(shear)
+    moment, shear, axial = np.asarray(cut.sums @ _held(elements, found, cut.element).reshape(20 * count, -1))
+    zeta = float((area * found.zeta[found.which[cut.element]]).sum() / area.sum())
+    return np.stack([moment - zeta * axial, shear])
 
 
-def _held(elements: Elements, found: FreeBodies, pick: Ints, u: Array) -> Array:
-    """Forces (k, 20) at the nodes of elements under displacements (n, 5)."""
-    out = np.zeros((len(pick), 20))
+def total(responses: Responses, of_units: Array | None, key: str, factors: Factors) -> float | None:
+    """Of the :func:`totals` of a slice that of a quantity with all live load under a combination; None for a quantity that has
+    no free body, beside the floor, and where a bedding lets go."""
+    if of_units is None or key not in TOTALS or factors.combination in responses.lifted:
+        return None
+    return float(of_units[TOTALS.index(key)] @ factors.full)
+
+
+def _held(elements: Elements, found: FreeBodies, pick: Ints) -> Array:
+    """Forces (k, 20, r) at the nodes of elements under the unit loads."""
+    out = np.zeros((len(pick), 20, found.u.shape[2]))
     law, zeta, h = (values[found.which[pick]] for values in (found.law, found.zeta, found.h))
     A, B, D = law[:, :3, :3], law[:, :3, 3:6], law[:, 3:6, 3:6]
     own = D - A * (zeta**2)[:, None, None]
@@ -96,6 +96,5 @@ def _held(elements: Elements, found: FreeBodies, pick: Ints, u: Array) -> Array:
         if len(k):
             places = elements.nodes[pick[k], :corners]
             stiffness = module.operators(elements.xy[places], sections[k]).stiffness()
-            local = u[found.node[places]].reshape(len(k), 5 * corners, 1)
-            out[k, : 5 * corners] = (stiffness @ local)[..., 0]
+            out[k, : 5 * corners] = stiffness @ found.u[found.node[places]].reshape(len(k), 5 * corners, -1)
     return out
