@@ -127,7 +127,7 @@ def every_kind(standard: str = "EN 1992-1-1") -> dict[str, Any]:
                          {"id": "S1", "limit_state": "sustained" if aci else "quasi_permanent", "factors": {"G": 1.0, "D": 1.0, "Q": 0.3}}],
         "panels": [{"id": "N1", "outline": [[-0.2, -0.2], [6, -0.2], [6, 6.2], [-0.2, 6.2]]},
                    {"id": "N2", "outline": [[6, -0.2], [12.2, -0.2], [12.2, 6.2], [6, 6.2]]}],
-        "arrangements": "standard",
+        "arrangements": "standard", "panels_together": "auto",
         "probes": [{"id": "K", "at": [4.0, 4.0]}],
         "slices": [{"id": "X1", "line": [[0, 3], [12, 3]], "quantity": "mn", "width_m": 0.5}],
         "mats": [{"id": f"{f[0]}{d}", "face": f, "direction": d, "bar_mm": 12.0, "spacing_mm": 150.0, "layer": "outer" if d == "x" else "inner"}

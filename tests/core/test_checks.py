@@ -73,7 +73,7 @@ def context(outcome, **other):
     known = Context(
         outcome.floor, outcome.standard, outcome.loads.units, [f for f in factors if f.limit_state == "ultimate"],
         [f for f in factors if f.lasting], outcome.plan.region, outcome.strips.layout, outcome.strips.cuts, outcome.steel.stations,
-        None, outcome.sags, frozenset(),
+        None, outcome.sags, frozenset(), 0.0,
     )  # fmt: skip
     return replace(known, **other)
 
@@ -218,3 +218,23 @@ def test_a_straight_perimeter_is_not_checked_and_says_so():
     document["thickenings"] = [{"id": "D", "outline": [[2.8, 8.0], [3.2, 8.0], [3.2, 9.2], [2.8, 9.2]], "thickness_m": 0.4}]
     rows = {r.id.part: r for r in solve_floor(floor_from(document)).rows if r.check == "punching" and r.id.of.id == "T"}
     assert rows["thickening"].status == "uncovered"
+
+
+def test_the_load_inside_a_perimeter_acts_at_its_own_middle():
+    """An edge column under one uniform load: moments about the perimeter's centroid from the forces on the piece inside it."""
+    document = flat_slab(1, 1, size=0.5)
+    document["load_cases"] = [{"id": "Q", "nature": "live"}]
+    document["combinations"] = [{"id": "U1", "limit_state": "ultimate", "factors": {"Q": 1.0}}]
+    document["loads"][0]["q_kPa"] = q = 10.0
+    outcome = solve_floor(floor_from(document))
+    k = outcome.stiffness.system.held.labels.index("C00")
+    R, m_x, m_y = outcome.solution.reactions[k].sum(axis=1)
+    (zone,) = [z for z in outcome.zones if z.column == "C00"]
+    perimeter = zone.place.outline.perimeter
+    inside, (cx, cy) = perimeter.inside, perimeter.centroid
+    W, middle = q * inside.area, inside.centroid
+    # A force F up at (x, y) turns by F y about x and by -F x about y.
+    assert pytest.approx(R - W, rel=1e-3) == zone.action.V
+    assert zone.action.M_x == pytest.approx(m_x + R * (0 - cy) - W * (middle.y - cy), rel=1e-3)
+    assert zone.action.M_y == pytest.approx(m_y - R * (0 - cx) + W * (middle.x - cx), rel=1e-3)
+    assert W * abs(middle.y - 0) > 0.03 * abs(zone.action.M_x)

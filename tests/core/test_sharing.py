@@ -76,3 +76,17 @@ def test_the_change_is_measured_and_told(both):
     named = {p.panel for p in zone.panels if p.case == "Q"}
     assert named
     assert all(set(panels) <= named or not set(panels) & named for panels in of_units)
+
+
+def test_panels_that_are_too_near_to_act_together_leave_no_check_passed(monkeypatch):
+    monkeypatch.setattr("piastra.core.combine.sharing.APART", 2)
+    monkeypatch.setattr("piastra.core.combine.sharing.NEAR", 0.1)
+    document = flat_slab(5, 1, 6.0, 0.9)
+    near = solve_floor(floor_from({**document, "panels_together": "always"}))
+    for row in near.verdict:
+        assert row.status in ("uncovered", "fail")
+        (told,) = [r for r in near.rows if r.check == row.check and r.id.part == "pattern load"]
+        assert (told.status, told.utilisation) == ("uncovered", None)
+        assert "act together" in told.reason
+    alone = solve_floor(floor_from({**document, "panels_together": "never"}))
+    assert not [r for r in alone.rows if r.id.part == "pattern load"]

@@ -36,7 +36,7 @@ OTHER = {
     "fixed": "pinned", "monolithic": "hinged", "outer": "inner", "inner": "outer", "top": "bottom", "bottom": "top", "x": "y", "y": "x",
     "standard": "exact", "drop_panel": "column_head", "recess": "band", "C30": "C40", "C40": "C30", "dead": "storage",
     "live": "storage", "wind": "seismic", "ultimate": "characteristic", "quasi_permanent": "characteristic", "sustained": "service",
-    "mn": "vn", "free": "fixed", "B": "C", "other": "heavy", "D": "X", "Q": "D",
+    "mn": "vn", "free": "fixed", "B": "C", "other": "heavy", "D": "X", "Q": "D", "auto": "always",
 }  # fmt: skip
 
 

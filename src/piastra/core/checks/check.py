@@ -19,6 +19,8 @@ from piastra.core.standards import Standard
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
 
+TOGETHER = 1e-3
+"""Share of a panel's greatest moment by which panels that act together may change the moments where its load matters."""
 LIFTS = "lifts a part of the floor off its bedding; this check takes a bedding that also pulls"
 NO_ULTIMATE = "there is no ultimate combination; add one"
 
@@ -42,15 +44,22 @@ class Context:
     sags: Sequence[Sag]
     lifting: frozenset[str]
     """Combinations under which a part of the floor lifts off its bedding, while checks take one that also pulls."""
+    together: float
+    """What it changes that far panels act together, as :class:`piastra.core.stages.sharing.Sharing` measures it."""
 
     def factors_by_case(self, combination: str) -> dict[str, float]:
         """Factors of a combination by case, as the floor has them."""
         return next((dict(c.factors) for c in self.floor.combinations if c.id == combination), {})
 
-    def lifting_rows(self, check: str, combinations: Sequence[Factors]) -> list[Row]:
-        """A row of a check for every one of its combinations that no check is true of."""
+    def doubtful_rows(self, check: str, combinations: Sequence[Factors]) -> list[Row]:
+        """A row of a check for every one of its combinations that no check is true of, and one where panels act together
+        that are not far enough apart."""
         names = [f.combination for f in combinations if f.combination in self.lifting]
-        return [uncovered(RowId(check, Ref("combinations", name)), f"combination {name}", LIFTS) for name in names]
+        rows = [uncovered(RowId(check, Ref("combinations", name)), f"combination {name}", LIFTS) for name in names]
+        if self.together > TOGETHER and any(f.pattern.any() for f in combinations):
+            told = f"panels that act together change moments by {self.together:.0e} of the greatest; let each act by itself"
+            rows.append(uncovered(RowId(check, Ref("floor", ""), part="pattern load"), "pattern load", told))
+        return rows
 
     def not_at_hand(self) -> Unchecked:
         """Why a check that the standard has no rules for is not made."""

@@ -21,7 +21,7 @@ class Deflection:
             return Unchecked("there is no quasi-permanent or sustained combination; add one")
         if not context.sags:
             return Unchecked("no span between supports was found")
-        return [self._row(context, sag) for sag in context.sags] + context.lifting_rows(self.name, context.lasting)
+        return [self._row(context, sag) for sag in context.sags] + context.doubtful_rows(self.name, context.lasting)
 
     def _row(self, context: Context, sag: Sag) -> Row:
         id = RowId(self.name, Ref("lines", sag.line.id))

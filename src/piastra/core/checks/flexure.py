@@ -50,7 +50,7 @@ class Flexure:
                 x, y = axis.point((strip.start + strip.end) / 2, middle)
                 id = RowId(self.name, Ref("strips", strip.id))
                 found.append(uncovered(id, f"{strip.direction}, {strip.label}", NO_STATION, (float(x), float(y))))
-        return found + self._beside_strips(context) + context.lifting_rows(self.name, context.ultimate)
+        return found + self._beside_strips(context) + context.doubtful_rows(self.name, context.ultimate)
 
     def _row(self, context: Context, cut: int, face: int) -> Row:
         layout, cuts, steel = context.layout, context.cuts, context.steel

@@ -41,7 +41,7 @@ class Punching:
         for of, at in pressing:
             if of.kind != "columns" or of.id not in done:
                 rows.append(uncovered(RowId(self.name, of), of.id, why.get(of.id, NOT_YET), at))
-        return rows + context.lifting_rows(self.name, context.ultimate)
+        return rows + context.doubtful_rows(self.name, context.ultimate)
 
 
 def _pressing(floor: Floor) -> list[tuple[Ref, tuple[float, float]]]:

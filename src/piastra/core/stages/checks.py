@@ -13,6 +13,7 @@ from piastra.core.stages.lifted import LIFTED
 from piastra.core.stages.loads import LOADS
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.sags import SAGS
+from piastra.core.stages.sharing import SHARING
 from piastra.core.stages.steel import STEEL
 from piastra.core.stages.strips import STRIPS
 from piastra.core.stages.view import ALL, only
@@ -44,7 +45,7 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
         floor, standard_named(floor.standard, floor.parameters), made[LOADS].units,
         [f for f in factors if f.limit_state == "ultimate"], [f for f in factors if f.lasting], made[PLAN].region,
         strips.layout, strips.cuts, made[STEEL].stations, made[ZONES], made[SAGS],
-        made[LIFTED].loose,
+        made[LIFTED].loose, made[SHARING].change,
     )  # fmt: skip
     top: list[Row] = []
     rows: list[Row] = []
@@ -57,4 +58,4 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
     return Verdict(tuple(top), tuple(rows))
 
 
-CHECKED = Stage("checks", _inputs, _make, (STRIPS, FACTORS, LOADS, LIFTED, PLAN, STEEL, ZONES, SAGS))
+CHECKED = Stage("checks", _inputs, _make, (STRIPS, FACTORS, LOADS, LIFTED, PLAN, STEEL, ZONES, SAGS, SHARING))
