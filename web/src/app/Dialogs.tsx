@@ -1,7 +1,7 @@
 import * as Dialog from "@radix-ui/react-dialog";
 import { Fragment, lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { api, type HistoryEntry, problemsOf } from "../api/client";
-import { plural } from "../kinds";
+import { COPIED, plural } from "../kinds";
 import { itemsOf, type Kind } from "../model/floor";
 import { usePicked, useSession } from "../session";
 import { useDialogs } from "../session/dialogs";
@@ -231,19 +231,6 @@ function NewFloor() {
     </form>
   );
 }
-
-const COPIED: Kind[] = [
-  "slabs",
-  "openings",
-  "thickenings",
-  "beams",
-  "columns",
-  "walls",
-  "supports",
-  "loads",
-  "mats",
-  "probes",
-];
 
 function CopyObjects() {
   const { floor, project, projects, document, user, say } = usePicked(

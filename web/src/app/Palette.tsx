@@ -1,25 +1,15 @@
 import { Command } from "cmdk";
 import { checkOf } from "../checks";
 import { DISPLAY_OF, useDisplay } from "../display/display";
-import { singular } from "../kinds";
+import { ON_PLAN, singular } from "../kinds";
 import { itemsOf, type Kind } from "../model/floor";
+import { STEPS } from "../model/step";
 import { useGesture } from "../plan/tools/gesture";
 import { TOOLS } from "../plan/tools/tools";
-import { STEPS } from "../route/steps";
 import { usePicked, useSession } from "../session";
 import { useDialogs } from "../session/dialogs";
 
-const FOUND: Kind[] = [
-  "columns",
-  "slabs",
-  "thickenings",
-  "openings",
-  "walls",
-  "supports",
-  "loads",
-  "combinations",
-  "mats",
-];
+const FOUND: Kind[] = [...ON_PLAN, "combinations"];
 
 /** Search for any object and any command. */
 export function Palette(props: { open: boolean; close: () => void; say: (text: string) => void }) {

@@ -1,6 +1,6 @@
 import type { Display } from "../display/display";
-import type { StepName } from "../display/step";
 import type { Results, Row } from "../model/results";
+import type { StepName } from "../model/step";
 
 /** Everything that the interface knows of one check. */
 export type CheckFile = {

@@ -1,8 +1,8 @@
 import { create } from "zustand";
 import type { FieldHead } from "../api/fields";
 import type { Kind } from "../model/floor";
+import type { StepName } from "../model/step";
 import type { Catalogue, Chosen, Minus } from "./reading";
-import type { StepName } from "./step";
 
 /** What the plan shows of the results. */
 export type Display = {

@@ -7,7 +7,9 @@ export const beams: KindFile = {
   singular: "Beam",
   plural: "Beams",
   prefix: "B",
-  layer: 6,
+  layer: 7,
+  copied: true,
+  table: { step: "build" },
   names: {
     id: "Name",
     width_m: "Width",
@@ -27,4 +29,5 @@ export const beams: KindFile = {
   }),
   look: () => "beam",
   shape: (i) => path(wallOutline(i.line as Vertex[], i.width_m as number)),
+  caption: (i, { step, scale }) => (step === "build" && scale > 17 ? { text: i.id, rank: 1 } : null),
 };

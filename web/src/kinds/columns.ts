@@ -6,7 +6,9 @@ export const columns: KindFile = {
   singular: "Column",
   plural: "Columns",
   prefix: "C",
-  layer: 10,
+  layer: 11,
+  copied: true,
+  table: { step: "build" },
   names: {
     id: "Name",
     "at.0": "x",
@@ -30,4 +32,5 @@ export const columns: KindFile = {
   }),
   look: (i) => (i.below ? "column" : "column above-only"),
   shape: (i) => path(columnOutline(i as never)),
+  caption: (i, { scale, zones }) => (scale > 11 && !zones ? { text: i.id, rank: 2 } : null),
 };

@@ -5,6 +5,7 @@ export const concretes: KindFile = {
   singular: "Concrete",
   plural: "Concretes",
   prefix: "C",
+  table: { step: "setout" },
   shared: true,
   names: {
     id: "Name",

@@ -1,4 +1,5 @@
 import type { FloorDocument, Kind, Labelled, Ref } from "../model/floor";
+import type { StepName } from "../model/step";
 import { beams } from "./beams";
 import { build_ups } from "./build_ups";
 import { columns } from "./columns";
@@ -45,10 +46,10 @@ export const KINDS = {
   combinations,
   concretes,
   rebars,
-  load_materials,
   build_ups,
   partitions,
   occupancies,
+  load_materials,
 } satisfies Record<Kind, KindFile>;
 
 export const kindOf = (kind: Kind): KindFile => KINDS[kind];
@@ -61,6 +62,16 @@ const ALL = Object.values(KINDS) as KindFile[];
 export const ON_PLAN: Kind[] = ALL.filter((k) => k.layer !== undefined)
   .sort((a, b) => (a.layer ?? 0) - (b.layer ?? 0))
   .map((k) => k.kind);
+
+/** Kinds on which a click asks for the value at that place where results are read. */
+export const SURFACES: Kind[] = ALL.filter((k) => k.surface).map((k) => k.kind);
+
+/** Kinds whose objects can be copied to other floors. */
+export const COPIED: Kind[] = ALL.filter((k) => k.copied).map((k) => k.kind);
+
+/** Tables of objects at a step: list and name. */
+export const tablesAt = (step: StepName): [Kind, string][] =>
+  ALL.flatMap((k) => (k.table?.step === step ? [[k.kind, k.table.name ?? k.plural] as [Kind, string]] : []));
 
 /** Kinds that belong to the project. */
 export const SHARED: Kind[] = ALL.filter((k) => k.shared).map((k) => k.kind);

@@ -1,5 +1,7 @@
 import type { FloorDocument, Kind, Labelled } from "../model/floor";
 import type { Property } from "../model/property";
+import type { StepName } from "../model/step";
+import type { System } from "../units/quantities";
 
 /** Heights of the storeys below and above the floor, m. */
 export type Storeys = { below: number; above: number | null };
@@ -23,6 +25,21 @@ export type Tool = {
 /** What a new object of a kind begins with. */
 export type Start = { tool: string; document: FloorDocument; storeys: Storeys; activeCase: string | null };
 
+/** What the plan shows where a caption is to stand. */
+export type Seen = {
+  document: FloorDocument;
+  step: StepName;
+  /** Pixels per metre. */
+  scale: number;
+  zones: boolean;
+  /** The load case that is shown alone. */
+  loadsOf: string | null;
+  system: System;
+};
+
+/** What is written on the plan for an object: at its middle unless a place is given; the higher rank stays where two would meet. */
+export type Caption = { text: string; rank: number; at?: [number, number] | null; tone?: "id" | "load" };
+
 /** Everything that the interface knows of one kind of object. */
 export type KindFile = {
   kind: Kind;
@@ -38,6 +55,14 @@ export type KindFile = {
   own?: (Property & { covers: string[] })[];
   /** Height in the plan's stack, where it stands on the plan. */
   layer?: number;
+  /** Drawn only while the plan shows this (loads, mats and panels of their own), not at all (`none`), or always. */
+  drawn?: "loads" | "mats" | "panels" | "none";
+  /** Part of the floor's surface: a click on it reads the results there. */
+  surface?: boolean;
+  /** The step whose tables hold it, and what the tab says if not its plural. */
+  table?: { step: StepName; name?: string };
+  /** Goes along when objects are copied to other floors. */
+  copied?: boolean;
   /** Belongs to the project and is shared by its floors. */
   shared?: boolean;
   /** Lists that name objects of this kind, with the key by which they do. */
@@ -47,9 +72,14 @@ export type KindFile = {
   /** Class of its shape on the plan. */
   look?: (item: Labelled) => string;
   /** Its shape on the plan, where that is not its outline, line or place. */
-  shape?: (item: Labelled) => string | null;
+  shape?: (item: Labelled, document: FloorDocument) => string | null;
+  /** What is drawn over its shape: a path and its class. */
+  mark?: (item: Labelled) => { d: string; className: string };
+  caption?: (item: Labelled, seen: Seen) => Caption | null;
 };
 
+/** Steps at which the plan names slabs and openings. */
+export const NAMED_AT: StepName[] = ["setout", "build", "arrange", "load"];
 export const OUTLINE = ["first corner", "next corner"];
 export const PATH = ["first point", "next point"];
 export const ENDS = ["one end", "the other end"];

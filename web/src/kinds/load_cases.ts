@@ -6,6 +6,7 @@ export const load_cases: KindFile = {
   singular: "Load case",
   plural: "Load cases",
   prefix: "Case ",
+  table: { step: "load", name: "Cases" },
   names: {
     id: "Name",
     nature: "Nature",

@@ -5,6 +5,7 @@ export const load_materials: KindFile = {
   singular: "Material of layers",
   plural: "Materials of layers",
   prefix: "Material ",
+  table: { step: "load", name: "Materials" },
   shared: true,
   names: { id: "Name", unit_weight_kN_m3: "Unit weight" },
 };

@@ -1,4 +1,5 @@
-import type { FloorDocument, Labelled, Vertex } from "../model/floor";
+import type { FloorDocument, Labelled } from "../model/floor";
+import { loadPlace, loadText } from "../model/loads";
 import { columnOutline, disc, path } from "../model/shapes";
 import { ENDS, type KindFile, labelsOf, OUTLINE } from "./kind";
 
@@ -11,6 +12,9 @@ export const loads: KindFile = {
   plural: "Loads",
   prefix: "L",
   layer: 8,
+  drawn: "loads",
+  copied: true,
+  table: { step: "load" },
   names: {
     id: "Name",
     kind: "Kind",
@@ -76,16 +80,23 @@ export const loads: KindFile = {
     return { ...common, kind: "point", F_kN: 10 };
   },
   look: (i) => `${i.kind}-load`,
-  shape: (i) =>
-    i.patch
-      ? path(
-          columnOutline({
-            ...i,
-            shape: { kind: "rectangle", ...i.patch },
-            angle_deg: (i.patch as { angle_deg?: number }).angle_deg,
-          } as never),
-        )
-      : i.at && !i.outline && !i.line
-        ? path(disc(i.at as Vertex, 0.3))
-        : null,
+  shape: (i, document) => {
+    if (i.patch)
+      return path(
+        columnOutline({
+          ...i,
+          shape: { kind: "rectangle", ...i.patch },
+          angle_deg: (i.patch as { angle_deg?: number }).angle_deg,
+        } as never),
+      );
+    if (i.kind !== "point" && i.kind !== "joint") return null;
+    const at = loadPlace(i as never, document);
+    return at ? path(disc(at, 0.3)) : null;
+  },
+  caption: (i, { document, step, loadsOf, system }) => {
+    if (step !== "load" || (loadsOf && i.case !== loadsOf)) return null;
+    const at = loadPlace(i as never, document);
+    const text = loadText(i as never, document, system);
+    return at && { at, text: loadsOf ? text : `${i.case} ${text}`, rank: 4, tone: "load" };
+  },
 };

@@ -5,7 +5,11 @@ export const mats: KindFile = {
   singular: "Mat",
   plural: "Mats",
   prefix: "M",
-  layer: 4,
+  layer: 5,
+  drawn: "mats",
+  surface: true,
+  copied: true,
+  table: { step: "build" },
   names: {
     id: "Name",
     face: "Face",

@@ -6,6 +6,7 @@ export const occupancies: KindFile = {
   singular: "Occupancy",
   plural: "Occupancies",
   prefix: "Use ",
+  table: { step: "load" },
   shared: true,
   names: {
     id: "Name",

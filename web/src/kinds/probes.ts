@@ -8,6 +8,8 @@ export const probes: KindFile = {
   plural: "Probes",
   prefix: "P",
   layer: 13,
+  copied: true,
+  table: { step: "build" },
   names: { id: "Name", "at.0": "x", "at.1": "y" },
   tools: [{ key: "probe", name: "Probe", letter: "Q", form: "point", group: "read", asks: ["the probe"] }],
   look: () => "probe",

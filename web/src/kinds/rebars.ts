@@ -5,6 +5,7 @@ export const rebars: KindFile = {
   singular: "Steel",
   plural: "Steels",
   prefix: "B",
+  table: { step: "setout", name: "Steels" },
   shared: true,
   names: { id: "Name", yield_MPa: "Yield strength", E_MPa: "E" },
   namedBy: [["slabs", "rebar"]],

@@ -1,4 +1,5 @@
-import { concretes, type KindFile, labelsOf, OUTLINE } from "./kind";
+import { measured } from "../units/quantities";
+import { concretes, type KindFile, labelsOf, NAMED_AT, OUTLINE } from "./kind";
 
 export const slabs: KindFile = {
   kind: "slabs",
@@ -6,6 +7,9 @@ export const slabs: KindFile = {
   plural: "Slabs",
   prefix: "S",
   layer: 0,
+  surface: true,
+  copied: true,
+  table: { step: "build" },
   names: {
     id: "Name",
     thickness_m: "Thickness",
@@ -29,4 +33,8 @@ export const slabs: KindFile = {
     cover_bottom_mm: 25,
   }),
   look: () => "slab",
+  caption: (i, { step, scale, system }) =>
+    scale > 8 && NAMED_AT.includes(step)
+      ? { text: step === "build" ? `${i.id} ${measured(i.thickness_m as number, "size", system)}` : i.id, rank: 1 }
+      : null,
 };

@@ -6,6 +6,7 @@ export const slices: KindFile = {
   plural: "Slices",
   prefix: "X",
   layer: 12,
+  drawn: "none",
   names: { id: "Name", quantity: "Quantity", width_m: "Averaged over", line: "Line" },
   tools: [{ key: "slice", name: "Slice", letter: "4", form: "two", group: "read", asks: ENDS }],
   start: () => ({ quantity: "mn", width_m: 0 }),

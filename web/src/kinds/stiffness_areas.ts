@@ -5,7 +5,10 @@ export const stiffness_areas: KindFile = {
   singular: "Stiffness area",
   plural: "Stiffness areas",
   prefix: "K",
-  layer: 2,
+  layer: 3,
+  surface: true,
+  copied: true,
+  table: { step: "build" },
   names: {
     id: "Name",
     angle_deg: "Along",

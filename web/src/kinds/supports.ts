@@ -5,7 +5,9 @@ export const supports: KindFile = {
   singular: "Support",
   plural: "Supports",
   prefix: "R",
-  layer: 7,
+  layer: 1,
+  copied: true,
+  table: { step: "build" },
   names: {
     id: "Name",
     kind: "Kind",

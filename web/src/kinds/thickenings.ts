@@ -5,7 +5,10 @@ export const thickenings: KindFile = {
   singular: "Thickening",
   plural: "Thickenings",
   prefix: "T",
-  layer: 3,
+  layer: 4,
+  surface: true,
+  copied: true,
+  table: { step: "build" },
   names: {
     id: "Name",
     kind: "Kind",

@@ -7,7 +7,9 @@ export const walls: KindFile = {
   singular: "Wall",
   plural: "Walls",
   prefix: "W",
-  layer: 9,
+  layer: 10,
+  copied: true,
+  table: { step: "build" },
   names: { id: "Name", thickness_m: "Thickness", concrete: "Concrete", top: "Top", ...STOREYS, line: "Line" },
   more: { concrete: concretes, ...storeyHeights },
   namedBy: [["loads", "support"]],
@@ -20,4 +22,5 @@ export const walls: KindFile = {
   }),
   look: (i) => (i.below ? "wall" : "wall above-only"),
   shape: (i) => path(wallOutline(i.line as Vertex[], i.thickness_m as number)),
+  caption: (i, { step, scale }) => (step === "build" && scale > 17 ? { text: i.id, rank: 1 } : null),
 };

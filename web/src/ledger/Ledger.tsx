@@ -1,7 +1,7 @@
 import { type PointerEvent, useEffect, useMemo, useState } from "react";
-import type { StepName } from "../display/step";
-import { plural } from "../kinds";
+import { SHARED, tablesAt } from "../kinds";
 import { itemsOf, type Kind } from "../model/floor";
+import { STEPS, type StepName } from "../model/step";
 import { useReactions } from "../plan/reactionLabels";
 import { useGesture } from "../plan/tools/gesture";
 import { useChosen } from "../readings/chosen";
@@ -20,75 +20,53 @@ import { type ProjectList, ProjectSheet } from "./ProjectSheet";
 import { ReadTable } from "./ReadTable";
 import { TABLES } from "./tables";
 
-/** The tables of each step: key and name. Kinds of the floor's objects and lists of the project go by their own key. */
-const TABS: Record<StepName, [string, string][]> = {
-  setout: [
-    ["levels", "Levels"],
-    ["grid_sets", "Grid"],
-    ["concretes", "Concretes"],
-    ["rebars", "Steels"],
-  ],
-  build: (
-    [
-      "slabs",
-      "openings",
-      "thickenings",
-      "beams",
-      "columns",
-      "walls",
-      "supports",
-      "one_way_areas",
-      "stiffness_areas",
-      "mats",
-      "probes",
-    ] as Kind[]
-  ).map((k) => [k, plural(k)]),
-  load: [
-    ["loads", "Loads"],
-    ["load_cases", "Cases"],
-    ["build_ups", "Build-ups"],
-    ["partitions", "Partitions"],
-    ["occupancies", "Occupancies"],
-    ["load_materials", "Materials"],
-    ["sums", "Sums"],
-  ],
-  combine: [
-    ["combinations", "Combinations"],
-    ["parameters", "Values"],
-  ],
-  arrange: [
-    ["arrangements", "Arrangements"],
-    ["derived", "Panels"],
-    ["panels", "Own panels"],
-  ],
-  analyse: [
-    ["reactions", "Reactions"],
-    ["slices", "Slices"],
-    ["read_probes", "Probes"],
-    ["runs", "Runs"],
-  ],
-  strips: [["strips", "Strips"]],
-  steel: [
-    ["steel", "Steel"],
-    ["mats", "Mats"],
-    ["steel_uncovered", "Not covered"],
-  ],
-  punching: [
-    ["zones", "Zones"],
-    ["punching_uncovered", "Not covered"],
-  ],
-  deflection: [["sags", "Deflection"]],
+type Tab = [string, string];
+
+/** Tables of each step besides those of its objects: before them and after them, by key and name. */
+const READ: Partial<Record<StepName, { before?: Tab[]; after?: Tab[] }>> = {
+  setout: {
+    before: [
+      ["levels", "Levels"],
+      ["grid_sets", "Grid"],
+    ],
+  },
+  load: { after: [["sums", "Sums"]] },
+  combine: { after: [["parameters", "Values"]] },
+  arrange: {
+    before: [
+      ["arrangements", "Arrangements"],
+      ["derived", "Panels"],
+    ],
+  },
+  analyse: {
+    after: [
+      ["reactions", "Reactions"],
+      ["slices", "Slices"],
+      ["read_probes", "Probes"],
+      ["runs", "Runs"],
+    ],
+  },
+  strips: { after: [["strips", "Strips"]] },
+  steel: {
+    after: [
+      ["steel", "Steel"],
+      ["mats", "Mats"],
+      ["steel_uncovered", "Not covered"],
+    ],
+  },
+  punching: {
+    after: [
+      ["zones", "Zones"],
+      ["punching_uncovered", "Not covered"],
+    ],
+  },
+  deflection: { after: [["sags", "Deflection"]] },
 };
-const PROJECT: string[] = [
-  "levels",
-  "grid_sets",
-  "concretes",
-  "rebars",
-  "build_ups",
-  "partitions",
-  "occupancies",
-  "load_materials",
-];
+const TABS = Object.fromEntries(
+  STEPS.map(({ key }) => [key, [...(READ[key]?.before ?? []), ...tablesAt(key), ...(READ[key]?.after ?? [])]]),
+) as Record<StepName, Tab[]>;
+
+const PROJECT: string[] = ["levels", "grid_sets", ...SHARED];
 /** Which table of each step is open. */
 const FIRST = Object.fromEntries(Object.entries(TABS).map(([step, tabs]) => [step, tabs[0]?.[0] ?? ""])) as Record<
   StepName,

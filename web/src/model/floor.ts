@@ -22,30 +22,10 @@ export type Combination = Schemas["Combination"];
 export type Mat = Schemas["Mat"];
 export type GridLine = Schemas["GridLine"];
 
-export type Kind =
-  | "concretes"
-  | "rebars"
-  | "slabs"
-  | "openings"
-  | "thickenings"
-  | "beams"
-  | "one_way_areas"
-  | "stiffness_areas"
-  | "columns"
-  | "walls"
-  | "supports"
-  | "loads"
-  | "combinations"
-  | "mats"
-  | "panels"
-  | "grid"
-  | "probes"
-  | "load_cases"
-  | "slices"
-  | "load_materials"
-  | "build_ups"
-  | "partitions"
-  | "occupancies";
+/** The lists of the floor file that hold labelled objects. */
+export type Kind = {
+  [K in keyof FloorDocument]-?: NonNullable<FloorDocument[K]> extends { id: string }[] ? K : never;
+}[keyof FloorDocument];
 
 /** An object of the floor by its kind and id. */
 export type Ref = { kind: Kind; id: string };

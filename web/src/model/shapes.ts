@@ -76,3 +76,22 @@ export function disc([x = 0, y = 0]: Vertex, r: number): [number, number][] {
     y + r * Math.sin((Math.PI * k) / 8),
   ]);
 }
+
+/** The diagonals of a quadrilateral; nothing for any other outline. */
+export function cross(list: [number, number][]): string {
+  if (list.length !== 4) return "";
+  const [a, b, c, d] = list as [number, number][];
+  return `M${a}L${c}M${b}L${d}`;
+}
+
+/** A double-headed arrow through the middle of a region, in the direction in which it spans. */
+export function arrow(list: [number, number][], degrees: number): string {
+  const n = list.length;
+  const cx = list.reduce((t, p) => t + p[0], 0) / n;
+  const cy = list.reduce((t, p) => t + p[1], 0) / n;
+  const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];
+  const reach = 0.35 * Math.max(...list.map(([x, y]) => Math.abs((x - cx) * c + (y - cy) * s)));
+  const h = Math.min(0.25, reach / 3);
+  const at = (u: number, v: number) => `${cx + u * c - v * s} ${cy + u * s + v * c}`;
+  return `M${at(-reach, 0)}L${at(reach, 0)}M${at(reach - h, h)}L${at(reach, 0)}L${at(reach - h, -h)}M${at(h - reach, h)}L${at(-reach, 0)}L${at(h - reach, -h)}`;
+}

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useDisplay } from "../display/display";
-import { itemOf, type Kind, type Ref, type Slice, type Vertex } from "../model/floor";
+import { SURFACES } from "../kinds";
+import { itemOf, type Ref, type Slice, type Vertex } from "../model/floor";
 import { panelsOf, rowOf, type Zone } from "../model/results";
 import { path } from "../model/shapes";
 import { useDiagrams } from "../readings/diagrams";
@@ -37,9 +38,6 @@ import { BUILDING, usePlanKeys } from "./usePlanKeys";
 import { usePlanLabels } from "./usePlanLabels";
 import { useView } from "./view";
 import { ZoneLayer } from "./ZoneLayer";
-
-/** Kinds on which a click asks for the value at that place where results are read. */
-const ON_FLOOR: Kind[] = ["slabs", "thickenings", "one_way_areas", "stiffness_areas", "mats", "panels"];
 
 /** The plan: result field below, model above it, labels on top. */
 export function Plan() {
@@ -181,7 +179,7 @@ export function Plan() {
     const pointer = usePointer.getState().at;
     const { x, y, k } = viewNow.current;
     // Where results are read, a click on the floor itself asks for the value there.
-    if (!BUILDING.includes(session.step) && ON_FLOOR.includes(ref.kind) && pointer) {
+    if (!BUILDING.includes(session.step) && SURFACES.includes(ref.kind) && pointer) {
       session.select({ type: "place", at: [(pointer.x - x) / k, (y - pointer.y) / k] });
       return;
     }

@@ -1,5 +1,5 @@
-import type { StepName } from "../display/step";
 import type { Results, Uncovered } from "../model/results";
+import type { StepName } from "../model/step";
 
 /** Parts of the floor that lie in no strip: at the steps that are about strips, for the direction that is shown. */
 export function bareOf(results: Results | null, step: StepName, strips: "off" | "x" | "y"): Uncovered[] {

@@ -1,6 +1,6 @@
 import { useEffect } from "react";
-import type { StepName } from "../display/step";
 import type { FloorDocument, Kind } from "../model/floor";
+import type { StepName } from "../model/step";
 import { useSession } from "../session";
 import { useGesture } from "./tools/gesture";
 import { copySelected, deleteSelected, everything, paste } from "./tools/selection";

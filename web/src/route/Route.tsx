@@ -1,7 +1,8 @@
 import { DISPLAY_OF, useDisplay } from "../display/display";
+import { STEPS } from "../model/step";
 import { useGesture } from "../plan/tools/gesture";
 import { usePicked, useSession, useStale } from "../session";
-import { STEPS, stepView } from "./steps";
+import { stepView } from "./steps";
 
 const MARK = { empty: "", attention: "!", running: "…", fresh: "✓", failing: "✕" } as const;
 

@@ -1,27 +1,14 @@
 import type { RunEvent } from "../api/client";
 import { CHECKS } from "../checks";
-import type { StepName } from "../display/step";
 import type { FloorDocument } from "../model/floor";
 import type { Results } from "../model/results";
+import type { StepName } from "../model/step";
 import { shown, use } from "../units/format";
 import { useUnits } from "../units/quantities";
 import { resultOf } from "../units/results";
 
 export type StepState = "empty" | "attention" | "running" | "fresh" | "failing";
 export type StepView = { state: StepState; told: string };
-
-export const STEPS: { key: StepName; name: string }[] = [
-  { key: "setout", name: "Set out" },
-  { key: "build", name: "Build" },
-  { key: "load", name: "Load" },
-  { key: "combine", name: "Combine" },
-  { key: "arrange", name: "Arrange" },
-  { key: "analyse", name: "Analyse" },
-  { key: "strips", name: "Strips" },
-  { key: "steel", name: "Steel" },
-  { key: "punching", name: "Punching" },
-  { key: "deflection", name: "Deflection" },
-];
 
 function check(results: Results, name: string): StepView {
   const row = results.verdict.find((r) => r.check === name);

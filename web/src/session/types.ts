@@ -1,9 +1,9 @@
 import type { Conflict, Finding, FloorState, Problem, ProjectState, ProjectSummary, RunEvent } from "../api/client";
 import type { Fields } from "../api/fields";
-import type { StepName } from "../display/step";
 import type { FloorDocument, Kind, Ref } from "../model/floor";
 import type { ProjectDocument } from "../model/project";
 import type { Results, Row } from "../model/results";
+import type { StepName } from "../model/step";
 import type { Edit } from "./editQueue";
 
 export type Selection =

@@ -10,6 +10,7 @@ from shapely.geometry import LineString
 from piastra.core.audit.finding import Finding, Mend, Remove, Set
 from piastra.core.audit.site import Site, at
 from piastra.core.geometry.arcs import polygon, polyline
+from piastra.core.model.floor import PLACED
 
 FACTORS = (1000.0, 0.001, 10.0, 0.1, 0.3048, 1 / 0.3048, 0.0254, 1 / 0.0254)
 """Slips of unit that are tried, the likeliest first."""
@@ -112,10 +113,8 @@ def far_away(site: Site) -> Iterable[Finding]:
             )  # fmt: skip
 
 
-DOUBLED = (
-    "slabs", "openings", "thickenings", "beams", "one_way_areas", "stiffness_areas", "columns", "walls", "supports", "loads",
-    "mats", "probes",
-)  # fmt: skip
+DOUBLED = tuple(name for name in PLACED if name != "grid")
+"""Lists in which an object that is there twice is a finding."""
 
 
 def doubles(site: Site) -> Iterable[Finding]:

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-COPIED = (
-    "slabs", "openings", "thickenings", "beams", "one_way_areas", "stiffness_areas", "columns", "walls", "supports",
-    "loads", "mats", "probes", "panels",
-)  # fmt: skip
-"""Lists of the floor file whose objects can be copied to another floor."""
+from piastra.core.model.floor import PLACED
+
+COPIED = tuple(name for name in PLACED if name != "grid")
+"""Lists of the floor file whose objects can be copied to another floor: what stands on the plan; the grid is the project's."""
 
 _HOLDING = ("columns", "walls", "supports")
 

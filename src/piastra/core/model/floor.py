@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Annotated, Any, Literal, Protocol
+from typing import Annotated, Any, Literal, Protocol, get_args, get_origin
 
 from pydantic import Field, model_validator
 
@@ -152,11 +152,23 @@ class _Labelled(Protocol):
     def id(self) -> str: ...
 
 
-LISTS = (
-    "concretes", "rebars", "slabs", "openings", "thickenings", "beams", "one_way_areas", "stiffness_areas", "columns", "walls", "supports", "load_cases",
-    "load_materials", "build_ups", "partitions", "occupancies",
-    "loads", "combinations", "panels", "probes", "slices", "mats", "grid",
-)  # fmt: skip
+def _item(annotation: object) -> type[Record] | None:
+    """The model of a list's items, the first of several; None for what is no list of labelled objects."""
+    if get_origin(annotation) is not list:
+        return None
+    item = get_args(annotation)[0]
+    while not isinstance(item, type):
+        item = get_args(item)[0]
+    return item if issubclass(item, Record) and "id" in item.model_fields else None
+
+
+_ITEMS = {name: item for name, field in Floor.model_fields.items() if (item := _item(field.annotation))}
+
+LISTS = tuple(_ITEMS)
+"""Lists of the floor file that hold labelled objects."""
+
+PLACED = tuple(name for name, item in _ITEMS.items() if {"at", "line", "outline"} & set(item.model_fields))
+"""Of these, the lists whose objects stand somewhere on the plan."""
 
 
 def _repeated(floor: Floor) -> Iterable[Refusal]:

@@ -1,5 +1,5 @@
 import { useDisplay } from "../../display/display";
-import { nameOf, ON_PLAN } from "../../kinds";
+import { kindOf, nameOf, ON_PLAN } from "../../kinds";
 import { added, removed } from "../../kinds/edits";
 import {
   type FloorDocument,
@@ -23,7 +23,7 @@ export function everything(document: FloorDocument, hidden: Set<Kind>): Ref[] {
     const active = useDisplay.getState().loadsOf;
     return (document.loads ?? []).filter((l) => !active || l.case === active).map((l) => ({ kind: "loads", id: l.id }));
   }
-  return ON_PLAN.filter((k) => !hidden.has(k) && !["loads", "mats", "slices"].includes(k)).flatMap((kind) =>
+  return ON_PLAN.filter((k) => !hidden.has(k) && !kindOf(k).drawn).flatMap((kind) =>
     itemsOf(document, kind).map((i) => ({ kind, id: i.id })),
   );
 }
