@@ -91,6 +91,7 @@ def every_kind(standard: str = "EN 1992-1-1") -> dict[str, Any]:
                         {"id": "R1", "kind": "recess", "outline": [[9, 4], [10, 4], [10, 5], [9, 5]], "thickness_m": 0.18,
                          "top_offset_m": -0.08, "fill_kN_m3": 20.0, "priority": 1}],
         "beams": [{"id": "B1", "line": [[0, 0], [6, 0]], "width_m": 0.3, "depth_m": 0.5, "top_offset_m": 0.0, "concrete": "C40", "priority": 0}],
+        "notes": [{"id": "N1", "at": [1, 1], "text": "check on site"}],
         "one_way_areas": [{"id": "W1", "outline": [[7, 1], [8.5, 1], [8.5, 2.5], [7, 2.5]], "angle_deg": 20.0}],
         "stiffness_areas": [{"id": "K1", "outline": [[10.5, 1], [11.5, 1], [11.5, 2], [10.5, 2]], "angle_deg": 15.0, "bending_along": 0.5,
                              "bending_across": 0.7, "twist": 0.4, "membrane_along": 0.8, "membrane_across": 0.9, "membrane_shear": 0.6}],

@@ -3,12 +3,13 @@ import { readFields } from "../src/api/fields";
 import table from "../src/api/fields.generated.json";
 import { CHECKS, checkOf } from "../src/checks";
 import { GREEK, tokensOf } from "../src/inspector/formulaText";
-import { DRAWING, KINDS, kindOf, nameOf, ON_PLAN, SHARED, startOf } from "../src/kinds";
+import { COPIED, DRAWING, KINDS, kindOf, nameOf, ON_PLAN, SHARED, startOf, tablesAt } from "../src/kinds";
 import { FLOOR_PATHS, floorProperty, propertiesOf, propertiesOfKind, unedited } from "../src/kinds/properties";
 import { cellText, parsed } from "../src/model/cells";
 import type { FloorDocument, Kind, Labelled } from "../src/model/floor";
 import { type Results, rowOf } from "../src/model/results";
 import { learn } from "../src/model/standards";
+import { STEPS } from "../src/model/step";
 import { read, traced, unitOf, written } from "../src/units/quantities";
 
 const ALL = Object.keys(KINDS) as Kind[];
@@ -31,6 +32,27 @@ describe("kinds of objects", () => {
     expect(paths("mats")).toContain("layer");
     expect(floorProperty("deflection.span_over", "Limit").fallback).toBe(250);
     expect(() => floorProperty("deflection.colour", "x")).toThrow();
+  });
+  it("stand in tables, copies and the plan by what their own files say", () => {
+    // Every kind has a table at some step, or one of its own making: the project's grid, readings of slices.
+    const tables = STEPS.flatMap(({ key }) => tablesAt(key).map(([kind]) => kind));
+    expect([...tables, "grid", "slices"].sort()).toEqual([...ALL].sort());
+    expect(tablesAt("load").map(([, name]) => name)).toContain("Cases");
+    expect(COPIED).toContain("notes");
+    expect(COPIED).not.toContain("grid");
+    const seen = { document, step: "build", scale: 20, zones: false, loadsOf: null, system: "SI" } as const;
+    const caption = (kind: Kind, item: object, more = {}) =>
+      kindOf(kind).caption?.({ id: "A", ...item } as Labelled, { ...seen, ...more })?.text;
+    expect(caption("slabs", { thickness_m: 0.25 })).toBe("A 250 mm");
+    expect(caption("slabs", { thickness_m: 0.25 }, { step: "load" })).toBe("A");
+    expect(caption("columns", {}, { zones: true })).toBeUndefined();
+    expect(caption("notes", { text: "props stay" })).toBe("props stay");
+    expect(caption("notes", { text: "x".repeat(60) })).toHaveLength(40);
+    const load = { kind: "joint", case: "G", support: "C1", F_kN: 10 };
+    expect(caption("loads", load, { step: "load" })).toBeUndefined();
+    const held = { ...document, columns: [{ id: "C1", at: [3, 4] }] };
+    expect(caption("loads", load, { step: "load", document: held })).toBe("G 10.0 kN");
+    expect(caption("loads", load, { step: "load", document: held, loadsOf: "Q" })).toBeUndefined();
   });
   it("keep the floor's own values somewhere", () => {
     // Each is edited in a panel of its own: sizes of the mesh, arrangements, the limit, the project's standard and values.

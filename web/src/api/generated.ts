@@ -1526,6 +1526,11 @@ export interface components {
              */
             name?: string;
             /**
+             * Notes
+             * @default []
+             */
+            notes?: components["schemas"]["Note"][];
+            /**
              * Occupancies
              * @default []
              */
@@ -2137,6 +2142,21 @@ export interface components {
              * @default SI
              */
             units?: string;
+        };
+        /**
+         * Note
+         * @description A remark at a place of the plan. It is shown; nothing is computed from it.
+         */
+        Note: {
+            /** At */
+            at: number[];
+            /** Id */
+            id: string;
+            /**
+             * Text
+             * @default
+             */
+            text?: string;
         };
         /**
          * Occupancy

@@ -11,6 +11,7 @@ import { load_cases } from "./load_cases";
 import { load_materials } from "./load_materials";
 import { loads } from "./loads";
 import { mats } from "./mats";
+import { notes } from "./notes";
 import { occupancies } from "./occupancies";
 import { one_way_areas } from "./one_way_areas";
 import { openings } from "./openings";
@@ -41,6 +42,7 @@ export const KINDS = {
   slices,
   panels,
   probes,
+  notes,
   grid,
   load_cases,
   combinations,

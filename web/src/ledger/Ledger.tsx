@@ -73,6 +73,9 @@ const FIRST = Object.fromEntries(Object.entries(TABS).map(([step, tabs]) => [ste
   string
 >;
 
+/** Where a step has more tables than there is room for, the open one's tab is in sight. */
+const inSight = (tab: HTMLElement | null) => tab?.scrollIntoView({ block: "nearest", inline: "nearest" });
+
 /** The table under the plan; its selection is the plan's. */
 export function Ledger() {
   const { document, results, step, selection } = usePicked("document", "results", "step", "selection");
@@ -141,6 +144,7 @@ export function Ledger() {
                 role="tab"
                 key={key}
                 aria-selected={key === tab}
+                ref={key === tab ? inSight : undefined}
                 onClick={() => setOpen((o) => ({ ...o, [step]: key }))}
               >
                 {name}{" "}

@@ -63,6 +63,14 @@ class Probe(Record):
     at: Point
 
 
+class Note(Record):
+    """A remark at a place of the plan. It is shown; nothing is computed from it."""
+
+    id: Label
+    at: Point
+    text: Annotated[str, Field(max_length=500)] = ""
+
+
 class Slice(Record):
     """A line across the floor along which results are drawn and read; averaged over ``width_m`` where that is given."""
 
@@ -128,6 +136,7 @@ class Floor(Record):
     """Whether the pattern load on panels ten bays apart acts together: with more than 60 panels, never, or always."""
     probes: list[Probe] = []
     slices: list[Slice] = []
+    notes: list[Note] = []
     mats: list[Mat] = []
     grid: list[GridLine] = []
     mesh: MeshOptions = MeshOptions()
