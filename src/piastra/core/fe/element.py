@@ -47,17 +47,19 @@ class Operators:
         left = self.strain.reshape(count, rows * points, unknowns)
         return left.transpose(0, 2, 1) @ force.reshape(count, rows * points, unknowns)
 
-    def forces(self, pick: npt.NDArray[np.int64] | None = None) -> Array:
-        """Operator to section forces at the corners, (e, corners, 8, d), of all elements or of some.
+    def forces(self) -> Array:
+        """Operator to section forces at the corners, (e, corners, 8, d).
 
         Rows: n_x, n_y, n_xy (kN/m), m_x, m_y, m_xy (kNm/m) about the reference plane, v_x, v_y (kN/m).
         """
-        some = self if pick is None else Operators(self.strain[pick], self.weight[pick], self.law[pick], self.to_corners)
-        return np.ascontiguousarray((self.to_corners @ some._at_points()).transpose(0, 2, 1, 3))
+        return np.ascontiguousarray((self.to_corners @ self._at_points()).transpose(0, 2, 1, 3))
 
-    def mean_forces(self) -> Array:
-        """Operator to the mean of the section forces at the corners, (e, 8, d)."""
-        mean = self.to_corners.mean(axis=0)
+    def mean_strain(self) -> Array:
+        """Operator to the mean of the strains at the corners, (e, 8, d)."""
         count, rows, points, unknowns = self.strain.shape
-        strain = (mean @ self.strain.reshape(count * rows, points, unknowns)).reshape(count, rows, unknowns)
-        return np.asarray(self.law @ strain)
+        mean = self.to_corners.mean(axis=0)
+        return (mean @ self.strain.reshape(count * rows, points, unknowns)).reshape(count, rows, unknowns)
+
+    def integral(self) -> Array:
+        """Operator to the strains integrated over the elements, (e, 8, d) m2."""
+        return (self.weight[:, None, None] @ self.strain)[:, :, 0]

@@ -30,6 +30,14 @@ class Factor(Protocol):
         """Solutions for right-hand sides (n, r)."""
         ...
 
+    def again(self, upper: sp.csr_matrix) -> Factor:
+        """A factor of a matrix of the same pattern; the analysis of the pattern is used again. This one stays as it is, unless
+        it was made by ``again`` itself: then it is taken over, and must not be used any more.
+
+        Raises :class:`SingularError` when the matrix is not positive definite.
+        """
+        ...
+
     def free(self) -> None:
         """Give the memory back."""
         ...
@@ -47,11 +55,12 @@ def _new_solver() -> Any:
 
 
 class _Pardiso:
-    def __init__(self, upper: sp.csr_matrix) -> None:
-        self._matrix = upper
-        self._solver = _new_solver()
+    def __init__(self, upper: sp.csr_matrix, solver: Any = None, steps: bool = False) -> None:
+        self._matrix, self._steps = upper, steps
+        self._solver = solver or _new_solver()
+        self._solver.set_phase(22 if solver else 12)
         try:
-            self._solver.factorize(upper)
+            self._solver._call_pardiso(upper, np.zeros((upper.shape[0], 1)))
         except Exception as error:
             self._solver.free_memory(everything=True)
             raise SingularError(str(error)) from None
@@ -61,6 +70,10 @@ class _Pardiso:
             return right.copy()
         self._solver.set_phase(33)
         return np.asarray(self._solver._call_pardiso(self._matrix, np.asfortranarray(right)))
+
+    def again(self, upper: sp.csr_matrix) -> Factor:
+        # The analysis cannot be copied: the first one of a chain makes its own, and the chain hands that on.
+        return _Pardiso(upper, self._solver if self._steps else None, steps=True)
 
     def free(self) -> None:
         self._solver.free_memory(everything=True)
@@ -77,6 +90,9 @@ class _SuperLU:
     def solve(self, right: Array) -> Array:
         return np.asarray(self._lu.solve(np.ascontiguousarray(right)))
 
+    def again(self, upper: sp.csr_matrix) -> Factor:
+        return _SuperLU(upper)
+
     def free(self) -> None:
         del self._lu
 
@@ -89,6 +105,13 @@ def factorise(upper: sp.csr_matrix, prefer: str = "pardiso") -> Factor:
     if prefer == "pardiso" and PyPardisoSolver is not None:
         return _Pardiso(upper)
     return _SuperLU(upper)
+
+
+def residual(upper: sp.csr_matrix, x: Array, right: Array) -> float:
+    """Greatest entry of ``A x - right`` over the greatest of ``right``, for the matrix whose upper triangle is given: of the
+    order of 1 where the matrix was singular but for rounding."""
+    gap = upper @ x + upper.T @ x - upper.diagonal()[:, None] * x - right
+    return float(np.abs(gap).max(initial=0.0) / max(np.abs(right).max(initial=0.0), np.finfo(float).tiny))
 
 
 def bare_work(upper: sp.csr_matrix, right: Array) -> float:

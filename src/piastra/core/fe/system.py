@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -13,6 +15,7 @@ from piastra.core.fe import quad, triangle
 from piastra.core.fe.element import Operators
 from piastra.core.fe.holding import hold
 from piastra.core.fe.linear_solver import Factor, SingularError, factorise
+from piastra.core.fe.pattern import Pattern, pattern
 from piastra.core.fe.restraints import Restraints
 from piastra.core.fe.section import Sections
 from piastra.core.mesh.mesher import Mesh
@@ -22,29 +25,79 @@ Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
 
+BLOCK = 1024
+"""Elements that are worked on at once: their operators stay in the processor's cache, and are not kept."""
+
+
 @dataclass(frozen=True, slots=True)
 class Family:
-    """The quadrilaterals, or the triangles, of a mesh with their operators and stiffness."""
+    """The quadrilaterals, or the triangles, of a mesh.
+
+    ``nodes`` (e, corners); ``sections`` of each; ``mean`` (e, 8, d) gives the mean of its strains (as in
+    :class:`piastra.core.fe.element.Operators`) from its unknowns; ``stiffness`` (e, d, d).
+    """
 
     nodes: Ints
-    operators: Operators
+    sections: Sections
+    mean: Array
     stiffness: Array
+
+    @property
+    def law(self) -> Array:
+        """Section stiffness (e, 8, 8)."""
+        return Operators.law_of(self.sections)
+
+    def operators(self, xy: Array, pick: Ints) -> Operators:
+        """Strain operators of some elements; ``xy`` (n, 2) m are the mesh's nodes."""
+        return _module(self.nodes).operators(xy[self.nodes[pick]], self.sections[pick])
+
+    def strained(self, xy: Array, strain: Array) -> Array:
+        """Forces (e, d, r) at the nodes that hold elements in place which have the initial strains (e, 8, r) of their own."""
+        stress = self.law @ strain
+        out = np.empty((len(self.nodes), self.mean.shape[2], strain.shape[2]))
+        for some in _blocks_of(len(self.nodes)):
+            integral = _module(self.nodes).operators(xy[self.nodes[some]], self.sections[some]).integral()
+            out[some] = integral.transpose(0, 2, 1) @ stress[some]
+        return out
+
+
+@dataclass(frozen=True, slots=True)
+class Unknowns:
+    """The unknowns that are free: ``number`` (n, 5) of each node's own (-1: nil), ``masters`` (c, 3) of the columns' axes, and
+    matrices (5, 5) of the nodes whose own unknowns are turned, or follow a column's axis."""
+
+    number: Ints
+    masters: Ints
+    turned: dict[int, Array]
+
+    @property
+    def count(self) -> int:
+        """How many are free."""
+        return int(max(self.number.max(initial=-1), self.masters.max(initial=-1))) + 1
+
+    def turns(self) -> Array:
+        """Matrices (n, 5, 5) of all nodes."""
+        turn = np.broadcast_to(np.eye(5), (len(self.number), 5, 5)).copy()
+        for n, matrix in self.turned.items():
+            turn[n] = matrix
+        return turn
 
 
 @dataclass(frozen=True, slots=True)
 class System:
     """A floor's equations.
 
-    ``T`` (5 n, m) gives all unknowns of the nodes from the m free ones; ``matrix`` (m, m) the upper triangle,
-    CSR; ``masters`` (c, 3) the free unknowns of the columns' axes.
+    ``T`` (5 n, m) gives all unknowns of the nodes from the m free ones; ``matrix`` (m, m) the upper triangle, CSR, its
+    entries by ``pattern``; ``masters`` (c, 3) the free unknowns of the columns' axes.
     """
 
     mesh: Mesh
     families: tuple[Family, ...]
     held: Restraints
+    free: Unknowns
+    pattern: Pattern
     T: sp.csr_matrix
     matrix: sp.csr_matrix
-    masters: Ints
     factor: Factor
     factorise_seconds: float
 
@@ -52,45 +105,85 @@ class System:
     def unknowns(self) -> int:
         return int(self.matrix.shape[0])
 
+    @property
+    def masters(self) -> Ints:
+        return self.free.masters
+
+
+def _module(nodes: Ints) -> Any:
+    return quad if nodes.shape[1] == 4 else triangle
+
+
+def _blocks_of(count: int) -> Iterator[slice]:
+    return (slice(start, start + BLOCK) for start in range(0, count, BLOCK))
+
 
 def families(mesh: Mesh, quad_sections: Sections, tri_sections: Sections) -> tuple[Family, ...]:
-    """Operators and stiffness of all elements."""
+    """All elements, with their stiffness."""
     made = []
-    for nodes, module, sections in ((mesh.quads, quad, quad_sections), (mesh.tris, triangle, tri_sections)):
-        if len(nodes):
-            operators = module.operators(mesh.xy[nodes], sections)
-            made.append(Family(nodes, operators, operators.stiffness()))
+    for nodes, sections in ((mesh.quads, quad_sections), (mesh.tris, tri_sections)):
+        if not len(nodes):
+            continue
+        count, unknowns = len(nodes), 5 * nodes.shape[1]
+        mean, stiffness = np.empty((count, 8, unknowns)), np.empty((count, unknowns, unknowns))
+        for some in _blocks_of(count):
+            found = _module(nodes).operators(mesh.xy[nodes[some]], sections[some])
+            mean[some], stiffness[some] = found.mean_strain(), found.stiffness()
+        made.append(Family(nodes, sections, mean, stiffness))
     return tuple(made)
 
 
-def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, ignore: npt.NDArray[np.bool_] | None = None) -> System:
-    """Assemble and factorise; ``ignore`` (k,) marks springs that have lifted off.
+def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints) -> System:
+    """Assemble and factorise.
 
     Raises :class:`RefusedError` when a piece of the floor is free to move.
     """
-    plane = hold(mesh, held)
-    number, nodal, masters = _unknowns(mesh, held, plane)
-    m = int(number.max() + 1) if masters.size == 0 else int(max(number.max(), masters.max()) + 1)
-    rows, columns, values = [], [], []
+    free = _unknowns(mesh, held, hold(mesh, held))
+    index = [free.number[family.nodes].reshape(len(family.nodes), -1) for family in made]
+    node = held.springs()[0]
+    if len(node):
+        index.append(free.number[node])
+    for c, slaves in enumerate(held.slaves):
+        index += [free.masters[c : c + 1], free.number[slaves][:, :2].reshape(1, -1)]
+    found = pattern(index, free.count)
+    turn = free.turns()
+    matrix = found.matrix(found.values(_blocks(made, held, free, turn, None)))
+    T = _transformation(free.number, turn, free.count)
+    start = time.perf_counter()
+    factor = _factorised(lambda: factorise(matrix))
+    return System(mesh, made, held, free, found, T, matrix, factor, time.perf_counter() - start)
 
-    def add(index: Ints, blocks: Array) -> None:
-        """Upper triangle of dense blocks (e, d, d) at unknowns (e, d)."""
-        i, j = np.triu_indices(index.shape[1])
-        a, b, v = index[:, i].ravel(), index[:, j].ravel(), blocks[:, i, j].ravel()
-        keep = (a >= 0) & (b >= 0)
-        a, b, v = a[keep], b[keep], v[keep]
-        # Nodes of one footprint share unknowns: an off-diagonal entry then lands on the diagonal, twice.
-        off = np.broadcast_to(i != j, (len(index), len(i))).ravel()[keep]
-        v = np.where((a == b) & off, 2 * v, v)
-        rows.append(np.minimum(a, b).astype(np.int32))
-        columns.append(np.maximum(a, b).astype(np.int32))
-        values.append(v)
 
-    special = np.zeros(len(mesh.xy), dtype=bool)
-    special[list(nodal)] = True
-    turn = np.broadcast_to(np.eye(5), (len(mesh.xy), 5, 5)).copy()
-    for n, matrix in nodal.items():
-        turn[n] = matrix
+def renewed(system: System, made: tuple[Family, ...] | None = None, ignore: npt.NDArray[np.bool_] | None = None) -> System:
+    """The same floor with other stiffnesses of its elements, or with the springs marked by ``ignore`` (k,) taken out.
+
+    The pattern stays, and so does the solver's analysis of it where the factor shares it: what is left is the entries'
+    values and a numeric factorisation. Raises :class:`RefusedError` when a piece of the floor is free to move.
+    """
+    families = system.families if made is None else made
+    blocks = _blocks(families, system.held, system.free, system.free.turns(), ignore)
+    matrix = system.pattern.matrix(system.pattern.values(blocks))
+    start = time.perf_counter()
+    factor = _factorised(lambda: system.factor.again(matrix))
+    return replace(system, families=families, matrix=matrix, factor=factor, factorise_seconds=time.perf_counter() - start)
+
+
+def _factorised(make: Callable[[], Factor]) -> Factor:
+    try:
+        return make()
+    except (SingularError, ValueError):
+        raise RefusedError(
+            [Refusal("supports", "leave a part of the floor free to move; add columns, walls or supports, or fix a rotation")]
+        ) from None
+
+
+def _blocks(
+    made: tuple[Family, ...], held: Restraints, free: Unknowns, turn: Array, ignore: npt.NDArray[np.bool_] | None
+) -> list[Array]:
+    """Stiffness blocks in the unknowns that are free, in the order of the pattern."""
+    special = np.zeros(len(turn), dtype=bool)
+    special[list(free.turned)] = True
+    blocks = []
     for family in made:
         corners = family.nodes.shape[1]
         K = family.stiffness
@@ -98,36 +191,39 @@ def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, ignore: npt
         if touched.any():
             K = K.copy()
             Te = turn[family.nodes[touched]]
-            blocks = K[touched].reshape(-1, corners, 5, corners, 5)
-            blocks = np.einsum("eaip,eaibj,ebjq->eapbq", Te, blocks, Te, optimize=True)
-            K[touched] = blocks.reshape(-1, 5 * corners, 5 * corners)
-        add(number[family.nodes].reshape(len(family.nodes), -1), K)
+            some = K[touched].reshape(-1, corners, 5, corners, 5)
+            some = np.einsum("eaip,eaibj,ebjq->eapbq", Te, some, Te, optimize=True)
+            K[touched] = some.reshape(-1, 5 * corners, 5 * corners)
+        blocks.append(K)
     node, _, block, _ = held.springs()
     if len(node):
-        live = np.ones(len(node), dtype=bool) if ignore is None else ~ignore
         turned = turn[node].transpose(0, 2, 1) @ block @ turn[node]
-        add(number[node][live], turned[live])
+        if ignore is not None:
+            turned[ignore] = 0.0
+        blocks.append(turned)
     for c, slaves in enumerate(held.slaves):
-        add(masters[c : c + 1], held.master_block[c][None])
-        index = number[slaves][:, :2]
-        shared = held.master_sway[c] / len(slaves) ** 2
-        block2 = np.broadcast_to(shared[None, :, None, :], (len(slaves), 2, len(slaves), 2))
-        add(index.reshape(1, -1), block2.reshape(1, 2 * len(slaves), 2 * len(slaves)))
-    stiffness = sp.coo_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=(m, m)).tocsr()
-    stiffness.sum_duplicates()
-    T = _transformation(number, turn, m)
-    start = time.perf_counter()
-    try:
-        factor = factorise(stiffness)
-    except (SingularError, ValueError):
-        raise RefusedError(
-            [Refusal("supports", "leave a part of the floor free to move; add columns, walls or supports, or fix a rotation")]
-        ) from None
-    return System(mesh, made, held, T, stiffness, masters, factor, time.perf_counter() - start)
+        count = len(slaves)
+        shared = held.master_sway[c] / count**2
+        sway = np.broadcast_to(shared[None, :, None, :], (count, 2, count, 2))
+        blocks += [held.master_block[c][None], sway.reshape(1, 2 * count, 2 * count)]
+    return blocks
 
 
-def _unknowns(mesh: Mesh, held: Restraints, plane: list[tuple[int, int]]) -> tuple[Ints, dict[int, Array], Ints]:
-    """Number of each node's five free unknowns (-1: nil), nodes with a transformation, and columns' unknowns."""
+def initial_vectors(system: System, strain: Array) -> Array:
+    """Load vectors (n, 5, r) of initial strains (e, 8, r) of all elements: creep, shrinkage, temperature. What these strains
+    cannot do freely is section forces, which are found with the same strains taken off."""
+    out = np.zeros((len(system.mesh.xy), 5, strain.shape[2]))
+    start = 0
+    for family in system.families:
+        count, corners = family.nodes.shape
+        force = family.strained(system.mesh.xy, strain[start : start + count])
+        np.add.at(out, family.nodes, force.reshape(count, corners, 5, -1))
+        start += count
+    return out
+
+
+def _unknowns(mesh: Mesh, held: Restraints, plane: list[tuple[int, int]]) -> Unknowns:
+    """What is free of the nodes' five unknowns and the columns' three."""
     n = len(mesh.xy)
     free = np.ones((n, 5), dtype=bool)
     nodal: dict[int, Array] = {}
@@ -160,7 +256,7 @@ def _unknowns(mesh: Mesh, held: Restraints, plane: list[tuple[int, int]]) -> tup
             T = np.eye(5)
             T[2, 3:] = [-dx, -dy]
             nodal[int(node)] = T
-    return number.astype(np.int64), nodal, masters.astype(np.int64)
+    return Unknowns(number.astype(np.int64), masters.astype(np.int64), nodal)
 
 
 def _transformation(number: Ints, turn: Array, m: int) -> sp.csr_matrix:
@@ -170,7 +266,3 @@ def _transformation(number: Ints, turn: Array, m: int) -> sp.csr_matrix:
     keep = (columns >= 0) & (turn != 0)
     return sp.csr_matrix((turn[keep], (rows[keep], columns[keep])), shape=(5 * n, m))
 
-
-def with_lifted(system: System, ignore: npt.NDArray[np.bool_]) -> System:
-    """The same floor with the marked springs (k,) taken out."""
-    return assemble(system.mesh, system.families, system.held, ignore)

@@ -45,7 +45,7 @@ class FreeBodies:
 def free_bodies_of(outcome: Outcome) -> FreeBodies:
     """The free bodies of a computed floor."""
     stiffness, face = outcome.stiffness, outcome.meshed.face
-    law = np.concatenate([f.operators.law for f in stiffness.system.families])
+    law = np.concatenate([f.law for f in stiffness.system.families])
     h, zeta = stiffness.values.h[face], stiffness.values.zeta[face]
     # Elements of one face of the plan have one section.
     _, first, which = np.unique(face, return_index=True, return_inverse=True)

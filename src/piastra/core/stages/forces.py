@@ -37,7 +37,7 @@ def _make(given: None, made: Made[Forces]) -> Forces:
     known = Known(last.directions, (last.at_places, last.by_element)) if last else None
     found = forces_by(stiffness.system, stiffness.kept)
     at_places, by_element = responses(
-        solutions.directions, known, lambda columns: in_blocks(columns, lambda some: found(u[..., some]))
+        solutions.directions, known, lambda columns: in_blocks(columns, lambda some: found(u[..., some], None))
     )
     return Forces(at_places, by_element, solutions.directions)
 

@@ -1,0 +1,84 @@
+"""Where the entries of dense blocks fall in the sparse matrix: found once, so that new stiffnesses cost their values only."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import scipy.sparse as sp
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+Places = npt.NDArray[np.int32]
+
+
+@dataclass(frozen=True, slots=True)
+class Pattern:
+    """The upper triangle of a symmetric matrix of ``size`` unknowns, as sums of the entries of dense blocks.
+
+    ``indptr``, ``indices``: its rows, columns in order. Entry k is the sum of ``source[start[k]:start[k + 1]]``: numbers of
+    the blocks' own entries, one block after the other. Of those in ``twice`` both mirrored entries fall on the diagonal.
+    """
+
+    size: int
+    indptr: Places
+    indices: Places
+    source: Places
+    start: Places
+    twice: Places
+
+    def values(self, blocks: Sequence[Array]) -> Array:
+        """The entries (nnz,) for the blocks, (e, d, d) each, in the order in which the pattern was made."""
+        flat = np.concatenate([b.ravel() for b in blocks]) if len(blocks) > 1 else blocks[0].ravel()
+        picked = flat[self.source]
+        picked[self.twice] *= 2.0
+        return np.asarray(np.add.reduceat(picked, self.start))
+
+    def matrix(self, values: Array) -> sp.csr_matrix:
+        """The matrix with these entries."""
+        found = sp.csr_matrix((values, self.indices, self.indptr), shape=(self.size, self.size))
+        found.has_sorted_indices = True
+        return found
+
+
+def pattern(unknowns: Sequence[Ints], size: int) -> Pattern:
+    """The pattern of dense symmetric blocks at ``unknowns``, (e, d) each; those below nil are left out."""
+    row, column, source, double = [], [], [], []
+    passed = 0
+    for index in unknowns:
+        count, d = index.shape
+        i, j = np.triu_indices(d)
+        small = index.astype(np.int32)
+        a, b = small[:, i], small[:, j]
+        keep = (a >= 0) & (b >= 0)
+        entry = (np.arange(count, dtype=np.int32)[:, None] * np.int32(d * d) + (i * d + j).astype(np.int32)) + np.int32(passed)
+        # Nodes of one footprint share unknowns: an entry beside the diagonal then lands on it, with its mirror.
+        double.append(((a == b) & (i != j))[keep])
+        a, b = a[keep], b[keep]
+        row.append(np.minimum(a, b))
+        column.append(np.maximum(a, b))
+        source.append(entry[keep])
+        passed += count * d * d
+    rows, columns = np.concatenate(row), np.concatenate(column)
+    # Sorting by columns and then by rows leaves the columns of each row in order; both passes are linear.
+    by_column = _sorted(columns, size)[0]
+    by_row, indptr = _sorted(rows[by_column], size)
+    order = by_column[by_row]
+    sorted_columns = columns[order]
+    new = np.ones(len(order), dtype=bool)
+    new[1:] = sorted_columns[1:] != sorted_columns[:-1]
+    first = indptr[:-1]
+    new[first[first < len(order)]] = True
+    start = np.flatnonzero(new).astype(np.int32)
+    before = np.concatenate([[0], np.cumsum(new)])
+    twice = np.flatnonzero(np.concatenate(double)[order]).astype(np.int32)
+    return Pattern(size, before[indptr].astype(np.int32), sorted_columns[start], np.concatenate(source)[order], start, twice)
+
+
+def _sorted(keys: Places, size: int) -> tuple[Places, Places]:
+    """Order that sorts ``keys`` below ``size``, equal ones as they come, and where each key's begin."""
+    count = len(keys)
+    one = sp.csr_matrix((np.ones(count, dtype=np.int8), keys, np.arange(count + 1, dtype=np.int32)), shape=(count, size)).tocsc()
+    return one.indices, one.indptr

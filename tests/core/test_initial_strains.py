@@ -1,0 +1,74 @@
+"""Strains of the elements' own, and stiffness made anew on the pattern that is there."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from piastra.core.fe.recovery import section_forces
+from piastra.core.fe.solution import solve
+from piastra.core.fe.system import assemble, initial_vectors, renewed
+from piastra.core.verification.case import E, edges, plate, solved
+from tests.floors import every_kind, flat_slab
+
+L, B, H, KAPPA = 6.0, 2.0, 0.2, 1e-3
+OUTLINE = [[0, 0], [L, 0], [L, B], [0, B]]
+
+
+def strip(rotation):
+    ends = [e for e in edges(OUTLINE, rotation) if len({p[0] for p in e["line"]}) == 1]
+    return solved(plate(OUTLINE, H, 0.0, 0.4, ends)).outcome.stiffness
+
+
+def strained(made, row, value):
+    """Displacements and section forces under one initial strain everywhere."""
+    count = sum(len(f.nodes) for f in made.system.families)
+    initial = np.zeros((count, 8, 1))
+    initial[:, row] = value
+    found = solve(made.system, initial_vectors(made.system, initial))
+    return found.u[..., 0], section_forces(made.system, made.kept, found.u, initial)[..., 0]
+
+
+def test_a_free_strip_bends_to_a_curvature_of_its_own_without_moments():
+    made = strip("free")
+    u, forces = strained(made, 3, KAPPA)
+    x = made.system.mesh.xy[:, 0]
+    # A parabola between the supports: kappa x (L - x) / 2, downwards for the sagging one.
+    assert u[:, 2] == pytest.approx(KAPPA * x * (L - x) / 2, abs=1e-9 * KAPPA * L * L)
+    assert np.abs(forces[:, 3:6]).max() < 1e-7 * E * H**3 / 12 * KAPPA
+
+
+def test_a_fixed_strip_stays_and_takes_the_moment_of_the_curvature_it_is_denied():
+    made = strip("fixed")
+    u, forces = strained(made, 3, KAPPA)
+    denied = -E * H**3 / 12 * KAPPA
+    assert np.abs(u).max() < 1e-9
+    assert forces[:, 3] == pytest.approx(denied, rel=1e-7)
+    assert forces[:, 4:6] == pytest.approx(0.0, abs=1e-7 * abs(denied))
+
+
+def test_a_slab_that_nothing_holds_in_its_plane_shrinks_without_force():
+    made = strip("free")
+    u, forces = strained(made, 0, -5e-4)
+    x = made.system.mesh.xy[:, 0]
+    assert u[:, 0] - u[:, 0].mean() == pytest.approx(-5e-4 * (x - x.mean()), abs=1e-12)
+    assert np.abs(forces[:, :6]).max() < 1e-6 * E * H * 5e-4
+
+
+@pytest.mark.parametrize("document", [flat_slab(2, 1), every_kind()], ids=["flat slab", "every kind"])
+def test_stiffness_made_anew_is_that_of_an_assembly_from_the_start(document):
+    system = solved(document).outcome.stiffness.system
+    softer = tuple(
+        replace(f, stiffness=f.stiffness * np.linspace(0.3, 0.6, len(f.nodes))[:, None, None]) for f in system.families
+    )
+    wanted = assemble(system.mesh, softer, system.held)
+    load = np.random.default_rng(1).normal(size=(len(system.mesh.xy), 5, 2))
+    load[:, :2] = 0.0
+    expected = solve(wanted, load).u
+    first = renewed(system, softer)
+    assert np.abs(solve(first, load).u - expected).max() < 1e-9 * np.abs(expected).max()
+    # And again on the analysis that the first one made, back to where it began; the system itself has stayed as it was.
+    back = renewed(first, system.families)
+    own = solve(system, load).u
+    assert np.abs(solve(back, load).u - own).max() < 1e-9 * np.abs(own).max()
+    assert np.abs(own - expected).max() > 0.1 * np.abs(own).max()
