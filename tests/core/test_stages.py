@@ -284,4 +284,5 @@ def test_sizes_count_what_is_held_once():
     a = np.zeros(1000)
     assert 8_000 <= size_of([a, a]) < 8_400 <= 16_000 <= size_of([a, a.copy()])
     assert size_of({"k": a}) >= 8_000
+    assert size_of(a[::2]) == 4_000
     assert size_of(np.array([a, "text"], dtype=object)) > 8_000

@@ -77,7 +77,8 @@ def fits(at: Array, own: sp.csr_matrix, centres: Array, found: Neighbours, point
     offset = centres[column] - at[row]
     distance = np.hypot(*offset.T)
     # The patch's radius where it is round: a circle around the mean of its nearest elements.
-    radius = _nearest(row, distance, len(at))
+    index, weight = _ranked(row, distance, len(at))
+    radius = np.where(weight, distance[index], 0.0).max(axis=1)
     around, axis = np.zeros(len(at), dtype=bool), np.zeros_like(at)
     if len(points):
         gap, near = cKDTree(points).query(at)
@@ -92,27 +93,33 @@ def fits(at: Array, own: sp.csr_matrix, centres: Array, found: Neighbours, point
         local[its] = np.column_stack([np.log(np.maximum(np.hypot(*q.T), 1e-9) / arm[row[its]]), angle])
         turn[its] = np.arctan2(q[:, 1], q[:, 0])
         distance = np.hypot(*local.T)
-    index, weight = _ranked(row, distance, len(at))
+        again = np.flatnonzero(around)
+        of = np.flatnonzero(its)
+        number = np.cumsum(around) - 1
+        near, weight[again] = _ranked(number[row[of]], distance[of], len(again))
+        index[again] = of[near]
     pick = np.where(weight, index, 0)
     scale = np.where(weight, distance[pick], 0.0).max(axis=1)
     scale[scale == 0] = 1.0
     x, y = (local[pick] / scale[:, None, None]).transpose(2, 0, 1)
-    basis = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1) * weight[..., None]
-    normal = np.einsum("pka,pkb->pab", basis, basis)
-    good = (weight.sum(axis=1) >= FEWEST) & (np.linalg.eigvalsh(normal)[:, 0] > POOR)
+    # One polynomial a row, so that the equations are products of matrices: (p, 6, k).
+    basis = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=1) * weight[:, None]
+    good, inverse = _inverses(basis @ basis.transpose(0, 2, 1), weight.sum(axis=1) >= FEWEST)
     coefficient = np.zeros((len(at), 3, weight.shape[1]))
-    inverse = np.linalg.inv(normal[good])[:, :3]
-    coefficient[good] = np.einsum("pab,pkb->pak", inverse, basis[good])
+    coefficient[good] = inverse[:, :3] @ basis[good]
     coefficient[:, 1:] /= scale[:, None, None]
     leaning = np.where(good, np.abs(coefficient[:, 0]).sum(axis=1), np.inf)
     element = column[pick]
     plain = good & ~around
     shape = (len(at), len(centres))
 
+    # Places follow one another, so that the rows of the operators lie one behind the other.
+    keep = plain[:, None] & weight
+    indptr = np.concatenate([[0], np.cumsum(keep.sum(axis=1))])
+    its_elements = element[keep]
+
     def in_axes(k: int) -> sp.csr_matrix:
-        rows = np.broadcast_to(np.arange(len(at))[:, None], element.shape)
-        keep = plain[:, None] & weight
-        return sp.csr_matrix((coefficient[:, k][keep], (rows[keep], element[keep])), shape=shape)
+        return sp.csr_matrix((coefficient[:, k][keep], its_elements, indptr), shape=shape)
 
     turned = np.flatnonzero(good & around)
     home = np.arctan2(*(at - axis)[turned].T[::-1])
@@ -156,10 +163,26 @@ def _ranked(row: Ints, distance: Array, places: int) -> tuple[Ints, Bools]:
     return np.where(there, start[:, None] + nearest, 0), there
 
 
-def _nearest(row: Ints, distance: Array, places: int) -> Array:
-    """Radius (p,) of the nearest ``PATCH`` elements around each place."""
-    index, there = _ranked(row, distance, places)
-    return np.asarray(np.where(there, distance[index], 0.0).max(axis=1))
+def _inverses(normal: Array, enough: Bools) -> tuple[Bools, Array]:
+    """Where (p,) a fit's equations (p, 6, 6) can be used, of those with elements ``enough``, and the inverses there."""
+    used = np.flatnonzero(enough)
+
+    def least(some: Ints) -> Array:
+        return np.asarray(np.linalg.eigvalsh(normal[some])[:, 0])
+
+    good: Bools = np.zeros(len(normal), dtype=np.bool_)
+    try:
+        inverse = np.linalg.inv(normal[used])
+    except np.linalg.LinAlgError:
+        # One of them is quite singular: elements in a row.
+        good[used] = least(used) > POOR
+        return good, np.asarray(np.linalg.inv(normal[good]))
+    # The least eigenvalue is at least one over the inverse's norm: where that settles it, it need not be found.
+    doubtful = np.flatnonzero(~(np.linalg.norm(inverse, axis=(1, 2)) < 1.0 / POOR))
+    fine = np.ones(len(used), dtype=bool)
+    fine[doubtful] = least(used[doubtful]) > POOR
+    good[used[fine]] = True
+    return good, np.asarray(inverse[fine])
 
 
 def _around(

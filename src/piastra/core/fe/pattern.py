@@ -45,36 +45,36 @@ class Pattern:
 
 def pattern(unknowns: Sequence[Ints], size: int) -> Pattern:
     """The pattern of dense symmetric blocks at ``unknowns``, (e, d) each; those below nil are left out."""
-    row, column, source, double = [], [], [], []
+    row, column, source, mirrored = [], [], [], []
     passed = 0
     for index in unknowns:
         count, d = index.shape
         i, j = np.triu_indices(d)
         small = index.astype(np.int32)
-        a, b = small[:, i], small[:, j]
-        keep = (a >= 0) & (b >= 0)
-        entry = (np.arange(count, dtype=np.int32)[:, None] * np.int32(d * d) + (i * d + j).astype(np.int32)) + np.int32(passed)
-        # Nodes of one footprint share unknowns: an entry beside the diagonal then lands on it, with its mirror.
-        double.append(((a == b) & (i != j))[keep])
-        a, b = a[keep], b[keep]
-        row.append(np.minimum(a, b))
+        a, b = small[:, i].ravel(), small[:, j].ravel()
+        # Row 0 takes the entries of unknowns that are held.
+        row.append(np.minimum(a, b) + np.int32(1))
         column.append(np.maximum(a, b))
-        source.append(entry[keep])
+        first = np.arange(passed, passed + count * d * d, d * d, dtype=np.int32)
+        source.append((first[:, None] + (i * d + j).astype(np.int32)).ravel())
+        # Nodes of one footprint share unknowns: an entry beside the diagonal then lands on it, with its mirror.
+        mirrored.append(((a == b).reshape(count, -1) & (i != j)).ravel())
         passed += count * d * d
     rows, columns = np.concatenate(row), np.concatenate(column)
     # Sorting by columns and then by rows leaves the columns of each row in order; both passes are linear.
-    by_column = _sorted(columns, size)[0]
-    by_row, indptr = _sorted(rows[by_column], size)
-    order = by_column[by_row]
+    by_column = _sorted(np.maximum(columns, 0), size)[0]
+    by_row, indptr = _sorted(rows[by_column], size + 1)
+    indptr = indptr[1:] - indptr[1]
+    order = by_column[by_row[len(by_row) - indptr[-1] :]]
     sorted_columns = columns[order]
     new = np.ones(len(order), dtype=bool)
-    new[1:] = sorted_columns[1:] != sorted_columns[:-1]
-    first = indptr[:-1]
-    new[first[first < len(order)]] = True
+    np.not_equal(sorted_columns[1:], sorted_columns[:-1], out=new[1:])
+    new[indptr[:-1][indptr[:-1] < len(order)]] = True
     start = np.flatnonzero(new).astype(np.int32)
-    before = np.concatenate([[0], np.cumsum(new)])
-    twice = np.flatnonzero(np.concatenate(double)[order]).astype(np.int32)
-    return Pattern(size, before[indptr].astype(np.int32), sorted_columns[start], np.concatenate(source)[order], start, twice)
+    before = np.zeros(len(order) + 1, dtype=np.int32)
+    np.cumsum(new, out=before[1:])
+    twice = np.flatnonzero(np.concatenate(mirrored)[order]).astype(np.int32)
+    return Pattern(size, before[indptr], sorted_columns[start], np.concatenate(source)[order], start, twice)
 
 
 def _sorted(keys: Places, size: int) -> tuple[Places, Places]:
