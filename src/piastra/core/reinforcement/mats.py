@@ -31,17 +31,34 @@ class Provided:
 
 @dataclass(frozen=True, slots=True)
 class Mats:
-    """A floor's mats with their outlines as polygons (None: over the whole floor)."""
+    """A floor's mats with their outlines as polygons (None: over the whole floor), and their bounds (m, 4) m."""
 
     floor: Floor
     outlines: tuple[Polygon | None, ...]
+    bounds: Array
+
+    def near(self, low: Array, high: Array) -> npt.NDArray[np.int64]:
+        """Mats whose bounds meet those from ``low`` to ``high`` (2,) m."""
+        apart = (self.bounds[:, :2] > high).any(axis=1) | (self.bounds[:, 2:] < low).any(axis=1)
+        return np.flatnonzero(~apart)
+
+    def holding(self, k: int, xy: Array) -> npt.NDArray[np.bool_]:
+        """Which of the points (p, 2) lie in one mat."""
+        outline = self.outlines[k]
+        if outline is None:
+            return np.ones(len(xy), dtype=bool)
+        inside: npt.NDArray[np.bool_] = np.all((xy > self.bounds[k, :2]) & (xy < self.bounds[k, 2:]), axis=1)
+        if outline.area < (1 - 1e-12) * outline.envelope.area:
+            inside[inside] = shapely.contains_xy(outline, xy[inside])
+        return np.asarray(inside)
 
 
 def mats_of(floor: Floor) -> Mats:
     """The floor's mats, ready to be asked about places."""
     outlines = tuple(None if m.outline is None else polygon(m.outline) for m in floor.mats)
     shapely.prepare([o for o in outlines if o is not None])
-    return Mats(floor, outlines)
+    everywhere = (-np.inf, -np.inf, np.inf, np.inf)
+    return Mats(floor, outlines, np.array([everywhere if o is None else o.bounds for o in outlines]).reshape(-1, 4))
 
 
 def provided(mats: Mats, xy: Array, slab: npt.NDArray[np.int64]) -> Provided:
@@ -57,13 +74,9 @@ def provided(mats: Mats, xy: Array, slab: npt.NDArray[np.int64]) -> Provided:
         "top": np.array([s.cover_top_mm for s in floor.slabs])[slab] / 1e3,
     }
     here: list[tuple[Mat, npt.NDArray[np.bool_], str]] = []
-    for m, outline in zip(floor.mats, mats.outlines, strict=True):
-        if outline is not None:
-            x0, y0, x1, y1 = outline.bounds
-            if x0 > high[0] or x1 < low[0] or y0 > high[1] or y1 < low[1]:
-                continue
-        inside = np.ones(count, dtype=bool) if outline is None else shapely.contains_xy(outline, xy[:, 0], xy[:, 1])
-        here.append((m, inside, m.layer or ("outer" if m.direction == "x" else "inner")))
+    for k in mats.near(low, high):
+        m = floor.mats[k]
+        here.append((m, mats.holding(k, xy), m.layer or ("outer" if m.direction == "x" else "inner")))
     area, depth = np.zeros((4, count)), np.zeros((4, count))
     for r, (face, direction) in enumerate(ROWS):
         outer = np.zeros(count)
