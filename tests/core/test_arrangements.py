@@ -42,17 +42,17 @@ def test_envelope_of_nine_bays_is_the_worst_of_all_512_arrangements(nine_bays):
     assert len(live) == 9
     # What the load stage gives for each panel is what it gives for the load on that panel alone, but for the hair that
     # panels cut on the noder's grid miss: that goes to the last of them. Where lines cross borders, 0.1 um are either's.
-    whole = np.abs(o.loads.vectors[..., live]).sum()
+    whole = np.abs(o.loads.vectors()[..., live]).sum()
     ground, weight = o.ground, o.loads.weight
     for k in live:
         label = o.loads.units[k].panel
         alone = load_vectors(floor, ground, weight, ((label, dict(o.loads.panels)[label]),), ((label,),))
-        only = next(alone.vectors[..., i] for i, u in enumerate(alone.units) if u.panel == label)
-        assert np.abs(only - o.loads.vectors[..., k]).sum() <= (NEGLIGIBLE * whole if k == live[-1] else 1e-7 * whole)
+        only = next(alone.vectors()[..., i] for i, u in enumerate(alone.units) if u.panel == label)
+        assert np.abs(only - o.loads.vectors()[..., k]).sum() <= (NEGLIGIBLE * whole if k == live[-1] else 1e-7 * whole)
     chosen = list(itertools.product([False, True], repeat=9))
     dead = [k for k in range(len(o.loads.units)) if k not in live]
-    base = o.loads.vectors[..., dead] @ factors.always[dead]
-    vectors = [base + o.loads.vectors[..., live] @ (1.5 * np.array(on, dtype=float)) for on in chosen]
+    base = o.loads.vectors()[..., dead] @ factors.always[dead]
+    vectors = [base + o.loads.vectors()[..., live] @ (1.5 * np.array(on, dtype=float)) for on in chosen]
     system = o.stiffness.system
     run = solve(system, np.stack(vectors, axis=-1))
     forces = section_forces(system, o.stiffness.kept, run.u)
@@ -235,7 +235,7 @@ def test_a_slice_right_across_carries_the_moment_of_the_loads():
         d = reading.along(r, ((x, -0.2), (x, 18.2)), "mn", "U1")
         full, held = o.combinations[0].full, o.stiffness.system.held
         R = o.solution.reactions @ full
-        xy, load = o.meshed.mesh.xy, o.loads.vectors[:, 2] @ full
+        xy, load = o.meshed.mesh.xy, o.loads.vectors()[:, 2] @ full
         # The free body is cut a hair aside of the line.
         at, x = x, x - 1e-4
         behind = xy[:, 0] < x

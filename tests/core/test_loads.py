@@ -58,7 +58,7 @@ def vectors(ground, loads, **more):
 
 def total(ground, loads, case="D", **more):
     _, v = vectors(ground, loads, **more)
-    return v.vectors[..., v.of_case(case)[0]]
+    return v.vectors()[..., v.of_case(case)[0]]
 
 
 def resultant(ground, vector):
@@ -230,7 +230,7 @@ def test_load_within_areas_adds_up_to_the_whole(ground):
     # First moments are those of the nodal forces; a joint's load is put on one node with its arm.
     floor, v = vectors(ground, [l for l in loads if l["kind"] != "joint"])
     inside = load_within(floor, v, halves)
-    moments = np.einsum("ni,nr->ir", elements.xy, v.vectors[:, 2])
+    moments = np.einsum("ni,nr->ir", elements.xy, v.vectors()[:, 2])
     assert inside.sum(axis=0)[1:, :2] == pytest.approx(moments[:, :2], rel=2e-3)
 
 

@@ -110,9 +110,10 @@ def probed(outcome: Outcome, xy: Array) -> Array:
     meshed, kept = outcome.meshed, outcome.stiffness.kept
     element = find(meshed.elements, xy, within=2e-3)
     share = weights(meshed.elements, np.maximum(element, 0), xy)
-    own = about_own_plane(kept, outcome.forces)[:, 3:]
     w = (share[:, :, None] * outcome.solution.u[meshed.elements.nodes[element], 2]).sum(axis=1) * 1e3
-    forces = (share[:, :, None, None] * own[kept.of[element]]).sum(axis=1)
+    at = kept.of[element]
+    own = about_own_plane(kept, outcome.forces, at.ravel())[:, 3:].reshape(*at.shape, 5, -1)
+    forces = (share[:, :, None, None] * own).sum(axis=1)
     out = np.concatenate([w[:, None], forces], axis=1)
     out[element < 0] = np.nan
     return out

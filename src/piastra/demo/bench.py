@@ -34,8 +34,7 @@ def cpu_by_stage(floor: Floor, cache: StageCache | None = None) -> tuple[Outcome
 def _right(outcome: Outcome) -> tuple[sp.csr_matrix, npt.NDArray[np.float64]]:
     """The equations of a run: matrix and right-hand sides."""
     system = outcome.stiffness.system
-    n, _, r = outcome.loads.vectors.shape
-    return system.matrix, np.asarray(system.T.T @ outcome.loads.vectors.reshape(5 * n, r))
+    return system.matrix, np.asarray((system.T.T @ outcome.loads.matrix).toarray())
 
 
 def measure(size_m: float = 0.5, rounds: int = 5) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from scipy.spatial import cKDTree
 from piastra.core.fe.faces import Faces, faces_of
 from piastra.core.fe.neighbours import corners_of, joined, neighbours
 from piastra.core.fe.patches import Fits, fits
-from piastra.core.fe.system import System
+from piastra.core.fe.system import System, blocks_of
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -127,9 +127,11 @@ def forces_by(system: System, kept: Places) -> Callable[[Array, Array | None], t
         count = u.shape[2]
         at_corners, own = [], []
         for nodes, mean, rough, operator, law, mine in parts:
-            local = u[nodes].reshape(len(nodes), mean.shape[2], count)
-            its = mean @ local
-            rough_ones = (operator @ local[rough]).reshape(len(rough), nodes.shape[1], 8, count)
+            its = np.empty((len(nodes), 8, count))
+            for some in blocks_of(len(nodes)):
+                np.matmul(mean[some], u[nodes[some]].reshape(len(its[some]), mean.shape[2], count), out=its[some])
+            local = u[nodes[rough]].reshape(len(rough), mean.shape[2], count)
+            rough_ones = (operator @ local).reshape(len(rough), nodes.shape[1], 8, count)
             if initial is not None:
                 free = law @ initial[mine]
                 its -= free
@@ -167,8 +169,8 @@ def _held_at(system: System, corner: Ints, u: Array, initial: Array | None) -> A
     return out
 
 
-def about_own_plane(kept: Places, forces: Array) -> Array:
-    """The same forces with moments about each section's own middle plane, (p, 8, r)."""
-    out = forces.copy()
-    out[:, 3:6] -= kept.zeta[:, None, None] * forces[:, :3]
+def about_own_plane(kept: Places, forces: Array, pick: Ints | slice = slice(None)) -> Array:
+    """The same forces with moments about each section's own middle plane, (p, 8, r), of all places or of some."""
+    out = np.array(forces[pick])
+    out[:, 3:6] -= kept.zeta[pick, None, None] * out[:, :3]
     return out

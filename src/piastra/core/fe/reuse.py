@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+import scipy.sparse as sp
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -28,16 +29,17 @@ class Directions:
     size: Array
 
 
-def directions_of(vectors: Array) -> Directions:
-    """Directions of load vectors (n, 5, r)."""
-    count = vectors.shape[2]
-    flat = vectors.reshape(vectors.shape[0] * vectors.shape[1], count)
-    first = np.abs(flat).argmax(axis=0) if count else np.zeros(0, dtype=np.int64)
-    size = flat[first, np.arange(count)]
+def directions_of(vectors: sp.csc_matrix) -> Directions:
+    """Directions of load vectors, the columns (m, r) of a matrix."""
+    size = np.zeros(vectors.shape[1])
     keys = []
-    for k in range(count):
-        unit = np.round(flat[:, k] / (size[k] or 1.0), DIGITS) + 0.0
-        keys.append(hashlib.sha256(unit.tobytes()).digest())
+    for k in range(vectors.shape[1]):
+        mine = slice(vectors.indptr[k], vectors.indptr[k + 1])
+        rows, values = vectors.indices[mine], vectors.data[mine]
+        size[k] = values[np.abs(values).argmax()] if len(values) else 0.0
+        unit = np.round(values / (size[k] or 1.0), DIGITS)
+        there = unit != 0
+        keys.append(hashlib.sha256(rows[there].tobytes() + unit[there].tobytes()).digest())
     return Directions(tuple(keys), size)
 
 
@@ -85,15 +87,15 @@ BLOCK = 12
 """Columns that are worked on at once: what they need on the way there is freed before the next ones."""
 
 
-def in_blocks(columns: Ints, make: Callable[[Ints], tuple[Array, ...]]) -> tuple[Array, ...]:
+def in_blocks(columns: Ints, make: Callable[[Ints], tuple[Array, ...]], block: int = BLOCK) -> tuple[Array, ...]:
     """What ``make`` gives for all columns, block by block."""
-    if len(columns) <= BLOCK:
+    if len(columns) <= block:
         return make(columns)
     out: tuple[Array, ...] = ()
-    for start in range(0, len(columns), BLOCK):
-        found = make(columns[start : start + BLOCK])
+    for start in range(0, len(columns), block):
+        found = make(columns[start : start + block])
         if not out:
             out = tuple(np.empty((*f.shape[:-1], len(columns)), dtype=f.dtype) for f in found)
         for whole, part in zip(out, found, strict=True):
-            whole[..., start : start + BLOCK] = part
+            whole[..., start : start + block] = part
     return out

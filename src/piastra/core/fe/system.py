@@ -55,7 +55,7 @@ class Family:
         """Forces (e, d, r) at the nodes that hold elements in place which have the initial strains (e, 8, r) of their own."""
         stress = self.law @ strain
         out = np.empty((len(self.nodes), self.mean.shape[2], strain.shape[2]))
-        for some in _blocks_of(len(self.nodes)):
+        for some in blocks_of(len(self.nodes)):
             integral = _module(self.nodes).operators(xy[self.nodes[some]], self.sections[some]).integral()
             out[some] = integral.transpose(0, 2, 1) @ stress[some]
         return out
@@ -114,7 +114,8 @@ def _module(nodes: Ints) -> Any:
     return quad if nodes.shape[1] == 4 else triangle
 
 
-def _blocks_of(count: int) -> Iterator[slice]:
+def blocks_of(count: int) -> Iterator[slice]:
+    """Slices of so many elements as are worked on at once."""
     return (slice(start, start + BLOCK) for start in range(0, count, BLOCK))
 
 
@@ -126,7 +127,7 @@ def families(mesh: Mesh, quad_sections: Sections, tri_sections: Sections) -> tup
             continue
         count, unknowns = len(nodes), 5 * nodes.shape[1]
         mean, stiffness = np.empty((count, 8, unknowns)), np.empty((count, unknowns, unknowns))
-        for some in _blocks_of(count):
+        for some in blocks_of(count):
             found = _module(nodes).operators(mesh.xy[nodes[some]], sections[some])
             mean[some], stiffness[some] = found.mean_strain(), found.stiffness()
         made.append(Family(nodes, sections, mean, stiffness))

@@ -8,6 +8,7 @@ from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
+import scipy.sparse as sp
 import shapely
 from shapely.affinity import rotate
 from shapely.geometry import LineString, Polygon
@@ -28,6 +29,10 @@ NEGLIGIBLE = 1e-4
 """A share of a pattern case that lies on no panel up to this is rounding of the panels' borders."""
 TOLD_LOSS = 0.005
 """A share of a load off the floor beyond this is told; chords of curved edges stay below it."""
+
+
+Packed = tuple[npt.NDArray[np.int64], Array]
+"""The nodes (k,) that a vector loads, and the loads there."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,13 +75,13 @@ class Piece:
 
 @dataclass(frozen=True, slots=True)
 class LoadVectors:
-    """``vectors`` (n, 5, r) for the r ``units``; ``applied`` (r,) kN downwards; ``panels`` by label; the sums of
+    """``matrix`` (5 n, r), by columns, for the r ``units``: five forces a node; ``applied`` (r,) kN downwards; ``panels`` by label; the sums of
     each load; the ``pieces`` that the loads fall into; ``weight`` (e,) kN/m2 of the elements; the ``shapes`` of the
     loads (None: the whole floor); the nodal ``shares`` (n,) m2 of areas, by their shape. ``apart``: of the unit that most
     panels share its number, one panel, and the vector (n, 5) of that panel alone; None where none share."""
 
     units: tuple[Unit, ...]
-    vectors: Array
+    matrix: sp.csc_matrix
     applied: Array
     panels: tuple[tuple[str, Polygon], ...]
     sums: tuple[LoadSum, ...]
@@ -84,8 +89,17 @@ class LoadVectors:
     weight: Array
     shapes: tuple[BaseGeometry | None, ...]
     messages: tuple[Message, ...]
-    shares: Mapping[bytes, Array] = field(default_factory=dict, repr=False)
+    shares: Mapping[bytes, Packed] = field(default_factory=dict, repr=False)
     apart: tuple[int, str, Array] | None = None
+
+    def vectors(self, columns: npt.NDArray[np.int64] | None = None) -> Array:
+        """The vectors (n, 5, k) of some units, or of all."""
+        some = self.matrix if columns is None else self.matrix[:, columns]
+        return np.asarray(some.toarray()).reshape(some.shape[0] // 5, 5, some.shape[1])
+
+    def combined(self, factors: Array) -> Array:
+        """The vector (n, 5) of all units by their ``factors`` (r,)."""
+        return np.asarray(self.matrix @ factors).reshape(-1, 5)
 
     def of_case(self, case: str) -> list[int]:
         """Columns of a case."""
@@ -109,8 +123,8 @@ class _Spread:
     """Nodal shares while vectors are made: those ``known`` from before, and those ``used`` now."""
 
     ground: Ground
-    known: Mapping[bytes, Array]
-    used: dict[bytes, Array] = field(default_factory=dict)
+    known: Mapping[bytes, Packed]
+    used: dict[bytes, Packed] = field(default_factory=dict)
 
     def over_elements(self, plane: Plane) -> Array:
         """Nodal shares (e, 4) kN of a load on all elements."""
@@ -122,9 +136,12 @@ class _Spread:
         """Nodal shares (n,) m2 of an area: most edits change values only, so shapes are often known."""
         key = shape.wkb
         if key not in self.used:
-            found = self.known.get(key)
-            self.used[key] = over_area(self.ground.elements, self.ground.whole, shape) if found is None else found
-        return self.used[key]
+            known = self.known.get(key)
+            self.used[key] = known or _packed(over_area(self.ground.elements, self.ground.whole, shape)[:, None])
+        rows, values = self.used[key]
+        out = np.zeros(len(self.ground.elements.xy))
+        out[rows] = values[:, 0]
+        return out
 
 
 def load_vectors(
@@ -133,7 +150,7 @@ def load_vectors(
     weight: Array,
     panels: tuple[tuple[str, Polygon], ...],
     groups: Sequence[Sequence[str]],
-    known: Mapping[bytes, Array] | None = None,
+    known: Mapping[bytes, Packed] | None = None,
 ) -> LoadVectors:
     """All unit load vectors of a floor.
 
@@ -145,7 +162,7 @@ def load_vectors(
     whole = ground.whole
     spread = _Spread(ground, known or {})
     units: list[Unit] = []
-    vectors: list[list[tuple[npt.NDArray[np.int64], Array]]] = []
+    vectors: list[list[Packed]] = []
     sums: list[LoadSum] = []
     pieces: list[Piece] = []
     messages: list[Message] = []
@@ -198,18 +215,30 @@ def load_vectors(
                 pieces.append(Piece(i, len(units), (shapes_of[i] or mesh_area).difference(beside)))
             units.append(Unit(case.id, "beside the panels"))
             vectors.append([_packed(rest)])
-    stacked = np.zeros((n, 5, len(vectors)))
-    for k, parts in enumerate(vectors):
-        for rows, values in parts:
-            stacked[rows, :, k] += values
+    stacked = _stacked(n, vectors)
+    down = sp.csr_matrix((np.ones(n), (np.zeros(n, dtype=np.int64), 5 * np.arange(n) + 2)), shape=(1, 5 * n))
     return LoadVectors(
-        tuple(units), stacked, stacked[:, 2].sum(axis=0), panels, tuple(sums), tuple(pieces), weight, tuple(shapes_of),
+        tuple(units), stacked, np.asarray((down @ stacked).toarray()[0]), panels, tuple(sums), tuple(pieces), weight, tuple(shapes_of),
         tuple(messages), spread.used, apart,
     )  # fmt: skip
 
 
-def _packed(vector: Array) -> tuple[npt.NDArray[np.int64], Array]:
-    """The nodes that a vector (n, 5) loads, and the loads: a panel's are few."""
+def _stacked(n: int, vectors: Sequence[Sequence[Packed]]) -> sp.csc_matrix:
+    """Sums of packed vectors as the columns of a matrix (5 n, r)."""
+    rows, columns, values = [np.zeros(0, dtype=np.int64)], [np.zeros(0, dtype=np.int64)], [np.zeros(0)]
+    for k, parts in enumerate(vectors):
+        for nodes, forces in parts:
+            rows.append((5 * nodes[:, None] + np.arange(5)).ravel())
+            columns.append(np.full(forces.size, k))
+            values.append(forces.ravel())
+    shape = (5 * n, len(vectors))
+    found = sp.csc_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=shape)
+    found.eliminate_zeros()
+    return found
+
+
+def _packed(vector: Array) -> Packed:
+    """The nodes that a vector (n, k) loads, and the loads: a panel's are few."""
     rows = np.flatnonzero(vector.any(axis=1))
     return rows, vector[rows]
 

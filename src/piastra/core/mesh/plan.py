@@ -14,6 +14,7 @@ from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.arcs import chords, polygon, polyline
 from piastra.core.geometry.partition import Partition, partition
+from piastra.core.mesh.pieces import piece_lines
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.footprint import beam_outline, footprint
 from piastra.core.model.message import Message
@@ -238,6 +239,7 @@ def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
         if shapely.Point(spot).distance(coarse) > 1e-3:
             messages.append(Message("warning", label, "lies outside the floor and does not act; move it onto a slab", spot))
 
+    lines += piece_lines(lines, coarse, size)
     parts = partition(lines, coarse, merged(size))
     standing = _owner(prints, [(k,) for k in range(len(prints))], parts.inside)
     finer = (*(((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements), *_finer(pressed, size))

@@ -144,6 +144,10 @@ def ratio(required: Array, given: Array) -> Array:
     return np.where(required > 0, np.minimum(required / np.maximum(given, 1e-12), 99.0), 0.0)
 
 
+PLACES = 4096
+"""Places that are worked on at once."""
+
+
 def point_steel(
     floor: Floor, rules: Rules, kept: Places, slab: Ints, forces: Array, here: Provided, combinations: list[Factors]
 ) -> Array:
@@ -151,20 +155,23 @@ def point_steel(
 
     ``slab`` (p,), ``forces`` (p, 8, r) about the reference plane, ``here`` what the mats give there.
     """
-    own = about_own_plane(kept, forces)
-    angle = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab]
-    c, s = np.cos(angle)[:, None], np.sin(angle)[:, None]
-    m_x = c * c * own[:, 3] + s * s * own[:, 4] + 2 * c * s * own[:, 5]
-    m_y = s * s * own[:, 3] + c * c * own[:, 4] - 2 * c * s * own[:, 5]
-    m_xy = c * s * (own[:, 4] - own[:, 3]) + (c * c - s * s) * own[:, 5]
-    n_x = c * c * own[:, 0] + s * s * own[:, 1] + 2 * c * s * own[:, 2]
-    n_y = s * s * own[:, 0] + c * c * own[:, 1] - 2 * c * s * own[:, 2]
     pair, pairs = materials(floor)
+    angle = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab]
     required = np.zeros((4, len(slab)))
-    for r, (face, direction) in enumerate(ROWS):
-        sign = 1.0 if face == "bottom" else -1.0
-        m, n = (m_x, n_x) if direction == "x" else (m_y, n_y)
-        d = np.maximum(kept.h - here.depth[r], 0.02)
-        found = demand(sign * m, m_xy, n, kept.h, d, here.depth[(r + 2) % 4], combinations, rules, pairs, pair[slab])
-        required[r] = found.required
+    for start in range(0, len(slab), PLACES):
+        some = slice(start, start + PLACES)
+        own = about_own_plane(kept, forces, some)
+        c, s = np.cos(angle[some])[:, None], np.sin(angle[some])[:, None]
+        m_x = c * c * own[:, 3] + s * s * own[:, 4] + 2 * c * s * own[:, 5]
+        m_y = s * s * own[:, 3] + c * c * own[:, 4] - 2 * c * s * own[:, 5]
+        m_xy = c * s * (own[:, 4] - own[:, 3]) + (c * c - s * s) * own[:, 5]
+        n_x = c * c * own[:, 0] + s * s * own[:, 1] + 2 * c * s * own[:, 2]
+        n_y = s * s * own[:, 0] + c * c * own[:, 1] - 2 * c * s * own[:, 2]
+        h, kind = kept.h[some], pair[slab[some]]
+        for r, (face, direction) in enumerate(ROWS):
+            sign = 1.0 if face == "bottom" else -1.0
+            m, n = (m_x, n_x) if direction == "x" else (m_y, n_y)
+            d = np.maximum(h - here.depth[r, some], 0.02)
+            found = demand(sign * m, m_xy, n, h, d, here.depth[(r + 2) % 4, some], combinations, rules, pairs, kind)
+            required[r, some] = found.required
     return required

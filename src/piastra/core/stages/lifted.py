@@ -47,7 +47,7 @@ def _make(given: None, made: Made[Combined]) -> Combined:
         if lifts(stiffness.system, envelope(u, f)[0]):
             loose.add(f.combination)
         if lifts(stiffness.system, u @ f.full):
-            found = solve_lifting(stiffness.system, made[LOADS].vectors @ f.full, f"combination {f.combination}")
+            found = solve_lifting(stiffness.system, made[LOADS].combined(f.full), f"combination {f.combination}")
             out.u[f.combination] = found.u[..., 0]
             out.forces[f.combination] = section_forces(stiffness.system, stiffness.kept, found.u)[..., 0]
             out.reactions[f.combination] = found.reactions[..., 0]

@@ -55,7 +55,7 @@ def _make(given: LongTermInputs | None, made: Made[Array | None]) -> Array | Non
         assert given.scaled is not None
         return made[SOLUTIONS].solution.u[:, 2] * given.scaled
     stiffness = make_stiffness(given.effective, made[PLAN], made[MESH], made[SECTIONS])
-    w = solve(stiffness.system, made[LOADS].vectors).u[:, 2]
+    w = solve(stiffness.system, made[LOADS].vectors()).u[:, 2]
     stiffness.free()
     return w
 

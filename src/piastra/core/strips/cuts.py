@@ -10,7 +10,7 @@ import scipy.sparse as sp
 import shapely
 
 from piastra.core.fe.recovery import Places
-from piastra.core.fe.system import System
+from piastra.core.fe.system import System, blocks_of
 from piastra.core.mesh.locate import Elements, find, lengths_inside, weights
 from piastra.core.strips.layout import Layout, stations
 
@@ -100,11 +100,12 @@ def nodal_forces(system: System, u: Array, pick: Ints) -> Array:
     start = 0
     for family in system.families:
         e, corners = family.nodes.shape
-        mine = (pick >= start) & (pick < start + e)
-        its = pick[mine] - start
+        mine = np.flatnonzero((pick >= start) & (pick < start + e))
+        for some in blocks_of(len(mine)):
+            its = pick[mine[some]] - start
+            local = u[family.nodes[its]].reshape(len(its), 5 * corners, u.shape[2])
+            out[mine[some], : 5 * corners] = family.stiffness[its] @ local
         start += e
-        local = u[family.nodes[its]].reshape(len(its), 5 * corners, u.shape[2])
-        out[mine, : 5 * corners] = family.stiffness[its] @ local
     return out
 
 
