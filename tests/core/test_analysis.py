@@ -42,7 +42,10 @@ def test_demo_floors_balance_and_say_what_they_should(floor):
     # The balance of moments about the origin as well: every load acts down through its own point.
     for k in range(len(outcome.loads.units)):
         xy, w = outcome.meshed.mesh.xy, outcome.loads.vectors()[:, 2, k]
-        moment = (xy * w[:, None]).sum(axis=0) + [-outcome.loads.vectors()[:, 3, k].sum(), -outcome.loads.vectors()[:, 4, k].sum()]
+        moment = (xy * w[:, None]).sum(axis=0) + [
+            -outcome.loads.vectors()[:, 3, k].sum(),
+            -outcome.loads.vectors()[:, 4, k].sum(),
+        ]
         held = outcome.stiffness.system.held
         F, Mx, My = outcome.solution.reactions[:, :, k].T
         at = np.array(held.centre)

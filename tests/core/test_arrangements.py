@@ -1,6 +1,7 @@
 """Arrangements against brute force and beam theory; readings of a run."""
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -15,11 +16,11 @@ from piastra.core.loads.vectors import NEGLIGIBLE, load_vectors
 from piastra.core.model import floor_from
 from piastra.core.pipeline import solve_floor
 from piastra.core.readings import reading
-from piastra.core.readings.bodies import free_bodies_of, total, totals
+from piastra.core.readings.bodies import at_centres, free_bodies_of, total, totals
 from piastra.core.readings.responses import ROWS, responses_of
 from piastra.core.standards import standard_named
 from piastra.core.strips.cuts import forces_across
-from piastra.exchange.responses_file import packed, packed_bodies, packed_elements, unpacked, unpacked_bodies, with_elements
+from piastra.exchange.responses_file import packed, packed_bodies, unpacked, unpacked_bodies
 from tests.floors import flat_slab, one_bay, plate, rectangle, spans
 
 ACI = standard_named("ACI 318-19").arrangements
@@ -332,7 +333,8 @@ def test_a_strip_round_a_re_entrant_corner_belongs_to_both_bays():
 
 
 def test_values_by_element_are_those_of_the_element_alone(nine_bays):
-    r = responses_of(nine_bays)
+    r, free = responses_of(nine_bays), free_bodies_of(nine_bays)
+    r = replace(r, at_centres=at_centres(r, free))
     averaged, alone = (reading.field(r, "mx", reading.Chosen("U1"), by_element) for by_element in (False, True))
     nodes = r.elements.nodes
     assert len(alone) == len(nodes)
@@ -343,5 +345,10 @@ def test_values_by_element_are_those_of_the_element_alone(nine_bays):
     back = unpacked(packed(r))
     with pytest.raises(reading.UnknownReadingError, match="averaged"):
         reading.field(back, "mx", reading.Chosen("U1"), by_element=True)
-    again = reading.field(with_elements(back, packed_elements(r)), "mx", reading.Chosen("U1"), by_element=True)
+    again = reading.field(
+        replace(back, at_centres=at_centres(back, unpacked_bodies(packed_bodies(free)))),
+        "mx",
+        reading.Chosen("U1"),
+        by_element=True,
+    )
     assert np.abs(again - alone).max() < 1e-5 * np.abs(alone).max()

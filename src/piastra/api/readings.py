@@ -7,6 +7,7 @@ import struct
 import threading
 from collections import OrderedDict
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Annotated, Any
 
 import numpy as np
@@ -37,11 +38,11 @@ from piastra.api.wiring import REFUSED, Sessions
 from piastra.core.mesh.locate import find, weights
 from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.core.readings import reading
-from piastra.core.readings.bodies import TOTALS, FreeBodies, total, totals
+from piastra.core.readings.bodies import TOTALS, FreeBodies, at_centres, total, totals
 from piastra.core.readings.quantities import QUANTITIES
 from piastra.core.readings.responses import Responses
 from piastra.core.trace import Loaded
-from piastra.exchange.responses_file import unpacked, unpacked_bodies, with_elements
+from piastra.exchange.responses_file import unpacked, unpacked_bodies
 from piastra.exchange.results_model import LoadedPanel, MessageState
 from piastra.store import repository as store
 
@@ -65,7 +66,8 @@ def responses(session: Session, run_id: int, by_element: bool = False) -> Respon
                 return found
     made = found or unpacked(store.result(session, run_id, "responses"))
     if by_element:
-        made = with_elements(made, store.result(session, run_id, "elements"))
+        free = _bodies(session, run_id)
+        made = made if free is None else replace(made, at_centres=at_centres(made, free))
     with _lock:
         _kept[run_id] = made
         while len(_kept) > KEPT:

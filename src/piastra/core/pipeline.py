@@ -66,7 +66,7 @@ STAGES: tuple[Stage[Any, Any], ...] = (
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """Everything that one run computed; ``element_forces`` (e, 8, r) about the reference plane; ``long_term`` (n, r) m are
+    """Everything that one run computed; ``long_term`` (n, r) m are
     deflections with the effective modulus; ``zones`` and ``rows`` of the checks, the ``verdict`` a row a check."""
 
     floor: Floor
@@ -78,7 +78,6 @@ class Outcome:
     loads: LoadVectors
     solution: Solution
     forces: Array
-    element_forces: Array
     combined: Combined
     combinations: tuple[Factors, ...]
     arranged: Arranged
@@ -146,7 +145,7 @@ def solve_floor(
         *_shared(r[SHARING.name]),
     ]  # fmt: skip
     return Outcome(
-        floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[SOLUTIONS.name].solution, forces.at_places, forces.by_element,
+        floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[SOLUTIONS.name].solution, forces.at_places,
         combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], zones.zones if zones else (),
         r[LONG_TERM.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip

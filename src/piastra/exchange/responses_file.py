@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import json
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -41,19 +40,6 @@ def packed(r: Responses) -> bytes:
         **{k: np.asarray(v, dtype=np.float32) for k, v in single.items()},  # type: ignore[arg-type]  # taken for its option
     )  # fmt: skip
     return buffer.getvalue()
-
-
-def packed_elements(r: Responses) -> bytes:
-    """The file of the responses by element."""
-    buffer = io.BytesIO()
-    np.savez(buffer, at_centres=np.asarray(r.at_centres, dtype=np.float32))
-    return buffer.getvalue()
-
-
-def with_elements(r: Responses, content: bytes) -> Responses:
-    """The responses with those by element in a file that :func:`packed_elements` made."""
-    with np.load(io.BytesIO(content), allow_pickle=False) as file:
-        return replace(r, at_centres=file["at_centres"].astype(np.float64))
 
 
 def unpacked(content: bytes) -> Responses:

@@ -183,11 +183,10 @@ class RunManager:
         of slices lack."""
         try:
             with self._sessions.begin() as session:
-                for kind in ("bodies", "elements"):
-                    store.keep_array(session, run_id, kind, answer[kind])
+                store.keep_array(session, run_id, "bodies", answer["bodies"])
                 store.prune_results(session, active.floor_id)
         except DBAPIError as error:
-            log.warning("run.elements_not_written", run=run_id, error=repr(error))
+            log.warning("run.bodies_not_written", run=run_id, error=repr(error))
 
     def _finish(self, run_id: int, write: Callable[[Any], object], event: dict[str, Any]) -> None:
         """Write a run's end, however long the database is away, then tell of it."""

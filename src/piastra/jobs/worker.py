@@ -14,7 +14,7 @@ from piastra.core.readings.responses import responses_of
 from piastra.core.stages import CancelledError, StageCache
 from piastra.exchange.fields import fields
 from piastra.exchange.floor_file import floor_from
-from piastra.exchange.responses_file import packed, packed_bodies, packed_elements
+from piastra.exchange.responses_file import packed, packed_bodies
 from piastra.exchange.results_file import results, row
 
 _CACHE = StageCache()
@@ -51,6 +51,6 @@ def compute(run_id: int, document: dict[str, Any]) -> dict[str, Any]:
     read = responses_of(outcome)
     found = results(outcome, read)
     return {
-        "outcome": "fresh", "results": found, "fields": fields(outcome), "responses": packed(read), "elements": packed_elements(read),
+        "outcome": "fresh", "results": found, "fields": fields(outcome), "responses": packed(read),
         "bodies": packed_bodies(free_bodies_of(outcome)), "seconds": time.perf_counter() - start,
     }  # fmt: skip

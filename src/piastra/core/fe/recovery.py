@@ -100,13 +100,12 @@ def section_forces(system: System, kept: Places, u: Array, initial: Array | None
 
     Rows as ``FORCES``: kN/m, kNm/m; sagging positive.
     """
-    return forces_by(system, kept)(u, initial)[0]
+    return forces_by(system, kept)(u, initial)
 
 
-def forces_by(system: System, kept: Places) -> Callable[[Array, Array | None], tuple[Array, Array]]:
-    """What gives the section forces at the places (p, 8, r) as :func:`section_forces`, and by element (e, 8, r) in single
-    precision, not averaged with its neighbours but for the shear, for displacements (n, 5, r) and initial strains (e, 8, r)
-    of the elements, if they have any.
+def forces_by(system: System, kept: Places) -> Callable[[Array, Array | None], Array]:
+    """What gives the section forces at the places (p, 8, r) as :func:`section_forces` for displacements (n, 5, r) and initial
+    strains (e, 8, r) of the elements, if they have any.
 
     Shear is what the equilibrium of moments asks for, ``v_x = m_x,x + m_xy,y`` and ``v_y = m_xy,x + m_y,y``: the
     elements' own shear strains are constant along each side and 10 to 40 % low in thin plates. Only where no moments can
@@ -121,9 +120,8 @@ def forces_by(system: System, kept: Places) -> Callable[[Array, Array | None], t
         law = family.law
         parts.append((family.nodes, law @ family.mean, rough, operator, law, slice(start, start + e)))
         start += e
-    there = (kept.of >= 0)[..., None, None]
 
-    def found(u: Array, initial: Array | None = None) -> tuple[Array, Array]:
+    def found(u: Array, initial: Array | None = None) -> Array:
         count = u.shape[2]
         at_corners, own = [], []
         for nodes, mean, rough, operator, law, mine in parts:
@@ -145,8 +143,7 @@ def forces_by(system: System, kept: Places) -> Callable[[Array, Array | None], t
         slopes, fitted = kept.fits.slopes_of(by_element[:, 3:6])
         forces[fitted, 6:8] = slopes[fitted]
         kept.faces.into(forces[:, 6:8], _held_at(system, kept.faces.corner, u, initial))
-        by_element[:, 6:8] = (forces[kept.of, 6:8] * there).sum(axis=1) / there.sum(axis=1)
-        return forces, by_element.astype(np.float32)
+        return forces
 
     return found
 

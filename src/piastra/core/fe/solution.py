@@ -155,4 +155,6 @@ def _without(system: System, ignore: npt.NDArray[np.bool_], name: str) -> System
 
 
 def _lifted_off(name: str) -> RefusedError:
-    return RefusedError([Refusal("supports", f"the floor lifts off its bedding entirely under {name}; add weight or hold it down")])
+    return RefusedError(
+        [Refusal("supports", f"the floor lifts off its bedding entirely under {name}; add weight or hold it down")]
+    )

@@ -266,4 +266,3 @@ def _transformation(number: Ints, turn: Array, m: int) -> sp.csr_matrix:
     columns = np.broadcast_to(number[:, None, :], (n, 5, 5))
     keep = (columns >= 0) & (turn != 0)
     return sp.csr_matrix((turn[keep], (rows[keep], columns[keep])), shape=(5 * n, m))
-

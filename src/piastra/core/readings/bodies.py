@@ -1,15 +1,19 @@
-"""Totals across a slice: those of the free body on one side of it, whatever the mesh."""
+"""What is read from elements one by one: totals across a slice, those of the free body on one side of it whatever the mesh, and
+forces by element."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from piastra.core.combine.envelope import Factors
 from piastra.core.fe import quad, triangle
+from piastra.core.fe.element import Operators
 from piastra.core.fe.section import Sections
+from piastra.core.fe.system import blocks_of
 from piastra.core.mesh.locate import Elements, lengths_inside
 from piastra.core.pipeline import Outcome
 from piastra.core.readings.responses import Responses
@@ -83,17 +87,51 @@ def total(responses: Responses, of_units: Array | None, key: str, factors: Facto
     return float(of_units[TOTALS.index(key)] @ factors.full)
 
 
-def _held(elements: Elements, found: FreeBodies, pick: Ints) -> Array:
-    """Forces (k, 20, r) at the nodes of elements under the unit loads."""
-    out = np.zeros((len(pick), 20, found.u.shape[2]))
+def at_centres(responses: Responses, found: FreeBodies) -> Array:
+    """Unit responses (e, 9, r) in the middle of every element, not averaged with its neighbours but for the shear; rows and
+    units as :data:`piastra.core.readings.responses.ROWS`."""
+    elements = responses.elements
+    count, units = len(elements.nodes), found.u.shape[2]
+    corners = elements.nodes >= 0
+    share = (corners / corners.sum(axis=1, keepdims=True))[:, :, None]
+    out = np.empty((count, 9, units))
+    for some in blocks_of(count):
+        nodes = elements.nodes[some]
+        out[some, 0] = (share[some] * responses.at_places[nodes, 0]).sum(axis=1)
+        out[some, 7:] = (share[some, :, None] * responses.at_places[nodes, 7:]).sum(axis=1)
+    for module, mine, sides in _families(elements):
+        for some in blocks_of(len(mine)):
+            pick = mine[some]
+            nodes = elements.nodes[pick, :sides]
+            sections = _sections(found, pick)
+            mean = module.operators(elements.xy[nodes], sections).mean_strain()
+            u = found.u[found.node[nodes]].reshape(len(pick), 5 * sides, units)
+            out[pick, 1:7] = (Operators.law_of(sections) @ (mean @ u))[:, :6]
+            out[pick, 4:7] -= sections.zeta[:, None, None] * out[pick, 1:4]
+    return out
+
+
+def _families(elements: Elements) -> list[tuple[Any, Ints, int]]:
+    """Quadrilaterals and triangles: what makes their operators, their numbers, and how many corners they have."""
+    count = len(elements.nodes)
+    both = [(quad, np.arange(elements.quads), 4), (triangle, np.arange(elements.quads, count), 3)]
+    return [f for f in both if len(f[1])]
+
+
+def _sections(found: FreeBodies, pick: Ints) -> Sections:
     law, zeta, h = (values[found.which[pick]] for values in (found.law, found.zeta, found.h))
     A, B, D = law[:, :3, :3], law[:, :3, 3:6], law[:, 3:6, 3:6]
     own = D - A * (zeta**2)[:, None, None]
-    sections = Sections(A, B, D, own, law[:, 6:, 6:], zeta, h)
-    for module, mine, corners in ((quad, pick < elements.quads, 4), (triangle, pick >= elements.quads, 3)):
-        k = np.flatnonzero(mine)
+    return Sections(A, B, D, own, law[:, 6:, 6:], zeta, h)
+
+
+def _held(elements: Elements, found: FreeBodies, pick: Ints) -> Array:
+    """Forces (k, 20, r) at the nodes of elements under the unit loads."""
+    out = np.zeros((len(pick), 20, found.u.shape[2]))
+    for module, mine, corners in _families(elements):
+        k = np.flatnonzero(np.isin(pick, mine, assume_unique=True))
         if len(k):
             places = elements.nodes[pick[k], :corners]
-            stiffness = module.operators(elements.xy[places], sections[k]).stiffness()
+            stiffness = module.operators(elements.xy[places], _sections(found, pick[k])).stiffness()
             out[k, : 5 * corners] = stiffness @ found.u[found.node[places]].reshape(len(k), 5 * corners, -1)
     return out

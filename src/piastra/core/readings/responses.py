@@ -59,13 +59,6 @@ def responses_of(outcome: Outcome) -> Responses:
     w = 1e3 * outcome.solution.u[kept.node, 2]
     at_places = np.concatenate([w[:, None], own], axis=1)
     corners = kept.of >= 0
-    nodes = outcome.meshed.elements.nodes
-    share = (corners / corners.sum(axis=1, keepdims=True))[:, :, None]
-    middle = (share * 1e3 * outcome.solution.u[nodes, 2]).sum(axis=1)
-    by_element = outcome.element_forces.copy()
-    zeta = outcome.stiffness.values.zeta[outcome.meshed.face]
-    by_element[:, 3:6] -= zeta[:, None, None] * by_element[:, :3]
-    at_centres = np.concatenate([middle[:, None], by_element], axis=1)
     slab = np.zeros(len(kept.node), dtype=np.int64)
     of_element = plan.slab[outcome.meshed.face]
     slab[kept.of[corners]] = np.broadcast_to(of_element[:, None], kept.of.shape)[corners]
@@ -77,7 +70,7 @@ def responses_of(outcome: Outcome) -> Responses:
         forces[:, 3:6] -= kept.zeta[:, None] * forces[:, :3]
         lifted[name] = (np.column_stack([1e3 * u[kept.node, 2], forces]), outcome.combined.reactions[name])
     return Responses(
-        indexed(xy, kept.of, outcome.meshed.elements.quads), at_places, at_centres,
+        indexed(xy, kept.of, outcome.meshed.elements.quads), at_places, None,
         np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab], bedding(outcome, xy), tuple(held.labels),
         np.array(held.centre).reshape(-1, 2), outcome.solution.reactions, outcome.loads.applied, lifted, outcome.loads.units,
         tuple(c.id for c in floor.load_cases), outcome.combinations, outcome.loads.panels, outcome.arranged.named,

@@ -19,11 +19,9 @@ Array = npt.NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class Forces:
-    """Section forces about the reference plane, ``at_places`` (p, 8, r) and ``by_element`` (e, 8, r), the
-    latter in single precision: they are only shown."""
+    """Section forces about the reference plane, ``at_places`` (p, 8, r)."""
 
     at_places: Array
-    by_element: Array
     directions: Directions
 
 
@@ -34,12 +32,12 @@ def _inputs(floor: Floor) -> None:
 def _make(given: None, made: Made[Forces]) -> Forces:
     stiffness, solutions, last = made[STIFFNESS], made[SOLUTIONS], made.earlier
     u = solutions.solution.u
-    known = Known(last.directions, (last.at_places, last.by_element)) if last else None
+    known = Known(last.directions, (last.at_places,)) if last else None
     found = forces_by(stiffness.system, stiffness.kept)
-    at_places, by_element = responses(
-        solutions.directions, known, lambda columns: in_blocks(columns, lambda some: found(u[..., some], None))
+    (at_places,) = responses(
+        solutions.directions, known, lambda columns: in_blocks(columns, lambda some: (found(u[..., some], None),))
     )
-    return Forces(at_places, by_element, solutions.directions)
+    return Forces(at_places, solutions.directions)
 
 
 FORCES = Stage("forces", _inputs, _make, (STIFFNESS, SOLUTIONS), kin=(STIFFNESS,))
