@@ -18,6 +18,8 @@ from piastra.exchange.responses_file import packed, packed_bodies
 from piastra.exchange.results_file import results, row
 
 _CACHE = StageCache()
+TELL_SECONDS = 0.1
+"""Progress is told no more often than this."""
 
 
 def topic(run_id: int) -> str:
@@ -36,8 +38,15 @@ def compute(run_id: int, document: dict[str, Any]) -> dict[str, Any]:
     stop = Event(stop_flag(run_id), client=get_client())
     start = time.perf_counter()
 
+    told = 0.0
+
     def progress(stage: str, share: float) -> None:
-        worker.log_event(topic(run_id), {"stage": stage, "share": share})
+        # Stages that are known pass in a moment; a page has better things to do than to draw each of them.
+        nonlocal told
+        now = time.monotonic()
+        if now - told >= TELL_SECONDS:
+            told = now
+            worker.log_event(topic(run_id), {"stage": stage, "share": share})
 
     try:
         outcome = solve_floor(floor_from(document), _CACHE, progress, stop.is_set)

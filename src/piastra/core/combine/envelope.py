@@ -74,6 +74,9 @@ def envelopes(values: Array, combinations: Sequence[Factors]) -> tuple[Array, Ar
     if shares is not None:
         live = np.stack([(values * f.pattern) @ shares.T for f in combinations], axis=-2)
         return base + live.min(axis=-1), base + live.max(axis=-1)
+    if len(combinations) == 1:
+        part = values * pattern[0]
+        return base + np.minimum(part, 0.0).sum(axis=-1)[..., None], base + np.maximum(part, 0.0).sum(axis=-1)[..., None]
     # Columns that are alike, by their bytes: sorting them with np.unique takes longer than the sums.
     number: dict[bytes, int] = {}
     group = [number.setdefault(column.tobytes(), len(number)) for column in np.ascontiguousarray(pattern.T)]

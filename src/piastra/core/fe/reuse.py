@@ -67,18 +67,25 @@ def responses(wanted: Directions, known: Known | None, make: Callable[[Ints], tu
     if made is not None and len(new) == len(wanted.keys):
         return made
     place = {key: k for k, key in enumerate(first)}
+    # Where each wanted vector's direction is found, in what is made now or known before, and how many times it is met there.
+    source = np.array([place.get(key, number.get(key, 0)) for key in wanted.keys], dtype=np.int64)
+    is_new = np.array([key in place for key in wanted.keys], dtype=bool)
+    base = np.array([wanted.size[first[k]] if k in place else known.directions.size[number[k]] for k in wanted.keys])  # type: ignore[union-attr]
+    # A vector of nought has no direction, and causes nothing.
+    times = np.where(base == wanted.size, 1.0, np.divide(wanted.size, base, out=np.zeros(len(base)), where=base != 0))
     out = []
     for a in range(len(made) if made is not None else len(known.responses) if known else 0):
+        if not is_new.any() and known is not None:
+            whole = np.arange(known.responses[a].shape[-1])
+            own = known.responses[a] if np.array_equal(source, whole) else known.responses[a][..., source]
+            out.append(own if (times == 1.0).all() else own * times.astype(own.dtype))
+            continue
         like = made[a] if made is not None else known.responses[a]  # type: ignore[union-attr]
         found = np.zeros((*like.shape[:-1], len(wanted.keys)), dtype=like.dtype)
-        for k, key in enumerate(wanted.keys):
-            if key in place:
-                source, base = made[a][..., place[key]], wanted.size[first[key]]  # type: ignore[index]
-            else:
-                assert known is not None
-                source, base = known.responses[a][..., number[key]], known.directions.size[number[key]]
-            # A vector of nought has no direction, and causes nothing.
-            found[..., k] = source if base == wanted.size[k] else source * (wanted.size[k] / base if base else 0.0)
+        for fresh, stock in ((True, made), (False, known.responses if known else None)):
+            mine = np.flatnonzero(is_new == fresh)
+            if len(mine) and stock is not None:
+                found[..., mine] = stock[a][..., source[mine]] * times[mine].astype(like.dtype)
         out.append(found)
     return tuple(out)
 

@@ -33,10 +33,13 @@ def _make(given: None, made: Made[Forces]) -> Forces:
     stiffness, solutions, last = made[STIFFNESS], made[SOLUTIONS], made.earlier
     u = solutions.solution.u
     known = Known(last.directions, (last.at_places,)) if last else None
-    found = forces_by(stiffness.system, stiffness.kept)
-    (at_places,) = responses(
-        solutions.directions, known, lambda columns: in_blocks(columns, lambda some: (found(u[..., some], None),))
-    )
+
+    def made_of(columns: npt.NDArray[np.int64]) -> tuple[Array, ...]:
+        # Made only where a direction is new: a changed value scales what is known.
+        found = forces_by(stiffness.system, stiffness.kept)
+        return in_blocks(columns, lambda some: (found(u[..., some], None),))
+
+    (at_places,) = responses(solutions.directions, known, made_of)
     return Forces(at_places, solutions.directions)
 
 
