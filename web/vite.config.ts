@@ -4,5 +4,5 @@ import { defineConfig } from "vite";
 
 export default defineConfig({
   plugins: [react(), tailwindcss()],
-  build: { chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 },
+  build: { chunkSizeWarningLimit: 800, assetsInlineLimit: 0 },
 });

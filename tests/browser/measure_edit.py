@@ -66,7 +66,7 @@ def main() -> None:
             )
             whole.append(time.perf_counter() - start)
         browser.close()
-    runs = server.client().get(f"/api/floors/{floor}/runs").json()[:EDITS]
+    runs = server.client().get(f"/api/floors/{floor}/runs").json()["runs"][:EDITS]
     print(
         f"Enter to fresh verdict: median {statistics.median(seconds[1:]):.2f} s, {min(seconds[1:]):.2f} to {max(seconds[1:]):.2f}"
     )

@@ -80,8 +80,16 @@ def test_only_the_newest_results_are_kept_and_all_revisions(session, floor):
         run = store.begin_run(session, last.id)
         store.keep_results(session, run.id, {"verdict": []}, {"fields": b"x"}, 1.0)
     store.prune_results(session, floor, keep=6)
-    kept = session.execute(text("SELECT count(*) FROM result_arrays WHERE kind = 'fields'")).scalar()
-    assert kept >= 6
+    fields = text("SELECT run_id FROM result_arrays WHERE kind = 'fields' ORDER BY run_id DESC")
+    kept = session.execute(fields).scalars().all()
+    assert len(kept) == 6
+    assert kept[0] == store.latest_run(session, floor)[0].id
+    # By size as well, but never the newest one's.
+    mine = store.sizes(session, kept)
+    store.prune_results(session, floor, limit=2 * mine[kept[0]])
+    assert session.execute(fields).scalars().all() == kept[:2]
+    store.prune_results(session, floor, limit=0)
+    assert session.execute(fields).scalars().all() == kept[:1]
     assert store.latest_run(session, floor)[0].state == "fresh"
 
 

@@ -162,6 +162,19 @@ class RunEntry(BaseModel):
     messages: list[MessageState]
     told: str
     readable: bool
+    kept_MB: float
+    """What is kept of it."""
+    model_kB: float
+    """The revision's floor file as it is stored."""
+
+
+class RunList(BaseModel):
+    """The newest runs of a floor, and the rule by which their results are kept."""
+
+    runs: list[RunEntry]
+    kept_runs: int
+    kept_MB: float
+    """At most; the newest run's are kept however large they are."""
 
 
 class ProbeEntry(BaseModel):

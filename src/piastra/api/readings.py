@@ -30,6 +30,7 @@ from piastra.api.reading_messages import (
     ReactionTable,
     ReadingState,
     RunEntry,
+    RunList,
     SelectionState,
     SliceLine,
     UnderState,
@@ -289,20 +290,22 @@ def reactions(run_id: int, session: Sessions, of: str, kind: str = "all", arrang
 
 
 @router.get("/floors/{floor_id}/runs", responses=REFUSED)
-def runs(floor_id: int, session: Sessions) -> list[RunEntry]:
+def runs(floor_id: int, session: Sessions) -> RunList:
     """The newest runs of a floor: what changed before each, how it ended and how long its stages took."""
     store.floor(session, floor_id)
     found = store.runs(session, floor_id)
     briefs = store.briefs(session, [run.id for run, _ in found])
     readable = store.readable(session, [run.id for run, _ in found])
-    return [
+    held = store.sizes(session, [run.id for run, _ in found])
+    entries = [
         RunEntry(
             id=run.id, revision=revision.number, line=revision.line, state=run.state, begun=run.begun, seconds=run.seconds,
             stages=(briefs.get(run.id) or {}).get("seconds") or {}, messages=[MessageState(**m) for m in (briefs.get(run.id) or {}).get("messages") or []],
-            told=run.told, readable=run.id in readable,
+            told=run.told, readable=run.id in readable, kept_MB=held.get(run.id, 0) / 1e6, model_kB=len(revision.content) / 1e3,
         )
         for run, revision in found
     ]  # fmt: skip
+    return RunList(runs=entries, kept_runs=store.KEPT_RUNS, kept_MB=store.KEPT_BYTES / 1e6)
 
 
 @router.get("/floors/{floor_id}/probes/{probe}", responses=REFUSED)

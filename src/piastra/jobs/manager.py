@@ -17,7 +17,7 @@ from distributed import Client, Event, Future, KilledWorker, LocalCluster
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 
-from piastra.jobs.worker import compute, stop_flag, topic
+from piastra.jobs.worker import cancel_flag, compute, limits, stop_flag, topic
 from piastra.store import repository as store
 from piastra.store.database import sessions
 
@@ -25,7 +25,13 @@ log = structlog.get_logger()
 
 RETRIES = 1
 SWEEP_SECONDS = 3.0
+BARE_SWEEPS = 5
+"""Looks in a row without any worker after which workers are started anew; a nanny takes some seconds to start another."""
+ENDING_SECONDS = 5.0
+"""For so long after a cancellation a run may meet a worker that is about to end."""
 DATABASE_PATIENCE = 300.0
+SWOLLEN = 0.5
+"""Share of the memory that a run may take at which an idle worker is started anew."""
 
 Listener = Callable[[dict[str, Any]], None]
 
@@ -54,6 +60,9 @@ def start_cluster() -> Client:
     threads = str(max(1, (os.cpu_count() or 1) // workers))
     names = ("OMP_NUM_THREADS", "MKL_NUM_THREADS", "OPENBLAS_NUM_THREADS")
     dask.config.set({"distributed.nanny.pre-spawn-environ": dict.fromkeys(names, threads)})
+    # A worker that was lost some time ago and is away once more at the end of this time would be given up for good: its nanny
+    # starts it again, and if that fails, the sweeper does.
+    dask.config.set({"distributed.deploy.lost-worker-timeout": "24 hours"})
     cluster = LocalCluster(
         n_workers=workers, threads_per_worker=1, processes=True, host="127.0.0.1",
         dashboard_address="127.0.0.1:0", memory_limit=0, silence_logs=40,
@@ -71,6 +80,7 @@ class RunManager:
         self._listeners: dict[int, list[Listener]] = defaultdict(list)
         self._lock = threading.RLock()
         self._closing = threading.Event()
+        self._cancelled = -ENDING_SECONDS
         self._heard: queue.SimpleQueue[tuple[int, dict[str, Any]] | None] = queue.SimpleQueue()
         self._teller = threading.Thread(target=self._pass_on, name="run-teller", daemon=True)
         self._sweeper = threading.Thread(target=self._sweep, name="run-sweeper", daemon=True)
@@ -128,7 +138,10 @@ class RunManager:
                     store.set_state(session, run_id, state)
                 self._tell(run_id, {"state": state})
                 active = self._active.pop(run_id)
-                Event(stop_flag(run_id), client=self.client).set()
+                flag = cancel_flag if state == "cancelled" else stop_flag
+                if state == "cancelled":
+                    self._cancelled = time.monotonic()
+                Event(flag(run_id), client=self.client).set()
                 if active.future is not None:
                     active.future.cancel()
 
@@ -151,7 +164,9 @@ class RunManager:
                 return
         error = future.exception()
         if error is not None:
-            if isinstance(error, KilledWorker) and active.attempts < RETRIES:
+            # A worker that ends because another run on it was cancelled is no fault of this one.
+            spare = 1 if time.monotonic() - self._cancelled < ENDING_SECONDS else 0
+            if isinstance(error, KilledWorker) and active.attempts < RETRIES + spare:
                 log.warning("run.worker_died", run=run_id)
                 active.attempts += 1
                 with self._lock:
@@ -166,6 +181,7 @@ class RunManager:
         if answer["outcome"] == "fresh":
             self._finish(run_id, lambda s: self._keep(s, run_id, active, answer), {"state": "fresh", "share": 1.0})
             self._keep_late(run_id, active, answer)
+            self._recycle(answer)
         else:
             told = answer.get("told", "")
             self._finish(
@@ -187,6 +203,15 @@ class RunManager:
                 store.prune_results(session, active.floor_id)
         except DBAPIError as error:
             log.warning("run.bodies_not_written", run=run_id, error=repr(error))
+
+    def _recycle(self, answer: dict[str, Any]) -> None:
+        """Start a worker anew that has swollen, while nothing runs: freed memory is not all given back."""
+        if answer["held"] > SWOLLEN * limits().bytes:
+            with self._lock:
+                idle = not self._active
+            if idle:
+                log.info("worker.recycled", held=answer["held"])
+                self.client.restart_workers([answer["worker"]], raise_for_error=False)
 
     def _finish(self, run_id: int, write: Callable[[Any], object], event: dict[str, Any]) -> None:
         """Write a run's end, however long the database is away, then tell of it."""
@@ -220,8 +245,18 @@ class RunManager:
             run_id, told = heard
             with self._lock:
                 active = self._active.get(run_id)
-                if active is not None and told["share"] < 1.0:
+                if active is None or told["share"] >= 1.0:
+                    continue
+                if "ended" not in told:
                     self._tell(run_id, {"state": "running", **told})
+                    continue
+                # Beyond its limits: what its process ended with is no accident, and is not tried again.
+                active.future = None
+            self._end_beyond(run_id, f"the run {told['ended']}")
+
+    def _end_beyond(self, run_id: int, why: str) -> None:
+        """End a run that went beyond its limits."""
+        self._finish(run_id, lambda s: store.set_state(s, run_id, "failed", told=why), {"state": "failed", "told": why})
 
     def _take_up(self, run_id: int, floor_id: int) -> None:
         """Run a floor anew whose run nobody works on; one that ended since it was listed is left alone."""
@@ -237,9 +272,13 @@ class RunManager:
             self.submit(floor_id, last.id, last.number, document)
 
     def _sweep(self) -> None:
-        """Pick up runs that are open in the database but that nobody works on."""
+        """Pick up runs that are open in the database but that nobody works on, and see that there is a worker."""
+        bare = 0
         while not self._closing.wait(SWEEP_SECONDS):
             try:
+                bare = 0 if self._workers() else bare + 1
+                if bare == BARE_SWEEPS:
+                    self._revive()
                 with self._sessions() as session:
                     found = store.open_runs(session)
                 for run, floor_id in found:
@@ -248,3 +287,18 @@ class RunManager:
                 continue
             except Exception as error:
                 log.error("run.sweep", error=repr(error))
+
+    def _workers(self) -> int:
+        return len(self.client.scheduler_info(n_workers=-1)["workers"])
+
+    def _revive(self) -> None:
+        """Start workers anew: one that dies while its nanny starts it is given up by the nanny."""
+        cluster = self.client.cluster
+        if cluster is None:
+            log.error("run.no_workers")
+            return
+        log.warning("run.workers_gone")
+        wanted = int(os.environ.get("PIASTRA_WORKERS", "1"))
+        cluster.scale(0)
+        time.sleep(0.5)
+        cluster.scale(wanted)

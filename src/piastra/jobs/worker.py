@@ -2,9 +2,15 @@
 
 from __future__ import annotations
 
+import os
+import threading
 import time
-from typing import Any
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, NoReturn, Self
 
+import psutil
+import structlog
 from distributed import Event, get_client, get_worker
 
 from piastra.core.model import RefusedError
@@ -17,9 +23,13 @@ from piastra.exchange.floor_file import floor_from
 from piastra.exchange.responses_file import packed, packed_bodies
 from piastra.exchange.results_file import results, row
 
+log = structlog.get_logger()
+
 _CACHE = StageCache()
-TELL_SECONDS = 0.1
-"""Progress is told no more often than this."""
+TICK_SECONDS = 0.1
+"""How often progress is told, and limits and wishes to stop are looked at."""
+PATIENCE_SECONDS = 0.6
+"""How long a cancelled run may take to come to the end of its stage, before its process is ended."""
 
 
 def topic(run_id: int) -> str:
@@ -28,38 +38,123 @@ def topic(run_id: int) -> str:
 
 
 def stop_flag(run_id: int) -> str:
-    """Name of the event that asks a run to stop."""
+    """Name of the event that asks a run to stop at the end of its stage: another takes its place."""
     return f"piastra-stop-{run_id}"
 
 
+def cancel_flag(run_id: int) -> str:
+    """Name of the event that asks a run to stop at once."""
+    return f"piastra-cancel-{run_id}"
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """What a run may take: seconds, and bytes of the process that computes it."""
+
+    seconds: float
+    bytes: int
+
+    def passed(self, seconds: float, held: int) -> str:
+        """What a run that took so much is told; empty within the limits."""
+        if held > self.bytes:
+            return (
+                f"needs more than the {self.bytes / 1e9:.1f} GB that a run may take here; use larger elements or divide the floor"
+            )
+        if seconds > self.seconds:
+            return f"takes longer than the {self.seconds:.0f} s that a run may take here; use larger elements or divide the floor"
+        return ""
+
+
+def limits() -> Limits:
+    """The limits set for this machine: PIASTRA_RUN_SECONDS, and PIASTRA_RUN_MB or four fifths of the memory."""
+    everything = psutil.virtual_memory().total
+    held = float(os.environ.get("PIASTRA_RUN_MB", 0.8 * everything / 1e6)) * 1e6
+    return Limits(float(os.environ.get("PIASTRA_RUN_SECONDS", "1200")), int(held))
+
+
+class Watch:
+    """Looks after a run at regular times, from beside it.
+
+    It tells of the stage (stages that are known pass in a moment, and a page has better things to do than to draw each of
+    them), hears the wish to stop, and ends the process of a run that is cancelled inside a long stage or goes beyond its
+    limits: nothing else stops a mesher or a solver. The nanny starts another; only time is lost.
+    """
+
+    def __init__(
+        self, tell: Callable[[dict[str, Any]], None], stop: Callable[[], bool], cancel: Callable[[], bool], limits: Limits
+    ) -> None:
+        self._tell, self._stop, self._cancel, self._limits = tell, stop, cancel, limits
+        self._now: tuple[str, float] = ("", 0.0)
+        self._begun = time.monotonic()
+        self._over = threading.Event()
+        self.stopped = threading.Event()
+        self._thread = threading.Thread(target=self._look, name="run-watch", daemon=True)
+
+    def stage(self, name: str, share: float) -> None:
+        """The run has come to a stage."""
+        self._now = (name, share)
+
+    def _look(self) -> None:
+        last, since = self._now, None
+        process = psutil.Process()
+        while not self._over.wait(TICK_SECONDS):
+            if (now := self._now) != last:
+                last = now
+                self._tell({"stage": now[0], "share": now[1]})
+            if told := self._limits.passed(time.monotonic() - self._begun, process.memory_info().rss):
+                self._tell({"stage": now[0], "share": now[1], "ended": told})
+                # What was told has to leave the process first.
+                time.sleep(0.5)
+                self._end(told)
+            if since is not None:
+                if time.monotonic() - since > PATIENCE_SECONDS:
+                    self._end("is cancelled inside a stage")
+                continue
+            try:
+                wished, at_once = self._stop(), self._cancel()
+            except (OSError, AttributeError, RuntimeError):
+                # The cluster cannot be asked at the moment, as while this worker's link to it is being made.
+                continue
+            if at_once:
+                since = time.monotonic()
+            if wished or at_once:
+                self.stopped.set()
+
+    def _end(self, why: str) -> NoReturn:
+        log.warning("run.process_ended", why=why, stage=self._now[0])
+        os._exit(1)
+
+    def __enter__(self) -> Self:
+        self._thread.start()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._over.set()
+        self._thread.join()
+
+
 def compute(run_id: int, document: dict[str, Any]) -> dict[str, Any]:
-    """Run the chain. The answer's ``outcome`` is fresh, refused or cancelled."""
+    """Run the chain. The answer's ``outcome`` is fresh, refused or cancelled; ``held`` bytes of the process after it."""
     worker = get_worker()
-    stop = Event(stop_flag(run_id), client=get_client())
+    stop, cancel = (Event(name(run_id), client=get_client()) for name in (stop_flag, cancel_flag))
     start = time.perf_counter()
 
-    told = 0.0
+    def tell(what: dict[str, Any]) -> None:
+        worker.log_event(topic(run_id), what)
 
-    def progress(stage: str, share: float) -> None:
-        # Stages that are known pass in a moment; a page has better things to do than to draw each of them.
-        nonlocal told
-        now = time.monotonic()
-        if now - told >= TELL_SECONDS:
-            told = now
-            worker.log_event(topic(run_id), {"stage": stage, "share": share})
-
-    try:
-        outcome = solve_floor(floor_from(document), _CACHE, progress, stop.is_set)
-    except RefusedError as error:
-        return {"outcome": "refused", "told": "\n".join(map(str, error.refusals))}
-    except CancelledError:
-        return {"outcome": "cancelled"}
-    # The verdict is told at once; fields and tables follow when they are written.
-    verdict = [row(r, traced=False) for r in outcome.verdict]
-    worker.log_event(topic(run_id), {"stage": "write", "share": 0.98, "verdict": verdict})
-    read = responses_of(outcome)
-    found = results(outcome, read)
+    with Watch(tell, stop.is_set, cancel.is_set, limits()) as watch:
+        try:
+            outcome = solve_floor(floor_from(document), _CACHE, watch.stage, watch.stopped.is_set)
+        except RefusedError as error:
+            return {"outcome": "refused", "told": "\n".join(map(str, error.refusals))}
+        except CancelledError:
+            return {"outcome": "cancelled"}
+        # The verdict is told at once; fields and tables follow when they are written.
+        tell({"stage": "write", "share": 0.98, "verdict": [row(r, traced=False) for r in outcome.verdict]})
+        read = responses_of(outcome)
+        found = results(outcome, read)
+        arrays = {"fields": fields(outcome), "responses": packed(read), "bodies": packed_bodies(free_bodies_of(outcome))}
     return {
-        "outcome": "fresh", "results": found, "fields": fields(outcome), "responses": packed(read),
-        "bodies": packed_bodies(free_bodies_of(outcome)), "seconds": time.perf_counter() - start,
+        "outcome": "fresh", "results": found, **arrays, "seconds": time.perf_counter() - start, "worker": worker.address,
+        "held": psutil.Process().memory_info().rss,
     }  # fmt: skip

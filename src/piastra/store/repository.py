@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, or_, select, update
+from sqlalchemy import delete, func, or_, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -331,18 +331,41 @@ def open_runs(session: Session) -> list[tuple[RunRecord, int]]:
     return [(r[0], r[1]) for r in rows]
 
 
-def prune_results(session: Session, floor_id: int, keep: int = 6) -> None:
-    """Drop the arrays of all but the newest runs of a floor; revisions and verdict rows stay."""
+KEPT_RUNS = 6
+"""Runs of a floor whose results are kept."""
+KEPT_BYTES = 400_000_000
+"""Bytes of results that a floor keeps at most, but for its newest run."""
+
+
+def prune_results(session: Session, floor_id: int, keep: int = KEPT_RUNS, limit: int = KEPT_BYTES) -> None:
+    """Drop the arrays of all but the newest runs of a floor, ``keep`` of them and no more than ``limit`` bytes; revisions,
+    verdict rows, probes and messages stay."""
     ids = session.scalars(
         select(RunRecord.id)
         .join(Revision, Revision.id == RunRecord.revision_id)
         .where(Revision.floor_id == floor_id, RunRecord.state == "fresh")
         .order_by(RunRecord.id.desc())
-        .offset(keep)
-        .limit(100)
+        .limit(100 + keep)
     ).all()
-    if ids:
-        session.execute(delete(ResultArray).where(ResultArray.run_id.in_(ids), ResultArray.kind != "brief"))
+    held = sizes(session, ids)
+    passed = 0
+    old = []
+    for k, run_id in enumerate(ids):
+        passed += held.get(run_id, 0)
+        if k >= keep or (k > 0 and passed > limit):
+            old.append(run_id)
+    if old:
+        session.execute(delete(ResultArray).where(ResultArray.run_id.in_(old), ResultArray.kind != "brief"))
+
+
+def sizes(session: Session, run_ids: Sequence[int]) -> dict[int, int]:
+    """Bytes that are kept of runs, by run."""
+    rows = session.execute(
+        select(ResultArray.run_id, func.sum(func.length(ResultArray.content)))
+        .where(ResultArray.run_id.in_(run_ids))
+        .group_by(ResultArray.run_id)
+    )
+    return {r[0]: int(r[1]) for r in rows}
 
 
 def runs(session: Session, floor_id: int, limit: int = 60) -> list[tuple[RunRecord, Revision]]:

@@ -2961,10 +2961,14 @@ export interface components {
             begun: string;
             /** Id */
             id: number;
+            /** Kept Mb */
+            kept_MB: number;
             /** Line */
             line: string;
             /** Messages */
             messages: components["schemas"]["MessageState"][];
+            /** Model Kb */
+            model_kB: number;
             /** Readable */
             readable: boolean;
             /** Revision */
@@ -3019,6 +3023,18 @@ export interface components {
              * @default null
              */
             verdict?: components["schemas"]["CheckRow"][] | null;
+        };
+        /**
+         * RunList
+         * @description The newest runs of a floor, and the rule by which their results are kept.
+         */
+        RunList: {
+            /** Kept Mb */
+            kept_MB: number;
+            /** Kept Runs */
+            kept_runs: number;
+            /** Runs */
+            runs: components["schemas"]["RunEntry"][];
         };
         /**
          * RunSummary
@@ -4765,7 +4781,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunEntry"][];
+                    "application/json": components["schemas"]["RunList"];
                 };
             };
             /** @description Not Found */

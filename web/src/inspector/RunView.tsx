@@ -14,7 +14,7 @@ const STAGES: Record<string, string> = {
 
 /** A run: what changed before it, how long it took, what it said, and how the floor differs from it. */
 export function RunView(props: { id: number }) {
-  const runs = useRuns(true);
+  const { runs } = useRuns(true);
   const { flyTo, shownRun, setStep } = usePicked("flyTo", "shownRun", "setStep");
   const show = useDisplay((d) => d.show);
   const run = runs.find((r) => r.id === props.id);

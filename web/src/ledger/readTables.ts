@@ -176,6 +176,9 @@ export function runTable({ runs, system }: Sources): TableView {
   const { word, column, figure } = inUnits(system);
   return {
     title: "Runs",
+    told: runs.kept_runs
+      ? `Results of the newest ${runs.kept_runs} are kept, up to ${runs.kept_MB} MB a floor; of older ones verdict, probes and messages.`
+      : "",
     empty: "No runs yet.",
     columns: [
       word("Run"),
@@ -184,10 +187,12 @@ export function runTable({ runs, system }: Sources): TableView {
       word("State"),
       word("Begun"),
       column("Seconds"),
+      column("Kept", "MB"),
+      column("Model", "kB"),
       column("Warnings"),
       word("Computed anew"),
     ],
-    lines: runs.map((r) => ({
+    lines: runs.runs.map((r) => ({
       key: String(r.id),
       cells: [
         text(r.id),
@@ -196,6 +201,8 @@ export function runTable({ runs, system }: Sources): TableView {
         text(r.state === "fresh" ? "done" : r.state),
         text(new Date(r.begun).toLocaleTimeString("en-GB")),
         figure(r.seconds, "", 2),
+        figure(r.kept_MB, "", 1),
+        figure(r.model_kB, "", 1),
         figure(r.messages.filter((m) => m.severity === "warning").length, "", 0),
         text(
           Object.entries(r.stages)

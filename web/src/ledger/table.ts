@@ -2,7 +2,7 @@ import type { FloorDocument, Kind } from "../model/floor";
 import { itemsOf } from "../model/floor";
 import type { Results } from "../model/results";
 import type { PlaceValues } from "../readings/places";
-import type { Catalogue, Chosen, Diagram, ReactionTable, RunEntry } from "../readings/readings";
+import type { Catalogue, Chosen, Diagram, ReactionTable, RunList } from "../readings/readings";
 import type { Selection } from "../session";
 import { markOf, SIGN, shown, use } from "../units/format";
 import type { System } from "../units/quantities";
@@ -45,7 +45,7 @@ export type Sources = {
   reactions: ReactionTable | null;
   diagrams: Record<string, Diagram | string | undefined>;
   places: Record<string, PlaceValues>;
-  runs: RunEntry[];
+  runs: RunList;
   catalogue: Catalogue | null;
 };
 

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useDisplay } from "../display/display";
 import { SURFACES } from "../kinds";
 import { itemOf, type Ref, type Slice, type Vertex } from "../model/floor";
@@ -14,7 +14,6 @@ import { bareOf } from "./bare";
 import { DIRECTED, DirectionLayer } from "./DirectionLayer";
 import { DrawingLayer, useDrawing, useFloorDrawing } from "./DrawingLayer";
 import { extent, niceLength } from "./extent";
-import { FieldCanvas } from "./FieldCanvas";
 import { useField } from "./field";
 import { Labels } from "./Labels";
 import { Legend } from "./Legend";
@@ -38,6 +37,9 @@ import { BUILDING, usePlanKeys } from "./usePlanKeys";
 import { usePlanLabels } from "./usePlanLabels";
 import { useView } from "./view";
 import { ZoneLayer } from "./ZoneLayer";
+
+/** Comes after the first paint: it draws by a library as large as all the rest. */
+const FieldCanvas = lazy(() => import("./FieldCanvas").then((m) => ({ default: m.FieldCanvas })));
 
 /** The plan: result field below, model above it, labels on top. */
 export function Plan() {
@@ -268,15 +270,17 @@ export function Plan() {
             transform: `translate(${view.x + margin.x - slide * (settled.x + margin.x)}px, ${view.y + margin.y - slide * (settled.y + margin.y)}px) scale(${slide})`,
           }}
         >
-          <FieldCanvas
-            fields={fields}
-            values={values}
-            scale={scale}
-            view={drawnView}
-            width={margin.width}
-            height={margin.height}
-            stale={stale}
-          />
+          <Suspense fallback={null}>
+            <FieldCanvas
+              fields={fields}
+              values={values}
+              scale={scale}
+              view={drawnView}
+              width={margin.width}
+              height={margin.height}
+              stale={stale}
+            />
+          </Suspense>
           <svg
             width={margin.width}
             height={margin.height}

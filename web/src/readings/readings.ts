@@ -7,7 +7,7 @@ export type { Catalogue, Chosen, Minus } from "../display/reading";
 export type QuantityState = components["schemas"]["QuantityState"];
 export type Reading = components["schemas"]["ReadingState"];
 export type Diagram = components["schemas"]["DiagramState"];
-export type RunEntry = components["schemas"]["RunEntry"];
+export type RunList = components["schemas"]["RunList"];
 export type ReactionTable = components["schemas"]["ReactionTable"];
 
 export type FieldValues = { values: Float32Array; least: number; greatest: number; unit: string };
