@@ -187,6 +187,7 @@ def test_what_is_only_drawn_or_read_makes_nothing_stale_and_runs_nothing(server,
         edits = (
             lambda d: d.update(probes=[*d.get("probes", []), {"id": "new", "at": [4.5, 4.5]}]),
             lambda d: d.update(slices=[{"id": "X", "line": [[0, 1.5], [6, 1.5]]}]),
+            lambda d: d.update(notes=[{"id": "N1", "at": [1, 1], "text": "check on site"}]),
         )
         for number, change in enumerate(edits):
             saved = save(client, floor_id, before["revision"] + number, change).json()

@@ -1,7 +1,8 @@
-"""From a live-load edit to the fresh verdict in the browser, on the demo's main floor.
+"""From an edit to the fresh verdict in the browser, on the demo's main floor.
 
-Not a test: ``python -m tests.browser.measure_edit ADDRESS`` against a running server prints the median over 20 edits,
-as a whole and by part: from the Enter key to the verdict on the screen, the run on the worker, and its stages.
+Not a test: ``python -m tests.browser.measure_edit ADDRESS [COUNT]`` against a running server prints, for each kind of edit, the
+median over COUNT (20) edits from the Enter key to the verdict on the screen, and to all results; and the medians of the run on
+the worker.
 """
 
 from __future__ import annotations
@@ -10,14 +11,14 @@ import re
 import statistics
 import sys
 import time
+from collections.abc import Callable
+from dataclasses import dataclass
 
 import httpx
 from playwright.sync_api import expect, sync_playwright
 
 from piastra.demo.saltmarsh import PROJECT
 from tests.browser.conftest import ARGUMENTS, Desk
-
-EDITS = 20
 
 
 class Running:
@@ -30,50 +31,85 @@ class Running:
         return httpx.Client(base_url=self.address, timeout=60)
 
 
+@dataclass(frozen=True, slots=True)
+class Edit:
+    """A cell of the ledger, and what is typed into it the k-th time."""
+
+    name: str
+    step: str
+    tab: str
+    row: str
+    path: str
+    typed: Callable[[int], str]
+    filtered: bool = False
+    """Whether the row is far down in its table."""
+
+
+EDITS = (
+    Edit("live load", "Load", "Loads", "laboratories", "q_kPa", lambda k: f"{3 + 0.01 * (k + 1):.2f}"),
+    Edit("thickness", "Build", "Slabs", "S1", "thickness_m", lambda k: f"{261 + k}"),
+    Edit("column moved", "Build", "Columns", "B3", "at.0", lambda k: f"{7.2 + 0.02 * (k + 1):.2f}", True),
+    Edit("mat", "Build", "Mats", "bottom x", "spacing_mm", lambda k: f"{126 + k}"),
+    Edit("factor", "Combine", "Combinations", "U3", "factor:Q", lambda k: f"{1.51 + 0.01 * k:.2f}"),
+)
+
+
+def timed(desk: Desk, edit: Edit, count: int) -> tuple[list[float], list[float]]:
+    """Seconds to the verdict and to all results of ``count`` edits; the first one, which opens the table, is not counted."""
+    page = desk.page
+    desk.step(edit.step)
+    page.get_by_role("tab", name=edit.tab).first.click()
+    if edit.filtered:
+        page.get_by_placeholder(re.compile("^Filter")).fill(edit.row)
+    seconds, whole = [], []
+    for k in range(count + 1):
+        expect(page.get_by_test_id("state")).to_have_text(re.compile("up to date"), timeout=60_000)
+        revision = int(re.search(r"rev (\d+)", page.get_by_test_id("state").inner_text()).group(1))
+        desk.cell(edit.row, edit.path).click()
+        page.keyboard.type(edit.typed(k))
+        start = time.perf_counter()
+        desk.press("Enter")
+        page.wait_for_function(
+            f"document.querySelector('.meters').dataset.verdictOf === '{revision + 1}'", polling=10, timeout=60_000
+        )
+        seconds.append(time.perf_counter() - start)
+        page.wait_for_function(
+            f"/rev {revision + 1} . up to date/.test(document.querySelector('[data-testid=state]').textContent)",
+            polling=10,
+            timeout=60_000,
+        )
+        whole.append(time.perf_counter() - start)
+    return seconds[1:], whole[1:]
+
+
 def main() -> None:
     server = Running(sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8400")
+    count = int(sys.argv[2]) if len(sys.argv) > 2 else 20
     floors = [f for p in server.client().get("/api/projects").json() if p["name"] == PROJECT for f in p["floors"]]
     floor = next(f["id"] for f in floors if f["name"].startswith("Level 1: wet"))
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        desk = Desk(page, server)
+        desk = Desk(browser.new_page(viewport={"width": 1280, "height": 800}), server)
         desk.open(floor)
         desk.settled("works|not")
         desk.step("Load")
-        page.get_by_role("tab", name="Loads").click()
+        desk.page.get_by_role("tab", name="Loads").click()
         if desk.cell("laboratories", "worth").inner_text() != "own":
             desk.cell("laboratories", "worth").click()
-            page.keyboard.type("own")
+            desk.page.keyboard.type("own")
             desk.press("Enter")
             desk.said("laboratories: value from own")
-        seconds, whole = [], []
-        for k in range(EDITS + 1):
-            expect(page.get_by_test_id("state")).to_have_text(re.compile("up to date"), timeout=60_000)
-            revision = int(re.search(r"rev (\d+)", page.get_by_test_id("state").inner_text()).group(1))
-            desk.cell("laboratories", "q_kPa").click()
-            page.keyboard.type(f"{3 + 0.01 * (k + 1):.2f}")
-            start = time.perf_counter()
-            desk.press("Enter")
-            page.wait_for_function(
-                f"document.querySelector('.meters').dataset.verdictOf === '{revision + 1}'", polling=10, timeout=60_000
+        for edit in EDITS:
+            seconds, whole = timed(desk, edit, count)
+            runs = server.client().get(f"/api/floors/{floor}/runs").json()["runs"][:count]
+            stages = {s: statistics.median(r["stages"].get(s, 0.0) for r in runs) for s in runs[0]["stages"]}
+            told = ", ".join(f"{s} {v:.2f}" for s, v in stages.items() if v > 0.005)
+            print(
+                f"{edit.name:<13} verdict {statistics.median(seconds):.2f} s ({min(seconds):.2f} to {max(seconds):.2f}), "
+                f"all results {statistics.median(whole):.2f} s; on the worker: {told}",
+                flush=True,
             )
-            seconds.append(time.perf_counter() - start)
-            page.wait_for_function(
-                f"/rev {revision + 1} . up to date/.test(document.querySelector('[data-testid=state]').textContent)",
-                polling=10,
-                timeout=60_000,
-            )
-            whole.append(time.perf_counter() - start)
         browser.close()
-    runs = server.client().get(f"/api/floors/{floor}/runs").json()["runs"][:EDITS]
-    print(
-        f"Enter to fresh verdict: median {statistics.median(seconds[1:]):.2f} s, {min(seconds[1:]):.2f} to {max(seconds[1:]):.2f}"
-    )
-    print(f"Enter to all results on the screen: median {statistics.median(whole[1:]):.2f} s")
-    print(f"of it the run on the worker: median {statistics.median(r['seconds'] for r in runs):.2f} s")
-    for stage in runs[0]["stages"]:
-        print(f"  {stage}: median {statistics.median(r['stages'].get(stage, 0.0) for r in runs):.3f} s")
 
 
 if __name__ == "__main__":

@@ -12,7 +12,8 @@ from shapely.geometry import box
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.model import RefusedError, floor_from
-from piastra.core.model.computed import READ_ONLY, computed_from
+from piastra.core.model.computed import computed_from
+from piastra.core.model.floor import READ_ONLY
 from piastra.core.pipeline import STAGES, solve_floor
 from piastra.core.stages.build import Made, Run, Stage, StageCache, UndeclaredError, key_of, size_of
 from piastra.core.stages.view import ALL, only

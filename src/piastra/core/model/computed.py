@@ -5,10 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 
-from piastra.core.model.floor import Floor
-
-READ_ONLY = frozenset({"name", "grid", "probes", "slices"})
-"""Keys of the floor file that no computation reads: they are drawn and read, and never make a floor stale."""
+from piastra.core.model.floor import READ_ONLY, Floor
 
 
 def computed_from(floor: Floor) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Annotated, Any, Literal, Protocol, get_args, get_origin
+from typing import Annotated, Any, ClassVar, Literal, Protocol, get_args, get_origin
 
 from pydantic import Field, model_validator
 
@@ -52,6 +52,7 @@ class Panel(Record):
 class GridLine(Record):
     """A labelled setting-out line. It is drawn; nothing is computed from it."""
 
+    computes: ClassVar[bool] = False
     id: Label
     line: Line
 
@@ -59,6 +60,7 @@ class GridLine(Record):
 class Probe(Record):
     """A point whose values follow every run."""
 
+    computes: ClassVar[bool] = False
     id: Label
     at: Point
 
@@ -66,6 +68,7 @@ class Probe(Record):
 class Note(Record):
     """A remark at a place of the plan. It is shown; nothing is computed from it."""
 
+    computes: ClassVar[bool] = False
     id: Label
     at: Point
     text: Annotated[str, Field(max_length=500)] = ""
@@ -74,6 +77,7 @@ class Note(Record):
 class Slice(Record):
     """A line across the floor along which results are drawn and read; averaged over ``width_m`` where that is given."""
 
+    computes: ClassVar[bool] = False
     id: Label
     line: Line
     quantity: Quantity = "mn"
@@ -175,6 +179,9 @@ _ITEMS = {name: item for name, field in Floor.model_fields.items() if (item := _
 
 LISTS = tuple(_ITEMS)
 """Lists of the floor file that hold labelled objects."""
+
+READ_ONLY = frozenset({"name", *(name for name, item in _ITEMS.items() if not getattr(item, "computes", True))})
+"""Keys of the floor file that no computation reads: they are drawn and read, and never make a floor stale."""
 
 PLACED = tuple(name for name, item in _ITEMS.items() if {"at", "line", "outline"} & set(item.model_fields))
 """Of these, the lists whose objects stand somewhere on the plan."""
