@@ -121,6 +121,7 @@ def outlines(
     without: list[Unzoned] = []
     messages: list[Message] = []
     beams = [beam_outline(b) for b in floor.beams]
+    thickenings = [(t, polygon(t.outline)) for t in sorted(floor.thickenings, key=lambda t: -t.priority)]
 
     def add(number: int, around: Around, loaded: Polygon, h: float, slab: int) -> str:
         """Add the perimeter, or say why there is none that can be checked."""
@@ -156,17 +157,16 @@ def outlines(
             without.append(Unzoned(column.id, at, told))
             continue
         thick = next(
-            (t for t in sorted(floor.thickenings, key=lambda t: -t.priority)
-             if polygon(t.outline).contains(shapely.Point(column.at)) and t.thickness_m > floor.slabs[slab].thickness_m),
+            (o for t, o in thickenings if t.thickness_m > floor.slabs[slab].thickness_m and o.contains(shapely.Point(column.at))),
             None,
-        )  # fmt: skip
+        )
         # Checked at the column even where a thickening ends inside the perimeter: the face needs it in any case.
         told = add(number, "column", loaded, h, slab)
         if told:
             messages.append(Message("warning", column.id, f"{told}; move the openings or the column", at))
             without.append(Unzoned(column.id, at, told))
         if thick is not None:
-            head = polygon(thick.outline).intersection(solid).convex_hull
+            head = thick.intersection(solid).convex_hull
             told = add(number, "thickening", head, floor.slabs[slab].thickness_m, slab)
             if told:
                 without.append(Unzoned(column.id, at, f"around the thickening, {told}", "thickening"))
