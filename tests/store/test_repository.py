@@ -80,7 +80,10 @@ def test_only_the_newest_results_are_kept_and_all_revisions(session, floor):
         run = store.begin_run(session, last.id)
         store.keep_results(session, run.id, {"verdict": []}, {"fields": b"x"}, 1.0)
     store.prune_results(session, floor, keep=6)
-    fields = text("SELECT run_id FROM result_arrays WHERE kind = 'fields' ORDER BY run_id DESC")
+    fields = text(
+        "SELECT a.run_id FROM result_arrays a JOIN runs r ON r.id = a.run_id JOIN revisions v ON v.id = r.revision_id "
+        f"WHERE a.kind = 'fields' AND v.floor_id = {floor} ORDER BY a.run_id DESC"
+    )
     kept = session.execute(fields).scalars().all()
     assert len(kept) == 6
     assert kept[0] == store.latest_run(session, floor)[0].id
