@@ -137,7 +137,9 @@ def forces_by(system: System, kept: Places) -> Callable[[Array, Array | None], A
             own.append(its)
             at_corners.append(rough_ones.reshape(len(rough) * nodes.shape[1], 8 * count))
         by_element = np.concatenate(own)
+        own.clear()
         forces = np.asarray(kept.mean @ np.concatenate(at_corners)).reshape(len(kept.node), 8, count)
+        at_corners.clear()
         for rows in (slice(0, 3), slice(3, 6)):
             forces[kept.smooth, rows] = kept.fits.values_of(by_element[:, rows])[kept.smooth]
         slopes, fitted = kept.fits.slopes_of(by_element[:, 3:6])

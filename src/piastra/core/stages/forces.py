@@ -25,6 +25,10 @@ class Forces:
     directions: Directions
 
 
+RECOVERED = 8
+"""Columns whose forces are found at once: on the way there they take several times the room of the result."""
+
+
 def _inputs(floor: Floor) -> None:
     return None
 
@@ -37,7 +41,7 @@ def _make(given: None, made: Made[Forces]) -> Forces:
     def made_of(columns: npt.NDArray[np.int64]) -> tuple[Array, ...]:
         # Made only where a direction is new: a changed value scales what is known.
         found = forces_by(stiffness.system, stiffness.kept)
-        return in_blocks(columns, lambda some: (found(u[..., some], None),))
+        return in_blocks(columns, lambda some: (found(u[..., some], None),), RECOVERED)
 
     (at_places,) = responses(solutions.directions, known, made_of)
     return Forces(at_places, solutions.directions)
