@@ -21,7 +21,7 @@ from piastra.core.readings.responses import ROWS, responses_of
 from piastra.core.standards import standard_named
 from piastra.core.strips.cuts import forces_across
 from piastra.exchange.responses_file import packed, packed_bodies, unpacked, unpacked_bodies
-from tests.floors import flat_slab, one_bay, plate, rectangle, spans
+from tests.floors import every_kind, flat_slab, one_bay, plate, rectangle, spans
 
 ACI = standard_named("ACI 318-19").arrangements
 
@@ -330,6 +330,26 @@ def test_a_strip_round_a_re_entrant_corner_belongs_to_both_bays():
     boards = {a.panels for a in o.arranged.named if a.name.startswith("chequerboard")}
     corner = next(label for label, p in panels.items() if p.contains(shapely.Point(3, 3)))
     assert boards == {frozenset({corner}), frozenset(panels) - {corner}}
+
+
+def test_values_by_element_are_law_times_strain_about_the_sections_own_plane():
+    # Drop panels lie off the reference plane: there membrane forces shift the moments.
+    o = solve_floor(floor_from(every_kind()))
+    found = at_centres(responses_of(o), free_bodies_of(o))
+    kept, start = o.stiffness.kept, 0
+    zeta = o.stiffness.values.zeta[o.meshed.face]
+    assert np.ptp(zeta) > 0.05
+    for family in o.stiffness.system.families:
+        e, c = family.nodes.shape
+        own = family.law @ (family.mean @ o.solution.u[family.nodes].reshape(e, 5 * c, -1))
+        mine, of = slice(start, start + e), kept.of[start : start + e, :c]
+        start += e
+        for row in range(3):
+            assert found[mine, 1 + row] == pytest.approx(own[:, row], rel=1e-6, abs=1e-6 * np.abs(own[:, :3]).max())
+            moment = own[:, 3 + row] - zeta[mine, None] * own[:, row]
+            assert found[mine, 4 + row] == pytest.approx(moment, rel=1e-6, abs=1e-6 * np.abs(own[:, 3:6]).max())
+        assert found[mine, 7:] == pytest.approx(o.forces[of, 6:].mean(axis=1), rel=1e-9, abs=1e-9)
+        assert found[mine, 0] == pytest.approx(1e3 * o.solution.u[family.nodes, 2].mean(axis=1), rel=1e-9, abs=1e-12)
 
 
 def test_values_by_element_are_those_of_the_element_alone(nine_bays):

@@ -39,15 +39,18 @@ def test_cuts_keep_clear_of_corners_and_follow_the_bays(degrees):
     assert max(p.area for p in found) < 3 * pieces.PIECE * SIZE**2
 
 
-def test_a_plan_that_is_not_large_stays_whole_and_small_angles_are_not_cut():
+def test_a_plan_that_is_not_large_stays_whole_and_edges_are_not_cut_at_small_angles(monkeypatch):
     assert piece_lines([box(0, 0, 30, 30).boundary], box(0, 0, 30, 30), SIZE) == []
-    # A long line a little off the vertical: cuts across it run along y nowhere near it, those along x do cross it.
-    floor = box(0, 0, 60, 60)
-    oblique = LineString([(2, -1), (58, 1e3)]).intersection(floor)
-    leaning = LineString([(29, 0), (31, 60)])
-    for cut in piece_lines([floor.boundary, leaning, oblique], floor, SIZE):
-        (x0, _), (x1, _) = cut.coords
-        assert abs(x0 - x1) > 1 or not leaning.crosses(cut)
+    floor, leaning = box(0, 0, 60, 60), LineString([(30, 0), (42, 60)])
+
+    def least_angle():
+        found = [np.diff(c.coords, axis=0)[0] for c in piece_lines([floor.boundary, leaning], floor, SIZE) if c.crosses(leaning)]
+        way = np.array([12.0, 60.0]) / np.hypot(12, 60)
+        return min(abs(way[0] * v[1] - way[1] * v[0]) / np.hypot(*v) for v in found)
+
+    assert least_angle() > pieces.STEEP
+    monkeypatch.setattr(pieces, "STEEP", 0.0)
+    assert least_angle() < 0.4
 
 
 def test_a_plan_without_room_between_its_corners_is_not_cut():

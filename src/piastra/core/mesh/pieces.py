@@ -67,16 +67,19 @@ def _positions(local: Array, axis: int, low: float, high: float, wide: float, si
     """Where cuts across one axis lie: near even spacing, in the widest gaps between the corners there."""
     count = round((high - low) / wide)
     corners = np.unique(local[:, :, axis])
-    middle, gap = (corners[1:] + corners[:-1]) / 2, np.diff(corners)
+    gap = np.diff(corners)
     way = local[:, 1] - local[:, 0]
     length = np.maximum(np.hypot(*way.T), 1e-12)
     sine = np.abs(way[:, axis]) / length
     found: list[float] = []
+    # In the middle of a gap, but for a wide one: there as near to even spacing as four clearances allow.
+    away = np.minimum(gap / 2, 4 * CLEAR * size)
     for k in range(1, count):
         ideal = low + k * (high - low) / count
-        near = np.flatnonzero((np.abs(middle - ideal) < 0.4 * wide) & (gap > CLEAR * size))
-        for i in near[np.argsort(-np.minimum(gap[near], 8 * CLEAR * size) + np.abs(middle[near] - ideal) * 1e-3)]:
-            at = float(middle[i])
+        place = np.clip(ideal, corners[:-1] + away, corners[1:] - away)
+        near = np.flatnonzero((np.abs(place - ideal) < 0.4 * wide) & (gap > CLEAR * size))
+        for i in near[np.argsort(-np.minimum(gap[near], 8 * CLEAR * size) + np.abs(place[near] - ideal) * 1e-3)]:
+            at = float(place[i])
             crossed = (local[:, :, axis].min(axis=1) < at) & (local[:, :, axis].max(axis=1) > at)
             if (sine[crossed] > STEEP).all():
                 found.append(at)
