@@ -5,23 +5,15 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
-import shapely
-from shapely.geometry import Polygon
-from shapely.geometry.base import BaseGeometry
 
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.row import Ref, Region, Row, RowId, Unchecked, checked, uncovered
 from piastra.core.combine.envelope import companion, envelope, governing_panels
 from piastra.core.standards.protocol import Sections
-from piastra.core.strips.layout import covered
 from piastra.core.trace import Step, Trace, Value
 
 FACES: tuple[Literal["bottom", "top"], ...] = ("bottom", "top")
-THIN = 0.15
-"""What is left of the floor beside the strips counts where it is wider than twice this (m)."""
 NO_STATION = "no station of this strip lies on the floor, so its bars are not checked"
-SMALL = 0.1
-"""And larger than this (m2)."""
 
 
 class Flexure:
@@ -132,21 +124,11 @@ class Flexure:
 
     def _beside_strips(self, context: Context) -> list[Row]:
         rows = []
-        directions: tuple[Literal["x", "y"], ...] = ("x", "y")
-        for direction in directions:
-            rest = context.region.difference(covered(context.layout, direction, context.region))
-            for k, piece in enumerate(_pieces(rest)):
-                x, y = piece.representative_point().coords[0]
-                reason = f"lies in no strip of bars along {direction}"
-                rows.append(uncovered(
-                    RowId(self.name, Ref("floor", ""), part=f"{direction}{k + 1}"), f"{piece.area:.1f} m² of bars along {direction}", reason,
-                    (float(x), float(y)), Region(piece, direction),
-                ))  # fmt: skip
+        for k, (direction, piece) in enumerate(context.layout.beside):
+            x, y = piece.representative_point().coords[0]
+            reason = f"lies in no strip of bars along {direction}"
+            rows.append(uncovered(
+                RowId(self.name, Ref("floor", ""), part=f"{direction}{k + 1}"), f"{piece.area:.1f} m² of bars along {direction}", reason,
+                (float(x), float(y)), Region(piece, direction),
+            ))  # fmt: skip
         return rows
-
-
-def _pieces(shape: BaseGeometry) -> list[Polygon]:
-    """The parts of a shape that are more than slivers, the largest first."""
-    opened = shape.buffer(-THIN).buffer(THIN + 1e-3, join_style="mitre").intersection(shape)
-    found = [p for p in shapely.get_parts(opened) if isinstance(p, Polygon) and p.area > SMALL]
-    return sorted(found, key=lambda p: -p.area)

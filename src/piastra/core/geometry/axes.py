@@ -51,13 +51,14 @@ class Axis:
 
     ``angle`` rad; ``offset`` m, its distance from the origin to the left of its direction; ``bearings`` along
     it in order; ``from_supports`` false where no support lies on it and it runs mid-way between the floor's
-    edges instead.
+    edges instead; ``runs_on``: whether it is followed beyond its first and its last bearing.
     """
 
     angle: float
     offset: float
     bearings: tuple[Bearing, ...]
     from_supports: bool = True
+    runs_on: tuple[bool, bool] = (True, True)
 
     def point(self, s: float | Array, aside: float | Array = 0.0) -> Array:
         """Plan coordinates (..., 2) at ``s`` along and ``aside`` to the left, m."""
@@ -137,13 +138,13 @@ def axes(supports: Sequence[Held], region: BaseGeometry, angle: float) -> list[A
         offset = float(np.mean(spots)) if spots else float(np.mean([o for o, _ in group]))
         if len(spots) < 2 and walls < 0.5 * _inside(region, angle, offset):
             continue
-        axis = Axis(angle, offset, _bearings(supports, local, offset, {i for _, i in group}))
+        axis = Axis(angle, offset, bearings_on(supports, angle, offset, {i for _, i in group}))
         if axis.bearings:
             found.append(axis)
     if not found:
         box = _local(region, angle)
         middle = float((box[:, 1].min() + box[:, 1].max()) / 2)
-        bearings = _bearings(supports, local, middle, set())
+        bearings = bearings_on(supports, angle, middle, set())
         if len(bearings) > 1:
             found.append(Axis(angle, middle, bearings, from_supports=False))
     return found
@@ -156,7 +157,10 @@ def _inside(region: BaseGeometry, angle: float, offset: float) -> float:
     return float(max(lengths))
 
 
-def _bearings(supports: Sequence[Held], local: Sequence[Array], offset: float, members: set[int]) -> tuple[Bearing, ...]:
+def bearings_on(supports: Sequence[Held], angle: float, offset: float, members: set[int]) -> tuple[Bearing, ...]:
+    """Where the line at an ``offset`` (m) along ``angle`` (rad) meets the supports numbered ``members``, which lie on it, and the
+    walls and lines of the others that it crosses."""
+    local = [_local(h.shape, angle) for h in supports]
     spots: list[tuple[float, float, str, bool]] = []
     for i, (h, xy) in enumerate(zip(supports, local, strict=True)):
         if i in members:
@@ -172,7 +176,66 @@ def _bearings(supports: Sequence[Held], local: Sequence[Array], offset: float, m
     for start, end, label, wall in spots:
         if merged and start <= merged[-1].end + 0.05:
             last = merged[-1]
-            merged[-1] = Bearing((*last.labels, label), last.start, max(last.end, end), last.along or wall)
+            # What runs along the axis gives the bearing its name.
+            labels = (label, *last.labels) if wall and not last.along else (*last.labels, label)
+            merged[-1] = Bearing(labels, last.start, max(last.end, end), last.along or wall)
         else:
             merged.append(Bearing((label,), start, end, wall))
     return tuple(merged)
+
+
+ASIDE = np.radians(35.0)
+"""A support is a neighbour in a direction if it lies within so much of it."""
+
+
+def axes_of_neighbours(supports: Sequence[Held], found: Sequence[Axis], solid: BaseGeometry, angle: float) -> list[Axis]:
+    """Axes of columns that stand on none of the axes ``found`` in a direction: from each to its nearest neighbour before and
+    after it on the floor ``solid``, or straight on to a wall or the edge where it has none."""
+    served = {label for axis in found for b in axis.bearings for label in b.labels}
+    spots = [i for i, h in enumerate(supports) if not h.is_line]
+    xy = {i: np.array(supports[i].shape.centroid.coords[0]) for i in spots}
+    way = np.array([np.cos(angle), np.sin(angle)])
+    joined: set[tuple[int, int]] = set()
+    out: list[Axis] = []
+    for i in spots:
+        if supports[i].label in served:
+            continue
+        straight = Axis(angle, float(xy[i] @ (-way[1], way[0])), bearings_on(supports, angle, float(xy[i] @ (-way[1], way[0])), {i}))
+        here = next(k for k, b in enumerate(straight.bearings) if supports[i].label in b.labels)
+        alone = []
+        for sense in (-1.0, 1.0):
+            beside = here + int(sense)
+            wall = np.inf
+            if 0 <= beside < len(straight.bearings):
+                wall = abs(straight.bearings[beside].middle - straight.bearings[here].middle)
+            j = _neighbour(i, xy, sense * way, solid, wall)
+            alone.append(j is None)
+            if j is not None and (min(i, j), max(i, j)) not in joined:
+                joined.add((min(i, j), max(i, j)))
+                line = sense * (xy[j] - xy[i])
+                turned = float(np.arctan2(line[1], line[0]))
+                offset = float(xy[i] @ (-np.sin(turned), np.cos(turned)))
+                met = bearings_on(supports, turned, offset, {i, j})
+                ends = [k for k, b in enumerate(met) if {supports[i].label, supports[j].label} & set(b.labels)]
+                out.append(Axis(turned, offset, met[min(ends) : max(ends) + 1], runs_on=(False, False)))
+        if any(alone):
+            first, last = (0 if alone[0] else here), (len(straight.bearings) - 1 if alone[1] else here)
+            # Beyond the first wall it is the wall's own strips that run on.
+            first, last = max(first, here - 1), min(last, here + 1)
+            on = (alone[0] and first == here, alone[1] and last == here)
+            out.append(Axis(angle, straight.offset, straight.bearings[first : last + 1], runs_on=on))
+    return out
+
+
+def _neighbour(i: int, xy: dict[int, Array], way: Array, solid: BaseGeometry, within: float) -> int | None:
+    """The nearest support from ``i`` along ``way``, no further than ``within`` (m), to which the floor goes straight."""
+    best, chosen = within, None
+    for j, at in xy.items():
+        gap = at - xy[i]
+        along, aside = float(gap @ way), float(abs(gap[0] * way[1] - gap[1] * way[0]))
+        if j == i or along <= 0.5 or aside > along * np.tan(ASIDE):
+            continue
+        far = float(np.hypot(*gap)) * (1 + (aside / along) ** 2)
+        if far < best and solid.buffer(0.05).covers(LineString([xy[i], at])):
+            best, chosen = far, j
+    return chosen

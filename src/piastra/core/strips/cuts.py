@@ -12,7 +12,7 @@ import shapely
 from piastra.core.fe.recovery import Places
 from piastra.core.fe.system import System, blocks_of
 from piastra.core.mesh.locate import Elements, find, lengths_inside, weights
-from piastra.core.strips.layout import Layout, stations
+from piastra.core.strips.layout import Layout, ends_of, stations
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -170,10 +170,12 @@ def place_cuts(layout: Layout, elements: Elements, kept: Places, step: float, bo
     for k, one in enumerate(layout.strips):
         axis = layout.axes[one.axis]
         at = stations(one)
-        strip.append(np.full(len(at), k))
-        s.append(at)
-        ends.append(np.stack([axis.point(at, one.right), axis.point(at, one.left)], axis=1))
-        angle.append(np.full(len(at), axis.angle))
+        lines = ends_of(layout, one, at)
+        met = np.isfinite(lines[:, 0, 0])
+        strip.append(np.full(int(met.sum()), k))
+        s.append(at[met])
+        ends.append(lines[met])
+        angle.append(np.full(int(met.sum()), axis.angle))
     of, along, where, turn = np.concatenate(strip), np.concatenate(s), np.concatenate(ends), np.concatenate(angle)
     if not len(of):
         none = np.zeros(0)

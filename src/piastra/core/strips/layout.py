@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Literal
 
@@ -14,9 +14,11 @@ from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.arcs import polyline
-from piastra.core.geometry.axes import Axis, Held, axes, main_angle
+from piastra.core.geometry.axes import Axis, Held, axes, axes_of_neighbours, bearings_on, main_angle
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
+from piastra.core.strips.spans import BEYOND, Side, Span, side, spans_of
+from piastra.core.strips.territories import HUGE, bands, box, disjoint
 
 Array = npt.NDArray[np.float64]
 
@@ -24,8 +26,13 @@ TENTHS = np.arange(11) / 10.0
 INSIDE = 0.002
 """Stations at faces and edges lie so far (m) inside the span, in the element beside the face."""
 
-LEAST_CANTILEVER = 0.3
-"""An edge that stands out less than this (m) from the last support's face has no strip of its own."""
+THIN = 0.15
+"""What is left of the floor beside the strips counts where it is wider than twice this (m)."""
+SMALL = 0.1
+"""And larger than this (m2)."""
+LEAST_AREA = 0.02
+"""A strip that serves less than this (m2) is none."""
+DIRECTIONS: tuple[Literal["x", "y"], Literal["x", "y"]] = ("x", "y")
 
 Kind = Literal["column", "middle", "whole"]
 
@@ -34,9 +41,10 @@ Kind = Literal["column", "middle", "whole"]
 class Strip:
     """One strip of one span of an axis.
 
-    ``left`` and ``right`` (m): its borders to the left of the axis (right ones negative or less). ``start`` and
-    ``end`` (m along the axis): the clear span. ``length`` m between the supports' middles. ``number`` counts the
-    axis's spans; a ``cantilever`` has one support.
+    ``left`` and ``right`` (m): its borders to the left of the axis (right ones negative or less) in the span's middle.
+    ``start`` and ``end`` (m along the axis): the clear span. ``length`` m between the supports' middles. ``number`` counts
+    the axis's spans; a ``cantilever`` has one support; one ``on_wall`` runs along a wall. ``shape``: where cuts may lie;
+    ``outline``: the concrete that it serves, which no other strip of the direction does.
     """
 
     axis: int
@@ -51,6 +59,9 @@ class Strip:
     length: float
     supports: tuple[str, ...]
     cantilever: bool
+    on_wall: bool
+    shape: Polygon
+    outline: BaseGeometry
 
     @property
     def id(self) -> str:
@@ -61,16 +72,19 @@ class Strip:
     def label(self) -> str:
         """How the strip is called: its kind, and the supports that its span joins."""
         name = {"column": "column strip", "middle": f"middle strip {self.side} of", "whole": "whole width,"}[self.kind]
-        return f"{name} {'–'.join(self.supports)}{' cantilever' if self.cantilever else ''}"
+        ends = "–".join(self.supports) if self.supports else "edge to edge"
+        return f"{name} {ends}{' cantilever' if self.cantilever else ' along it' if self.on_wall else ''}"
 
 
 @dataclass(frozen=True, slots=True)
 class Layout:
-    """Axes of both directions, x before y, and their strips. ``angle`` rad of the direction called x."""
+    """Axes of both directions, x before y, and their strips. ``angle`` rad of the direction called x; ``beside``: the concrete
+    that belongs to no strip of a direction."""
 
     angle: float
     axes: tuple[Axis, ...]
     strips: tuple[Strip, ...]
+    beside: tuple[tuple[Literal["x", "y"], Polygon], ...]
 
 
 def supports_on_plan(floor: Floor, plan: Plan) -> list[Held]:
@@ -79,16 +93,16 @@ def supports_on_plan(floor: Floor, plan: Plan) -> list[Held]:
         Held(c.id, p) for c, p in zip(floor.columns, plan.footprints, strict=True)
         if c.below is not None and not p.is_empty
     ]  # fmt: skip
-    held += [piece for w in floor.walls if w.below is not None for piece in _pieces(w.id, w.line, w.thickness_m)]
+    held += [piece for w in floor.walls if w.below is not None for piece in _chords(w.id, w.line, w.thickness_m)]
     for s in floor.supports:
         if s.kind == "line" and s.vertical not in ("free", 0.0):
-            held += _pieces(s.id, s.line)
+            held += _chords(s.id, s.line)
         elif s.kind == "point" and s.vertical not in ("free", 0.0):
             held.append(Held(s.id, shapely.Point(s.at).buffer(0.01)))
     return held
 
 
-def _pieces(label: str, path: list[list[float]], width: float = 0.0) -> list[Held]:
+def _chords(label: str, path: list[list[float]], width: float = 0.0) -> list[Held]:
     """The straight pieces of a line of support; an arc counts as chords of about 2 m."""
     return [Held(label, LineString(piece), width) for piece in pairwise(polyline(path, 2.0))]
 
@@ -109,80 +123,136 @@ def make_axes(floor: Floor, plan: Plan) -> tuple[float, tuple[Axis, ...], tuple[
     return angle, along, across
 
 
-def make_layout(plan: Plan, angle: float, along: Sequence[Axis], across: Sequence[Axis]) -> Layout:
-    """Column and middle strips of every span.
+def make_layout(floor: Floor, plan: Plan, angle: float, along: Sequence[Axis], across: Sequence[Axis]) -> Layout:
+    """Column and middle strips of every span, and strips of what these leave over.
 
-    Tributary widths end half way to the next axis, or at the slab's edge. Column strips are a quarter of the
-    lesser of the two spans wide on each side of the axis; the rest is middle strip.
+    Tributary widths end half way to the next axis or support, or at the slab's edge. Column strips are a quarter of the
+    lesser of the two spans wide on each side of the axis; the rest is middle strip. Strips of one direction share no
+    concrete; what belongs to none of them is in ``beside``.
     """
     solid = shapely.unary_union([Polygon(p.exterior) for p in shapely.get_parts(plan.region)])
+    shapely.prepare(solid)
+    held = supports_on_plan(floor, plan)
+    axes: list[Axis] = []
     strips: list[Strip] = []
-    for first, direction, family in ((0, "x", along), (len(along), "y", across)):
-        for k, axis in enumerate(family):
-            strips += _strips(first + k, direction, axis, family, solid)  # type: ignore[arg-type]
-    return Layout(angle, (*along, *across), tuple(strips))
+    beside: list[tuple[Literal["x", "y"], Polygon]] = []
+    for direction, turn, found in ((DIRECTIONS[0], angle, along), (DIRECTIONS[1], angle + np.pi / 2, across)):
+        first = len(axes)
+        axes += [*found, *axes_of_neighbours(held, found, solid, turn)]
+        made = _of_axes(direction, first, axes, held, solid, plan.region)
+        rest = plan.region.difference(_together(made))
+        for piece in (b for p in _pieces(rest) for b in bands(p, turn)):
+            made += _of_piece(direction, turn, piece, axes, held)
+        made, left = _with_slivers(made, plan.region)
+        strips += made
+        beside += [(direction, p) for p in left]
+    return Layout(angle, tuple(axes), tuple(strips), tuple(beside))
 
 
-def _reach(solid: BaseGeometry, axis: Axis, s: float, aside: float, towards: float, furthest: float = 60.0) -> float:
-    """Distance (m) from a point of the axis to the floor's edge, to the left (+1) or right (-1)."""
-    line = LineString(axis.point(np.array([s, s]), np.array([aside, aside + towards * furthest])))
-    start = shapely.Point(line.coords[0])
-    for part in shapely.get_parts(line.intersection(solid)):
-        if part.distance(start) < 0.02:
-            return float(part.length)
-    return 0.0
-
-
-def _side(axis: Axis, family: Sequence[Axis], solid: BaseGeometry, s: float, towards: float, span: float) -> tuple[float, float]:
-    """Widths (m) of the column strip and of the whole tributary strip on one side."""
-    edge = _reach(solid, axis, s, 0.0, towards)
-    gaps = [
-        towards * (o.offset - axis.offset) for o in family
-        if o.from_supports and o.bearings[0].start - 0.5 <= s <= o.bearings[-1].end + 0.5 and towards * (o.offset - axis.offset) > 0.5
-    ]  # fmt: skip
-    gap = min(gaps, default=np.inf)
-    if gap < edge + 0.3:
-        return min(span, gap) / 4, gap / 2
-    return min(span / 4, edge), edge
-
-
-def _strips(number: int, direction: Literal["x", "y"], axis: Axis, family: Sequence[Axis], solid: BaseGeometry) -> list[Strip]:
+def _of_axes(direction: Literal["x", "y"], first: int, axes: Sequence[Axis], held: Sequence[Held], solid: BaseGeometry,
+             region: BaseGeometry) -> list[Strip]:  # fmt: skip
+    """Strips along the axes from number ``first`` on."""
+    own = axes[first:]
+    spans = [spans_of(k, axis, solid) for k, axis in enumerate(own)]
+    reaches = [(min((s.start for s in some), default=0.0), max((s.end for s in some), default=0.0)) for some in spans]
+    every = [s for some in spans for s in some]
+    sides = [[side(s, own, reaches, held, solid, t) for t in (1.0, -1.0)] for s in every]
+    boxes = [box(own[s.axis], s.low, s.high, -r.furthest, l.furthest) for s, (l, r) in zip(every, sides, strict=True)]
+    shapes = disjoint([(own[s.axis], s) for s in every], boxes, region)
     made: list[Strip] = []
-    bearings = axis.bearings
-    spans: list[tuple[float, float, float, tuple[str, ...], bool]] = []
-    ends = LineString(axis.point(np.array([bearings[0].start - 60.0, bearings[-1].end + 60.0])))
-    inside = [
-        sorted(float(np.dot(np.array(c) - axis.point(0.0), [np.cos(axis.angle), np.sin(axis.angle)])) for c in (p.coords[0], p.coords[-1]))
-        for p in shapely.get_parts(ends.intersection(solid)) if isinstance(p, LineString) and not p.is_empty
-    ]  # fmt: skip
-
-    def run(at: float) -> list[float]:
-        return next((r for r in inside if r[0] - 0.05 <= at <= r[1] + 0.05), [at, at])
-
-    for a, b in zip(bearings[:-1], bearings[1:], strict=True):
-        if run(a.end)[1] >= b.start - 0.05 and b.start - a.end > 0.2:
-            spans.append((a.end, b.start, b.middle - a.middle, (a.labels[0], b.labels[0]), False))
-        elif run(a.end)[1] < b.start - 0.05:
-            spans.append((a.end, run(a.end)[1], run(a.end)[1] - a.end, (a.labels[0],), True))
-            spans.append((run(b.start)[0], b.start, b.start - run(b.start)[0], (b.labels[0],), True))
-    first, last = run(bearings[0].start)[0], run(bearings[-1].end)[1]
-    spans.insert(0, (first, bearings[0].start, bearings[0].start - first, (bearings[0].labels[0],), True))
-    spans.append((bearings[-1].end, last, last - bearings[-1].end, (bearings[-1].labels[0],), True))
-    spans = [s for s in spans if s[1] - s[0] > LEAST_CANTILEVER]
-    for n, (start, end, length, supports, cantilever) in enumerate(spans):
-        middle = (start + end) / 2
-        if not axis.from_supports:
-            left, right = (_reach(solid, axis, middle, 0.0, t) for t in (1.0, -1.0))
-            made.append(Strip(number, direction, "whole", "", n, left, -right, start, end, length, supports, cantilever))
-            continue
-        (cl, tl), (cr, tr) = (_side(axis, family, solid, middle, t, length) for t in (1.0, -1.0))
-        if cl + cr > 0.1:
-            made.append(Strip(number, direction, "column", "", n, cl, -cr, start, end, length, supports, cantilever))
-        if tl - cl > 0.1:
-            made.append(Strip(number, direction, "middle", "left", n, tl, cl, start, end, length, supports, cantilever))
-        if tr - cr > 0.1:
-            made.append(Strip(number, direction, "middle", "right", n, -cr, -tr, start, end, length, supports, cantilever))
+    for s, (l, r), shape in zip(every, sides, shapes, strict=True):
+        axis = own[s.axis]
+        made += _parts(direction, first, s, axis, l, r, shape.intersection(solid), region)
     return made
+
+
+def _parts(direction: Literal["x", "y"], first: int, s: Span, axis: Axis, l: Side, r: Side, shape: BaseGeometry,
+           region: BaseGeometry) -> list[Strip]:  # fmt: skip
+    """Column and middle strips of one span, out of its territory."""
+    if not axis.from_supports:
+        cuts: list[tuple[Kind, Literal["", "left", "right"], float, float]] = [("whole", "", l.furthest, -r.furthest)]
+    else:
+        # What lies beyond the last border of a side without a middle strip is the column strip's.
+        cl, cr = (x.column if x.whole - x.column > 0.1 else x.furthest for x in (l, r))
+        cuts = [("column", "", cl, -cr)]
+        cuts += [("middle", "left", l.furthest, cl)] if cl == l.column else []
+        cuts += [("middle", "right", -cr, -r.furthest)] if cr == r.column else []
+    made = []
+    for kind, where, left, right in cuts:
+        own = shape.intersection(box(axis, s.low, s.high, right, left))
+        outline = _areas(own.intersection(region))
+        if left - right <= 0.1 or outline.area < LEAST_AREA:
+            continue
+        made.append(Strip(
+            first + s.axis, direction, kind, where, s.number, min(left, l.whole), max(right, -r.whole), s.start, s.end, s.length, s.supports,
+            s.cantilever, s.on_wall, _largest(own), outline,
+        ))  # fmt: skip
+    return made
+
+
+def _of_piece(direction: Literal["x", "y"], angle: float, piece: Polygon, axes: list[Axis], held: Sequence[Held]) -> list[Strip]:
+    """Strips of a piece of the floor that no axis serves: along its middle, from support or edge to support or edge."""
+    across = np.array([-np.sin(angle), np.cos(angle)])
+    offsets = shapely.get_coordinates(piece) @ across
+    low, high = float(offsets.min()), float(offsets.max())
+    middle = (low + high) / 2
+    bearings = bearings_on([h for h in held if h.is_line and h.shape.distance(piece) < 0.5], angle, middle, set())
+    axis = Axis(angle, middle, bearings, from_supports=False)
+    solid = Polygon(piece.exterior).buffer(0.25, join_style="mitre")
+    left, right = (high - low) / 2, (low - high) / 2
+    made = []
+    for s in spans_of(len(axes), axis, solid):
+        own = piece.intersection(box(axis, s.low, s.high, right, left))
+        piece = piece.difference(own)
+        outline = _areas(own)
+        if outline.area >= LEAST_AREA:
+            made.append(Strip(len(axes), direction, "whole", "", s.number, left, right, s.start, s.end, s.length, s.supports, s.cantilever,
+                              s.on_wall, _largest(own), outline))  # fmt: skip
+    if made:
+        axes.append(axis)
+    return made
+
+
+def _with_slivers(strips: list[Strip], region: BaseGeometry) -> tuple[list[Strip], list[Polygon]]:
+    """The strips with the slivers beside them, and what of the floor is left that is more than slivers."""
+    rest = region.difference(_together(strips))
+    left, more = [], [[] for _ in strips]
+    for piece in shapely.get_parts(rest):
+        if not isinstance(piece, Polygon) or piece.is_empty:
+            continue
+        if _is_wide(piece) or not strips:
+            left.append(piece)
+            continue
+        near = [float(s.outline.distance(piece)) for s in strips]
+        more[int(np.argmin(near))].append(piece)
+    whole = [replace(s, outline=_areas(shapely.unary_union([s.outline, *m]))) if m else s for s, m in zip(strips, more, strict=True)]
+    return whole, sorted(left, key=lambda p: -p.area)
+
+
+def _together(strips: Sequence[Strip]) -> BaseGeometry:
+    # On a grid: borders that all but coincide have made the union without one lose whole strips.
+    return shapely.union_all([s.outline for s in strips], grid_size=1e-6)
+
+
+def _is_wide(piece: Polygon) -> bool:
+    return piece.area > SMALL and piece.buffer(-THIN).area > 1e-3
+
+
+def _pieces(shape: BaseGeometry) -> list[Polygon]:
+    """The parts of a shape that are more than slivers, the largest first."""
+    opened = shape.buffer(-THIN).buffer(THIN + 1e-3, join_style="mitre").intersection(shape)
+    found = [p for p in shapely.get_parts(opened) if isinstance(p, Polygon) and p.area > SMALL]
+    return sorted(found, key=lambda p: -p.area)
+
+
+def _areas(shape: BaseGeometry) -> BaseGeometry:
+    """What of a shape has an area."""
+    return shapely.union_all([p for p in shapely.get_parts(shape) if isinstance(p, Polygon)])
+
+
+def _largest(shape: BaseGeometry) -> Polygon:
+    parts = [p for p in shapely.get_parts(shape) if isinstance(p, Polygon)]
+    return max(parts, key=lambda p: p.area) if parts else Polygon()
 
 
 def stations(strip: Strip) -> Array:
@@ -194,20 +264,16 @@ def stations(strip: Strip) -> Array:
     return s
 
 
-def covered(layout: Layout, direction: Literal["x", "y"], region: BaseGeometry) -> BaseGeometry:
-    """The part of the plan (m) that strips of one direction serve: each clear span with the supports at its ends up to
-    their middles, or up to the floor's edge where the axis ends there."""
-    shapes, edge = [], LEAST_CANTILEVER + 0.02
-    for strip in layout.strips:
-        if strip.direction != direction:
-            continue
-        axis = layout.axes[strip.axis]
-        first, last = axis.bearings[0], axis.bearings[-1]
-        start = next((b.middle for b in axis.bearings if abs(b.end - strip.start) < 1e-6), strip.start)
-        end = next((b.middle for b in axis.bearings if abs(b.start - strip.end) < 1e-6), strip.end)
-        # A narrow edge beyond the last support has no strip of its own and belongs to the span.
-        start = first.start - edge if start == first.middle else start - LEAST_CANTILEVER * strip.cantilever
-        end = last.end + edge if end == last.middle else end + LEAST_CANTILEVER * strip.cantilever
-        s, aside = np.array([start, end, end, start]), np.array([strip.right, strip.right, strip.left, strip.left])
-        shapes.append(Polygon(axis.point(s, aside)))
-    return shapely.unary_union(shapes).buffer(0.05, join_style="mitre").intersection(region) if shapes else Polygon()
+def ends_of(layout: Layout, strip: Strip, at: Array) -> Array:
+    """Where cuts at ``at`` (k,) m along the axis enter and leave the strip: (k, 2, 2) m, from right to left; of a strip of
+    several parts the longest piece. Not a number where a cut misses it."""
+    axis = layout.axes[strip.axis]
+    low, high = np.array([HUGE]), np.array([-HUGE])
+    lines = shapely.linestrings(np.stack([axis.point(at, high), axis.point(at, low)], axis=1))
+    met = shapely.intersection(lines, strip.shape)
+    out = np.full((len(at), 2, 2), np.nan)
+    for k, found in enumerate(met):
+        parts = [p for p in shapely.get_parts(found) if isinstance(p, LineString) and p.length > 1e-6]
+        if parts:
+            out[k] = shapely.get_coordinates(max(parts, key=lambda p: p.length))[[0, -1]]
+    return out

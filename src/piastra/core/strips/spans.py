@@ -1,0 +1,152 @@
+"""Spans of axes: where strips start and end, and how far aside they reach."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import LineString
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.geometry.axes import Axis, Held
+
+Array = npt.NDArray[np.float64]
+
+LEAST_CANTILEVER = 0.3
+"""An edge that stands out less than this (m) from the last support's face has no strip of its own."""
+LEAST_FIELD = 1.0
+"""A wall that runs along an axis for more than this (m) has strips of its own beside it."""
+BEYOND = LEAST_CANTILEVER + 0.02
+FURTHEST = 60.0
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """One span of an axis: from ``start`` to ``end`` (m along it, between faces), ``length`` m between the supports' middles,
+    its ``supports``; a ``cantilever`` has one; beside a wall that runs along the axis (``on_wall``) it is as long as the
+    wall. Its strips serve what lies from ``low`` to ``high`` (m along the axis)."""
+
+    axis: int
+    number: int
+    start: float
+    end: float
+    length: float
+    supports: tuple[str, ...]
+    cantilever: bool
+    on_wall: bool
+    low: float
+    high: float
+
+    @property
+    def middle(self) -> float:
+        """Middle of the clear span, m along the axis."""
+        return (self.start + self.end) / 2
+
+
+def spans_of(number: int, axis: Axis, solid: BaseGeometry) -> list[Span]:
+    """The spans of an axis on the floor ``solid`` (without its openings): between neighbouring bearings, beside walls that run
+    along it, and from the last bearings out to an edge. An axis without bearings runs from edge to edge."""
+    bearings = axis.bearings
+    reach = (bearings[0].start, bearings[-1].end) if bearings else (-1e3, 1e3)
+    line = LineString(axis.point(np.array([reach[0] - FURTHEST, reach[1] + FURTHEST])))
+    inside = [
+        sorted(float(np.dot(np.array(c) - axis.point(0.0), [np.cos(axis.angle), np.sin(axis.angle)])) for c in (p.coords[0], p.coords[-1]))
+        for p in shapely.get_parts(line.intersection(solid)) if isinstance(p, LineString) and not p.is_empty
+    ]  # fmt: skip
+
+    def run(at: float) -> list[float]:
+        return next((r for r in inside if r[0] - 0.05 <= at <= r[1] + 0.05), [at, at])
+
+    if not bearings:
+        return [Span(number, k, a, b, b - a, (), False, False, a - BEYOND, b + BEYOND) for k, (a, b) in enumerate(inside) if b - a > 0.2]
+    found: list[tuple[float, float, float, tuple[str, ...], bool, bool, float, float]] = []
+    field = [b.along and b.end - b.start > LEAST_FIELD for b in bearings]
+    last = len(bearings) - 1
+    for k, b in enumerate(bearings):
+        before, after = run(b.start)[0], run(b.end)[1]
+        label = b.labels[0]
+        open_before = axis.runs_on[0] if k == 0 else run(bearings[k - 1].end)[1] < b.start - 0.05
+        open_after = axis.runs_on[1] if k == last else after < bearings[k + 1].start - 0.05
+        if open_before and b.start - before > LEAST_CANTILEVER:
+            found.append((before, b.start, b.start - before, (label,), True, False, before - BEYOND, b.start if field[k] else b.middle))
+        if field[k]:
+            low = b.start - BEYOND if open_before and b.start - before <= LEAST_CANTILEVER else b.start
+            high = b.end + BEYOND if open_after and after - b.end <= LEAST_CANTILEVER else b.end
+            found.append((max(b.start, before), min(b.end, after), b.end - b.start, (label,), False, True, low, high))
+        if open_after and after - b.end > LEAST_CANTILEVER:
+            found.append((b.end, after, after - b.end, (label,), True, False, b.end if field[k] else b.middle, after + BEYOND))
+        if k < last and run(b.end)[1] >= bearings[k + 1].start - 0.05 and bearings[k + 1].start - b.end > 0.2:
+            o = bearings[k + 1]
+            ends_here = open_before and b.start - before <= LEAST_CANTILEVER
+            there = run(o.end)[1]
+            end = axis.runs_on[1] if k + 1 == last else there < bearings[k + 2].start - 0.05
+            ends_there = end and there - o.end <= LEAST_CANTILEVER
+            low = b.end if field[k] else b.start - BEYOND if ends_here else b.middle
+            high = o.start if field[k + 1] else o.end + BEYOND if ends_there else o.middle
+            found.append((b.end, o.start, o.middle - b.middle, (label, o.labels[0]), False, False, low, high))
+    return [Span(number, k, *one) for k, one in enumerate(sorted(found))]
+
+
+def reach(solid: BaseGeometry, axis: Axis, s: float, towards: float) -> float:
+    """Distance (m) from a point of the axis to the floor's edge, to the left (+1) or right (-1)."""
+    line = LineString(axis.point(np.array([s, s]), np.array([0.0, towards * FURTHEST])))
+    start = shapely.Point(line.coords[0])
+    for part in shapely.get_parts(line.intersection(solid)):
+        if part.distance(start) < 0.02:
+            return float(part.length)
+    return 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Side:
+    """To one side of a span: widths (m) of the ``column`` strip and of the ``whole`` tributary strip, and how far its territory
+    reaches at most (``furthest``, m): beyond the whole width only where that ends at a floor's edge that is not straight."""
+
+    column: float
+    whole: float
+    furthest: float
+
+
+def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]], supports: Sequence[Held], solid: BaseGeometry,
+         towards: float) -> Side:  # fmt: skip
+    """How far a span's strips reach to one side: half way to the next axis of those ``axes`` whose strips, which run along each
+    from ``reaches`` (m), pass it there, or to the next support that stands aside; or else to the edge.
+
+    Column strips are a quarter of the lesser of the two spans wide.
+    """
+    axis = axes[span.axis]
+    edge = reach(solid, axis, span.middle, towards)
+    gaps = []
+    for k, o in enumerate(axes):
+        apart = towards * (o.offset - axis.offset)
+        if k != span.axis and o.angle == axis.angle and o.from_supports and reaches[k][0] <= span.middle <= reaches[k][1] and apart > 0.5:
+            gaps.append(apart)
+    gap = min(gaps, default=np.inf)
+    # A support that stands on no axis here ends the strip half way to it: it carries what lies beyond.
+    standing = _standing_aside(span, axis, supports, towards)
+    width = min(span.length, gap) / 4
+    if gap < edge + 0.3:
+        whole = min(gap, standing) / 2
+        return Side(min(width, whole), whole, whole)
+    if standing < edge + 0.3:
+        return Side(min(width, standing / 2), standing / 2, standing / 2)
+    along = np.linspace(span.start, span.end, 9)[1:-1]
+    furthest = max(edge, *(reach(solid, axis, float(s), towards) for s in along))
+    return Side(min(span.length / 4, edge), edge, furthest + 0.35)
+
+
+def _standing_aside(span: Span, axis: Axis, supports: Sequence[Held], towards: float) -> float:
+    """Distance (m) to the nearest column beside the clear span that is none of its own supports."""
+    c, n = np.cos(axis.angle), np.sin(axis.angle)
+    found = np.inf
+    for h in supports:
+        if h.is_line or h.label in span.supports:
+            continue
+        x, y = h.shape.centroid.coords[0]
+        s, o = x * c + y * n, towards * (-x * n + y * c - axis.offset)
+        if span.low + 0.3 < s < span.high - 0.3 and 0.5 < o < found:
+            found = o
+    return found
