@@ -25,6 +25,7 @@ from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.floor import concretes_used
 from piastra.core.model.message import Message
 from piastra.core.punching.zones import Zone
+from piastra.core.shear.shear import ShearUse
 from piastra.core.stages.arrangements import ARRANGEMENTS, Arranged
 from piastra.core.stages.axes import AXES
 from piastra.core.stages.build import Run, Stage, StageCache
@@ -46,6 +47,7 @@ from piastra.core.stages.plan import PLAN
 from piastra.core.stages.sags import SAGS
 from piastra.core.stages.sections import SECTIONS
 from piastra.core.stages.sharing import SHARING, Sharing
+from piastra.core.stages.shear import SHEAR
 from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stations import STATIONS
 from piastra.core.stages.steel import STEEL, Steel
@@ -54,13 +56,13 @@ from piastra.core.stages.strips import STRIPS, Strips
 from piastra.core.stages.zone_outlines import ZONE_OUTLINES
 from piastra.core.stages.zone_places import ZONE_PLACES
 from piastra.core.stages.zones import ZONES
-from piastra.core.standards import Standard, standard_named
+from piastra.core.standards import Standard, standard_of
 
 Array = npt.NDArray[np.float64]
 
 STAGES: tuple[Stage[Any, Any], ...] = (
     LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, LOADS, STATIONS, SOLUTIONS, FORCES, SHARING, STRIPS,
-    ARRANGEMENTS, FACTORS, LIFTED, MATS, STEEL, COLUMN_BARS, ZONE_OUTLINES, ZONE_PLACES, ZONES, LINES, LONG_TERM, SAGS, CHECKED,
+    ARRANGEMENTS, FACTORS, LIFTED, MATS, STEEL, SHEAR, COLUMN_BARS, ZONE_OUTLINES, ZONE_PLACES, ZONES, LINES, LONG_TERM, SAGS, CHECKED,
 )  # fmt: skip
 
 
@@ -83,6 +85,7 @@ class Outcome:
     arranged: Arranged
     strips: Strips
     steel: Steel
+    shear: tuple[ShearUse, ...]
     zones: tuple[Zone, ...]
     long_term: Array | None
     lines: tuple[Line, ...]
@@ -130,7 +133,7 @@ def solve_floor(
     Raises :class:`piastra.core.model.RefusedError` for a floor that cannot be computed, and
     :class:`piastra.core.stages.CancelledError`.
     """
-    standard = standard_named(floor.standard, floor.parameters)
+    standard = standard_of(floor)
     if refused := not_covered(floor, standard):
         raise RefusedError(refused)
     run = Run(floor, cache if cache is not None else StageCache(), len(STAGES), progress, cancelled)
@@ -146,7 +149,7 @@ def solve_floor(
     ]  # fmt: skip
     return Outcome(
         floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[SOLUTIONS.name].solution, forces.at_places,
-        combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], zones.zones if zones else (),
+        combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], r[SHEAR.name] or (), zones.zones if zones else (),
         r[LONG_TERM.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
 
@@ -176,7 +179,7 @@ def _notes(floor: Floor, combined: Combined, angle: float) -> list[Message]:
         turn = (s.bar_angle_deg - np.degrees(angle) + 45) % 90 - 45
         if abs(turn) > 5:
             notes.append(
-                Message("note", s.id, f"has bars at {turn:.0f} degrees to the strips; strips are designed as if bars lay along them, "
-                        "contours for the bars as they lie")
+                Message("note", s.id, f"has bars at {turn:.0f} degrees to the strips; along a strip they count with the square of the "
+                        "cosine, contours are for the bars as they lie")
             )  # fmt: skip
     return notes

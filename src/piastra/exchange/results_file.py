@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
+import shapely
 
 from piastra import __version__
 from piastra.core.checks.row import Ref, Row, RowId
@@ -20,6 +21,7 @@ from piastra.core.readings.bodies import free_bodies_of, total, totals
 from piastra.core.readings.quantities import QUANTITIES
 from piastra.core.readings.reading import diagram, slice_through
 from piastra.core.readings.responses import Responses, responses_of
+from piastra.core.shear.shear import ShearUse
 from piastra.core.trace import Loaded, Trace, Value
 
 Array = npt.NDArray[np.float64]
@@ -41,7 +43,7 @@ def seconds(outcome: Outcome) -> dict[str, float]:
         "factorise": factorise,
         "solve": total("solutions", "arrangements", "factors", "lifted"),
         "recover": total("forces"),
-        "check": total("stations", "strips", "mats", "steel", "column bars", "zone outlines", "zone places", "zones", "lines", "long term",
+        "check": total("stations", "strips", "mats", "steel", "shear", "column bars", "zone outlines", "zone places", "zones", "lines", "long term",
                        "sags", "checks"),
     }  # fmt: skip
     return {**{k: round(v, 4) for k, v in out.items()}, "total": round(sum(out.values()), 4)}
@@ -174,6 +176,14 @@ def sag(s: Sag) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def shear(u: ShearUse) -> dict[str, Any]:
+    """One-way shear beside one line."""
+    return {
+        "row": RowId("shear", u.of).key, "where": u.of.id, "at": list(u.at), "v_Ed_kN_m": u.v, "v_Rd_c_kN_m": u.resistance,
+        "utilisation": u.utilisation, "combination": u.combination,
+    }  # fmt: skip
+
+
 def _slices(outcome: Outcome, responses: Responses) -> list[dict[str, Any]]:
     """Least and greatest value of every slice under every combination, with their places and loaded panels, and its total."""
     rows: list[dict[str, Any]] = []
@@ -219,17 +229,23 @@ def strips(outcome: Outcome) -> list[dict[str, Any]]:
         axis = layout.axes[strip.axis]
         entry: dict[str, Any] = {
             "id": strip.id, "label": strip.label, "direction": strip.direction, "kind": strip.kind, "cantilever": strip.cantilever,
-            "angle_deg": float(np.degrees(axis.angle)), "span_m": strip.length,
+            "angle_deg": float(np.degrees(axis.angle)), "span_m": strip.length, "on_wall": strip.on_wall, "area_m2": strip.outline.area,
+            "outline": [np.round(np.array(p.exterior.coords), 4).tolist() for p in shapely.get_parts(strip.outline)],
             "axis": axis.point(cuts.s[mine]).round(4).tolist(), "ends": cuts.ends[mine].round(4).tolist(),
             "s_m": cuts.s[mine].round(4).tolist(), "width_m": cuts.width[mine].round(4).tolist(),
             "M_kNm": [least[mine].round(3).tolist(), greatest[mine].round(3).tolist()],
         }  # fmt: skip
         if steel is not None:
             for f, face in enumerate(("bottom", "top")):
+                own = steel.faces[f]
                 entry[face] = {
-                    "required_mm2_m": (1e6 * steel.demand[f].required[mine]).round(1).tolist(),
+                    "required_mm2_m": (1e6 * own.required[mine]).round(1).tolist(),
                     "provided_mm2_m": (1e6 * steel.provided[f, mine]).round(1).tolist(),
-                    "utilisation": steel.utilisation[f, mine].round(4).tolist(),
+                    "utilisation": steel.steel[f, mine].round(4).tolist(),
+                    "spacing_utilisation": steel.spacing[f, mine].round(4).tolist(),
+                    "crack_utilisation": steel.cracks[f, mine].round(4).tolist() if steel.cracks is not None else None,
+                    "provisions": {name: (1e6 * area[mine]).round(1).tolist() for name, area in own.provisions.items()},
+                    "d_mm": (1e3 * own.at.d[mine]).round(1).tolist(),
                 }
         out.append(entry)
     return out
@@ -254,7 +270,7 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
         "slices": _slices(outcome, read) if read is not None else [], "supports": _held(outcome), "reactions": _reactions(outcome),
         "verdict": [row(r) for r in outcome.verdict], "rows": [row(r) for r in outcome.rows if r.status != "uncovered"],
         "uncovered": [uncovered(r) for r in outcome.rows if r.status == "uncovered"],
-        "zones": [zone(z) for z in outcome.zones], "sags": [sag(s) for s in outcome.sags], "strips": strips(outcome),
+        "zones": [zone(z) for z in outcome.zones], "sags": [sag(s) for s in outcome.sags], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome),
         "panels": [{"id": label, "outline": np.round(np.array(p.exterior.coords), 4).tolist()} for label, p in outcome.loads.panels],
         "arrangements": [
             {"name": a.name, "panels": [label for label, _ in outcome.loads.panels if label in a.panels], "required": a.name in required}

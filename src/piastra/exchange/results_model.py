@@ -143,15 +143,33 @@ class SagState(Told):
 
 
 class FaceSteel(Told):
-    """Steel of one face at every station."""
+    """Steel of one face at every station, along the strip; ``provisions``: what each asks for, nil where it does not apply.
+    ``utilisation`` of the steel; that of the bars' spacing and of cracks beside it."""
 
     required_mm2_m: list[float]
     provided_mm2_m: list[float]
     utilisation: list[float]
+    spacing_utilisation: list[float]
+    crack_utilisation: list[float] | None
+    provisions: dict[str, list[float]]
+    d_mm: list[float]
+
+
+class ShearState(Told):
+    """One-way shear of the slab beside what carries it on a line."""
+
+    row: str
+    where: str
+    at: Pair
+    v_Ed_kN_m: float
+    v_Rd_c_kN_m: float
+    utilisation: float
+    combination: str
 
 
 class StripState(Told):
-    """A strip with its stations; ``M_kNm`` the least and the greatest ultimate moments."""
+    """A strip with its stations; ``M_kNm`` the least and the greatest ultimate moments. ``outline``: the concrete that it
+    serves, and no other strip of its direction."""
 
     id: str
     label: str
@@ -160,6 +178,9 @@ class StripState(Told):
     cantilever: bool
     angle_deg: float
     span_m: float
+    on_wall: bool
+    area_m2: float
+    outline: list[list[Pair]]
     axis: list[Pair]
     ends: list[tuple[Pair, Pair]]
     s_m: list[float]
@@ -316,6 +337,7 @@ class ResultsDocument(Told):
     uncovered: list[UncoveredState]
     zones: list[ZoneState]
     sags: list[SagState]
+    shear: list[ShearState]
     strips: list[StripState]
     panels: list[PanelState]
     arrangements: list[NamedArrangement]

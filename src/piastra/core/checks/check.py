@@ -14,7 +14,8 @@ from piastra.core.deflection.sag import Sag
 from piastra.core.loads.vectors import Unit
 from piastra.core.model import Floor
 from piastra.core.punching.zones import Zones
-from piastra.core.reinforcement.demand import StationSteel
+from piastra.core.reinforcement.stations import StationSteel
+from piastra.core.shear.shear import ShearUse
 from piastra.core.standards import Standard
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
@@ -27,19 +28,23 @@ NO_ULTIMATE = "there is no ultimate combination; add one"
 
 @dataclass(frozen=True, slots=True)
 class Context:
-    """What is known of a floor when it is checked. ``floor`` shows only what checks read of it; ``steel`` and ``zones`` are
-    None where the standard's rules for them are not at hand or there is no ultimate combination. ``region`` is the
+    """What is known of a floor when it is checked: ``ultimate`` combinations, those in ``service`` under which cracks are checked,
+    and ``lasting`` ones. ``floor`` shows only what checks read of it; ``steel``, ``shear`` and
+    ``zones`` are None where the standard's rules for them are not at hand or there is no ultimate combination. ``beside``: of each piece that no strip serves, the steel required over given point by point. ``region`` is the
     concrete on plan, m."""
 
     floor: Floor
     standard: Standard
     units: tuple[Unit, ...]
     ultimate: Sequence[Factors]
+    service: Sequence[Factors]
     lasting: Sequence[Factors]
     region: BaseGeometry
     layout: Layout
     cuts: Cuts
     steel: StationSteel | None
+    beside: Sequence[float | None]
+    shear: Sequence[ShearUse] | None
     zones: Zones | None
     sags: Sequence[Sag]
     lifting: frozenset[str]

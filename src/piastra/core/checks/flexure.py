@@ -8,8 +8,9 @@ import numpy as np
 
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.row import Ref, Region, Row, RowId, Unchecked, checked, uncovered
-from piastra.core.combine.envelope import companion, envelope, governing_panels
-from piastra.core.standards.protocol import Sections
+from piastra.core.combine.envelope import companion, governing_panels
+from piastra.core.reinforcement.stations import MOST, FaceSteel, responses_of
+from piastra.core.reinforcement.worst import functionals
 from piastra.core.trace import Step, Trace, Value
 
 FACES: tuple[Literal["bottom", "top"], ...] = ("bottom", "top")
@@ -17,7 +18,7 @@ NO_STATION = "no station of this strip lies on the floor, so its bars are not ch
 
 
 class Flexure:
-    """Flexure with axial force."""
+    """Flexure with axial force, with everything else that asks for bars."""
 
     name = "flexure"
 
@@ -37,98 +38,158 @@ class Flexure:
                 face, place = np.unravel_index(int(use[:, mine].argmax()), (2, len(mine)))
                 found.append(self._row(context, int(mine[place]), int(face)))
             else:
-                strip = context.layout.strips[k]
-                axis, middle = context.layout.axes[strip.axis], (strip.left + strip.right) / 2
-                x, y = axis.point((strip.start + strip.end) / 2, middle)
-                id = RowId(self.name, Ref("strips", strip.id))
-                found.append(uncovered(id, f"{strip.direction}, {strip.label}", NO_STATION, (float(x), float(y))))
-        return found + self._beside_strips(context) + context.doubtful_rows(self.name, context.ultimate)
+                found.append(without_station(self.name, context, k))
+        return found + beside_strips(self.name, context) + context.doubtful_rows(self.name, context.ultimate)
 
     def _row(self, context: Context, cut: int, face: int) -> Row:
-        layout, cuts, steel = context.layout, context.cuts, context.steel
-        assert steel is not None
-        strip = layout.strips[cuts.strip[cut]]
-        s = float(cuts.s[cut])
-        x, y = layout.axes[strip.axis].point(s, (strip.left + strip.right) / 2)
-        id = RowId(self.name, Ref("strips", strip.id), face=FACES[face], station=round(s, 4))
-        label = f"{FACES[face]} {strip.direction}, {strip.label}"
-        return checked(id, label, float(steel.utilisation[face, cut]), (float(x), float(y)), self._trace(context, cut, face))
+        assert context.steel is not None
+        use = float(context.steel.utilisation[face, cut])
+        return station_row(self.name, context, cut, face, use, trace_of(context, cut, face))
 
-    def _trace(self, context: Context, cut: int, face: int) -> Trace:
-        layout, cuts, steel = context.layout, context.cuts, context.steel
-        flexure, minimum = context.standard.flexure, context.standard.minimum
-        assert steel is not None
-        assert flexure is not None
-        assert minimum is not None
-        strip, demand = layout.strips[cuts.strip[cut]], steel.demand[face]
-        factors = context.ultimate[int(demand.combination[cut])]
-        b, d, h = float(cuts.width[cut]), float(steel.d[face, cut]), float(cuts.h[cut])
-        sign = 1.0 if face == 0 else -1.0
-        per_metre = cuts.forces[cut] / b
-        best = (-np.inf, 1.0)
-        for twist in (1.0, -1.0):
-            functional = sign * per_metre[0] + twist * per_metre[1] - per_metre[3] * (d - h / 2)
-            best = max(best, (float(envelope(functional, factors)[1]), twist))
-        twist = best[1]
-        functional = sign * per_metre[0] + twist * per_metre[1] - per_metre[3] * (d - h / 2)
-        panels = governing_panels(functional, factors, context.units, greatest=True)
-        m, t, n = (
-            float(companion(functional, a, factors, True)) for a in (sign * per_metre[0], twist * per_metre[1], per_metre[3])
+
+def station_row(check: str, context: Context, cut: int, face: int, use: float, trace: Trace) -> Row:
+    """The row of a check at a station."""
+    layout, cuts = context.layout, context.cuts
+    strip = layout.strips[cuts.strip[cut]]
+    s = float(cuts.s[cut])
+    x, y = cuts.ends[cut].mean(axis=0)
+    id = RowId(check, Ref("strips", strip.id), face=FACES[face], station=round(s, 4))
+    return checked(id, f"{FACES[face]} {strip.direction}, {strip.label}", use, (float(x), float(y)), trace)
+
+
+def without_station(check: str, context: Context, k: int) -> Row:
+    """The row of a strip that no station lies on."""
+    strip = context.layout.strips[k]
+    point = strip.outline.representative_point()
+    return uncovered(RowId(check, Ref("strips", strip.id)), f"{strip.direction}, {strip.label}", NO_STATION, (point.x, point.y))
+
+
+def beside_strips(check: str, context: Context) -> list[Row]:
+    """Rows of the concrete that belongs to no strip."""
+    rows = []
+    for k, (direction, piece) in enumerate(context.layout.beside):
+        x, y = piece.representative_point().coords[0]
+        reason = f"lies in no strip of bars along {direction}"
+        rows.append(uncovered(
+            RowId(check, Ref("floor", ""), part=f"{direction}{k + 1}"), f"{piece.area:.1f} m² of bars along {direction}", reason,
+            (float(x), float(y)), Region(piece, direction),
+        ))  # fmt: skip
+    return rows
+
+
+def trace_of(context: Context, cut: int, face: int) -> Trace:
+    """Why the utilisation of a station is what it is: design forces, all provisions with the governing one first, and what is
+    given."""
+    steel = context.steel
+    assert steel is not None
+    own = steel.faces[face]
+    factors = context.ultimate[int(own.combination[cut])]
+    forces, panels = _design_forces(context, cut, face, own)
+    asked = sorted(context.standard.provisions, key=lambda p: -own.provisions[p.name][cut])
+    steps: list[Step] = []
+    one = own.at.some(slice(cut, cut + 1))
+    for k, p in enumerate(asked):
+        area = float(own.provisions[p.name][cut])
+        if area <= 0 and k:
+            continue
+        found = list(p.demand(one).steps(0))
+        if k == 0:
+            found[-1] = _with_note(found[-1], f"This provision governs. {p.remedy}")
+        steps += found
+    return Trace(factors.combination, context.factors_by_case(factors.combination), panels,
+                 (_place(context, cut, face), *forces, *steps, *_compared(context, cut, face, own)))  # fmt: skip
+
+
+def _with_note(step: Step, note: str) -> Step:
+    return Step(step.title, step.clause, step.formula, step.values, step.result, f"{step.note} {note}".strip(), step.empirical)
+
+
+def _place(context: Context, cut: int, face: int) -> Step:
+    cuts, strip = context.cuts, context.layout.strips[context.cuts.strip[cut]]
+    assert context.steel is not None
+    at = context.steel.faces[face].at
+    share = 100 * (float(cuts.s[cut]) - strip.start) / (strip.end - strip.start)
+    return Step("Strip and station", values=(
+        Value("b", float(cuts.width[cut]), "length", "width of concrete in the strip"), Value("h", float(cuts.h[cut]), "size", "mean thickness"),
+        Value("d", float(at.d[cut]), "size", f"effective depth of the {FACES[face]} bars")),
+        note=f"{strip.label}, bars along {strip.direction}, {share:.0f} % of the clear span.")  # fmt: skip
+
+
+def _design_forces(context: Context, cut: int, face: int, own: FaceSteel) -> tuple[tuple[Step, ...], tuple]:  # type: ignore[type-arg]
+    """The design moment of the governing arrangement, and where pairs of several are bounded, the bound."""
+    assert context.standard.flexure is not None
+    factors = context.ultimate[int(own.combination[cut])]
+    sign = 1.0 if face == 0 else -1.0
+    at = own.at
+    found = responses_of(context.cuts, sign, at.d)
+    one = type(found)(
+        found.moment[cut : cut + 1], found.twist[cut : cut + 1], found.axial[cut : cut + 1], found.arm[cut : cut + 1]
+    )
+    lever, full = at.d[cut : cut + 1], context.ultimate[0].full
+    tension, _, signs = functionals(one, lever, full)
+    panels = governing_panels(tension[0], factors, context.units, greatest=True)
+    twist = (signs[0][:, None] * one.twist[0]).sum(axis=0)
+    m, t, n = (float(companion(tension[0], a, factors, True)) for a in (one.moment[0], twist, one.axial[0]))
+    m_ed, n_ed = float(at.m[cut]), float(at.n[cut])
+    d, h = Value("d", float(at.d[cut]), "size"), Value("h", float(at.h[cut]), "size")
+    moment = Value("m", m, "moment_per_m", "of the strip, stretching this face")
+    turned = Value("m_xy", t, "moment_per_m", "twisting moments of the quarters of the width, all adding")
+    axial = Value("n", n, "force_per_m", "axial force, tension positive")
+    here = m + t - n * (d.value - h.value / 2)
+    steps = [
+        Step("Design moment", "Wood and Armer 1968", "m_Ed = m + m_xy - n · (d - h / 2)", (moment, turned, axial, d, h),
+             Value("m_Ed", here, "moment_per_m", "about the tension steel")),
+    ]  # fmt: skip
+    if abs(here - m_ed) > 1e-6 * max(abs(m_ed), 1.0) or abs(n - n_ed) > 1e-6 * max(abs(n_ed), 1.0):
+        steps.append(
+            Step("Bound of all arrangements", values=(Value("n", n_ed, "force_per_m", "axial force, tension positive"),),
+                 result=Value("m_Ed", m_ed, "moment_per_m", "about the tension steel"),
+                 note="Moment and force have their greatest under different arrangements; no arrangement needs more steel than this pair.")
+        )  # fmt: skip
+    return tuple(steps), panels
+
+
+def _compared(context: Context, cut: int, face: int, own: FaceSteel) -> list[Step]:
+    """Required over given, in this face and, where compression steel is asked for, in the other one; spacing over its limit."""
+    steel = context.steel
+    assert steel is not None
+
+    def area(symbol: str, value: float, meaning: str = "") -> Value:
+        return Value(symbol, 1e6 * value, "steel_per_m", meaning)
+
+    provisions = {k: float(v[cut]) for k, v in own.provisions.items()}
+    band = provisions.pop("column_band", 0.0)
+    required = area("A_s,req", max(provisions.values()), "the greatest of the provisions")
+    steps = [_use("Utilisation", "use = min(A_s,req / A_s,prov, 99)", required,
+                  area("A_s,prov", float(steel.provided[face, cut]), "given in this face"))]  # fmt: skip
+    if band > 0:
+        steps.append(_use("Utilisation of the band", "use = min(A_s,band / A_s,prov, 99)", area("A_s,band", band),
+                          area("A_s,prov", float(steel.in_band[face, cut]), "given in the band")))  # fmt: skip
+    if own.compression[cut] > 0:
+        steps.append(
+            _use("Utilisation of the other face", "use = min(A_s2 / A_s2,prov, 99)", area("A_s2", float(own.compression[cut]), "compression steel"),
+                 area("A_s2,prov", float(steel.provided[1 - face, cut]), "given in the other face"))
+        )  # fmt: skip
+    if own.over[cut] > 0:
+        steps.append(Step("Moment over what the section may carry", result=Value("use", min(float(own.over[cut]), MOST)),
+                          note="No amount of bars mends it; a thicker slab does."))  # fmt: skip
+    if steel.spacing[face, cut] > 0:
+        rules = context.standard.spacing
+        assert rules is not None
+        limit = rules.greatest(own.at.some(slice(cut, cut + 1)))
+        s, most = Value("s", float(own.at.spacing[cut]), "size", "mean spacing of the bars"), float(limit.limit[0])
+        steps += [*limit.steps(0), Step("Utilisation of the spacing", "", "use = min(s / s_max, 99)", (s, Value("s_max", most, "size")),
+                                        Value("use", float(steel.spacing[face, cut])))]  # fmt: skip
+    return steps
+
+
+def _use(title: str, formula: str, required: Value, given: Value) -> Step:
+    if given.value <= 0:
+        return Step(
+            title,
+            values=(required, given),
+            result=Value("use", MOST if required.value > 0 else 0.0),
+            note="Nothing is given there.",
         )
-        m_ed = Value("m_Ed", float(demand.m[cut]), "moment_per_m", "about the tension steel")
-        one = slice(cut, cut + 1)
-        sections = Sections(cuts.h[one], steel.d[face, one], steel.d2[face, one], *steel.materials[steel.kind[cut]])
-        at = 100 * (float(cuts.s[cut]) - strip.start) / (strip.end - strip.start)
-        steps = [
-            Step("Strip and station", values=(
-                Value("b", b, "length", "width of concrete in the strip"), Value("h", h, "size", "mean thickness"),
-                Value("d", d, "size", f"effective depth of the {FACES[face]} bars")),
-                note=f"{strip.label}, bars along {strip.direction}, {at:.0f} % of the clear span."),
-            Step("Design moment", "Wood and Armer 1968", "m_Ed = m + m_xy - n · (d - h / 2)", (
-                Value("m", m, "moment_per_m", "of the strip, stretching this face"),
-                Value("m_xy", t, "moment_per_m", "twisting moment, in its adverse sign"),
-                Value("n", n, "force_per_m", "axial force, tension positive"), Value("d", d, "size"), Value("h", h, "size")), m_ed),
-            *flexure.design(demand.m[one], demand.n[one], sections).steps(0),
-            *minimum.least(demand.m[one], sections).steps(0),
-            *self._compared(float(demand.strength[cut]), float(demand.least[cut]), float(demand.compression[cut]),
-                            float(steel.provided[face, cut]), float(steel.provided[1 - face, cut])),
-        ]  # fmt: skip
-        return Trace(factors.combination, context.factors_by_case(factors.combination), panels, tuple(steps))
-
-    def _compared(self, strength: float, least: float, compression: float, given: float, other: float) -> list[Step]:
-        """Required over given, in this face and, where compression steel is asked for, in the other one."""
-
-        def area(symbol: str, value: float, meaning: str = "") -> Value:
-            return Value(symbol, 1e6 * value, "steel_per_m", meaning)
-
-        required = area("A_s,req", max(strength, least))
-        steps = [
-            Step("Required", "", "A_s,req = max(A_s, A_s,min)", (area("A_s", strength), area("A_s,min", least)), required),
-            self._use(
-                "Utilisation", "use = min(A_s,req / A_s,prov, 99)", required, area("A_s,prov", given, "given in this face")
-            ),
-        ]
-        if compression > 0:
-            here = area("A_s2", compression, "compression steel")
-            steps.append(
-                self._use("Utilisation of the other face", "use = min(A_s2 / A_s2,prov, 99)", here,
-                          area("A_s2,prov", other, "given in the other face"))
-            )  # fmt: skip
-        return steps
-
-    def _use(self, title: str, formula: str, required: Value, given: Value) -> Step:
-        if given.value <= 0:
-            return Step(title, values=(required, given), result=Value("use", 99.0), note="Nothing is given there; told as 99.")
-        use = Value("use", min(required.value / given.value, 99.0))
-        return Step(title, "", formula, (required, given), use)
-
-    def _beside_strips(self, context: Context) -> list[Row]:
-        rows = []
-        for k, (direction, piece) in enumerate(context.layout.beside):
-            x, y = piece.representative_point().coords[0]
-            reason = f"lies in no strip of bars along {direction}"
-            rows.append(uncovered(
-                RowId(self.name, Ref("floor", ""), part=f"{direction}{k + 1}"), f"{piece.area:.1f} m² of bars along {direction}", reason,
-                (float(x), float(y)), Region(piece, direction),
-            ))  # fmt: skip
-        return rows
+    use = Value("use", min(required.value / given.value, MOST))
+    return Step(title, "", formula, (required, given), use)

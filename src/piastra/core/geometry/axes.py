@@ -33,12 +33,13 @@ class Held:
 @dataclass(frozen=True, slots=True)
 class Bearing:
     """Where an axis meets supports: their labels, from ``start`` to ``end`` (m along the axis, between the
-    supports' faces), and whether a wall runs along the axis there."""
+    supports' faces), whether a wall runs ``along`` the axis there, and whether a ``column`` stands there."""
 
     labels: tuple[str, ...]
     start: float
     end: float
     along: bool
+    column: bool = False
 
     @property
     def middle(self) -> float:
@@ -161,30 +162,30 @@ def bearings_on(supports: Sequence[Held], angle: float, offset: float, members: 
     """Where the line at an ``offset`` (m) along ``angle`` (rad) meets the supports numbered ``members``, which lie on it, and the
     walls and lines of the others that it crosses."""
     local = [_local(h.shape, angle) for h in supports]
-    spots: list[tuple[float, float, str, bool]] = []
+    spots: list[tuple[float, float, str, bool, bool]] = []
     for i, (h, xy) in enumerate(zip(supports, local, strict=True)):
         if i in members:
-            spots.append((float(xy[:, 0].min()), float(xy[:, 0].max()), h.label, h.is_line))
+            spots.append((float(xy[:, 0].min()), float(xy[:, 0].max()), h.label, h.is_line, not h.is_line))
         elif h.is_line:
             (s0, o0), (s1, o1) = xy[0], xy[-1]
             if min(o0, o1) - 1e-6 <= offset <= max(o0, o1) + 1e-6 and abs(o1 - o0) > 1e-9:
                 s = s0 + (s1 - s0) * (offset - o0) / (o1 - o0)
                 half = h.width / 2 * np.hypot(s1 - s0, o1 - o0) / abs(o1 - o0)
-                spots.append((float(s - half), float(s + half), h.label, False))
+                spots.append((float(s - half), float(s + half), h.label, False, False))
     spots.sort()
     merged: list[Bearing] = []
-    for start, end, label, wall in spots:
+    for start, end, label, wall, column in spots:
         if merged and start <= merged[-1].end + 0.05:
             last = merged[-1]
             # What runs along the axis gives the bearing its name.
             labels = (label, *last.labels) if wall and not last.along else (*last.labels, label)
-            merged[-1] = Bearing(labels, last.start, max(last.end, end), last.along or wall)
+            merged[-1] = Bearing(labels, last.start, max(last.end, end), last.along or wall, last.column or column)
         else:
-            merged.append(Bearing((label,), start, end, wall))
+            merged.append(Bearing((label,), start, end, wall, column))
     return tuple(merged)
 
 
-ASIDE = np.radians(35.0)
+ASIDE = np.radians(50.0)
 """A support is a neighbour in a direction if it lies within so much of it."""
 
 
@@ -200,7 +201,9 @@ def axes_of_neighbours(supports: Sequence[Held], found: Sequence[Axis], solid: B
     for i in spots:
         if supports[i].label in served:
             continue
-        straight = Axis(angle, float(xy[i] @ (-way[1], way[0])), bearings_on(supports, angle, float(xy[i] @ (-way[1], way[0])), {i}))
+        straight = Axis(
+            angle, float(xy[i] @ (-way[1], way[0])), bearings_on(supports, angle, float(xy[i] @ (-way[1], way[0])), {i})
+        )
         here = next(k for k, b in enumerate(straight.bearings) if supports[i].label in b.labels)
         alone = []
         for sense in (-1.0, 1.0):

@@ -28,6 +28,11 @@ Quantity = Literal[
 and Armer by face and direction of the bars."""
 
 
+Exposure = Literal[
+    "X0", "XC1", "XC2", "XC3", "XC4", "XD1", "XD2", "XD3", "XS1", "XS2", "XS3", "XF1", "XF2", "XF3", "XF4", "XA1", "XA2", "XA3",
+]  # fmt: skip
+
+
 class Mat(Record):
     """Uniform bars in one face and direction over a region; mats that overlap add up."""
 
@@ -143,6 +148,10 @@ class Floor(Record):
     notes: list[Note] = []
     mats: list[Mat] = []
     grid: list[GridLine] = []
+    exposure: Exposure | None = None
+    """Exposure class of EN 1992-1-1, table 4.1, by which crack widths are limited; null: XC1."""
+    crack_width_limit_mm: Annotated[Number, Field(gt=0, le=5)] | None = None
+    """Greatest crack width; null: from the exposure."""
     mesh: MeshOptions = MeshOptions()
     deflection: DeflectionOptions = DeflectionOptions()
 

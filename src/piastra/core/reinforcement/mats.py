@@ -23,10 +23,13 @@ ASSUMED_BAR = 0.012
 
 @dataclass(frozen=True, slots=True)
 class Provided:
-    """Steel at k places: ``area`` (4, k) m2/m and ``depth`` (4, k) m from the face to the bars' centres."""
+    """Steel at k places: ``area`` (4, k) m2/m, ``depth`` (4, k) m from the face to the bars' centres, ``count`` (4, k) bars by the
+    metre, ``diameters`` (4, k) the sum of their diameters, m by the metre."""
 
     area: Array
     depth: Array
+    count: Array
+    diameters: Array
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +80,7 @@ def provided(mats: Mats, xy: Array, slab: npt.NDArray[np.int64]) -> Provided:
     for k in mats.near(low, high):
         m = floor.mats[k]
         here.append((m, mats.holding(k, xy), m.layer or ("outer" if m.direction == "x" else "inner")))
-    area, depth = np.zeros((4, count)), np.zeros((4, count))
+    area, depth, bars, diameters = (np.zeros((4, count)) for _ in range(4))
     for r, (face, direction) in enumerate(ROWS):
         outer = np.zeros(count)
         for m, at, layer in here:
@@ -90,7 +93,9 @@ def provided(mats: Mats, xy: Array, slab: npt.NDArray[np.int64]) -> Provided:
                 bar = m.bar_mm / 1e3
                 a = np.where(at, np.pi * bar**2 / 4 / (m.spacing_mm / 1e3), 0.0)
                 area[r] += a
+                bars[r] += np.where(at, 1e3 / m.spacing_mm, 0.0)
+                diameters[r] += np.where(at, m.bar_mm / m.spacing_mm, 0.0)
                 moment += a * (cover[face] + bar / 2 + (outer if layer == "inner" else 0.0))
         assumed = cover[face] + ASSUMED_BAR / 2 + (0.0 if direction == "x" else outer)
         depth[r] = np.where(area[r] > 0, moment / np.maximum(area[r], 1e-12), assumed)
-    return Provided(area, depth)
+    return Provided(area, depth, bars, diameters)

@@ -7,18 +7,22 @@ from dataclasses import dataclass
 from piastra.core.checks import CHECKS, Context
 from piastra.core.checks.row import Row, Unchecked, worst
 from piastra.core.model import Floor
+from piastra.core.reinforcement.points import used_in
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.lifted import LIFTED
 from piastra.core.stages.loads import LOADS
+from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.sags import SAGS
 from piastra.core.stages.sharing import SHARING
-from piastra.core.stages.steel import STEEL
+from piastra.core.stages.shear import SHEAR
+from piastra.core.stages.steel import STEEL, in_service
+from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.strips import STRIPS
 from piastra.core.stages.view import ALL, only
 from piastra.core.stages.zones import ZONES
-from piastra.core.standards import standard_named
+from piastra.core.standards import standard_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,7 +35,7 @@ class Verdict:
 
 def _inputs(floor: Floor) -> tuple[Floor, tuple[str, ...]]:
     seen = only(
-        floor, "standard", "parameters", "deflection", concretes=ALL, slabs=("concrete",), beams=("id", "line"),
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "deflection", concretes=ALL, slabs=("concrete",), beams=("id", "line"),
         columns=("id", "at", "below"), walls=("id", "line", "below"), supports=ALL, loads=ALL, mats=("id",),
         combinations=("id", "factors"),
     )  # fmt: skip
@@ -40,11 +44,16 @@ def _inputs(floor: Floor) -> tuple[Floor, tuple[str, ...]]:
 
 def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
     floor, _ = given
-    strips, factors = made[STRIPS], made[FACTORS]
+    strips, factors, standard = made[STRIPS], made[FACTORS], standard_of(floor)
+    steel = made[STEEL]
+    xy = made[MESH].mesh.xy[made[STIFFNESS].kept.node]
+    beside = [
+        used_in(piece, d, xy, steel.required, steel.given.area) if steel.required is not None and steel.given is not None else None
+        for d, piece in strips.layout.beside
+    ]  # fmt: skip
     context = Context(
-        floor, standard_named(floor.standard, floor.parameters), made[LOADS].units,
-        [f for f in factors if f.limit_state == "ultimate"], [f for f in factors if f.lasting], made[PLAN].region,
-        strips.layout, strips.cuts, made[STEEL].stations, made[ZONES], made[SAGS],
+        floor, standard, made[LOADS].units, [f for f in factors if f.limit_state == "ultimate"], in_service(standard, factors),
+        [f for f in factors if f.lasting], made[PLAN].region, strips.layout, strips.cuts, steel.stations, beside, made[SHEAR], made[ZONES], made[SAGS],
         made[LIFTED].loose, made[SHARING].change,
     )  # fmt: skip
     top: list[Row] = []
@@ -58,4 +67,6 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
     return Verdict(tuple(top), tuple(rows))
 
 
-CHECKED = Stage("checks", _inputs, _make, (STRIPS, FACTORS, LOADS, LIFTED, PLAN, STEEL, ZONES, SAGS, SHARING))
+CHECKED = Stage(
+    "checks", _inputs, _make, (STRIPS, FACTORS, LOADS, LIFTED, PLAN, MESH, STIFFNESS, STEEL, SHEAR, ZONES, SAGS, SHARING)
+)

@@ -2,24 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
+from piastra.core.combine.envelope import Factors
 from piastra.core.model import Floor
-from piastra.core.reinforcement.demand import Rules, StationSteel, point_steel, station_steel
 from piastra.core.reinforcement.mats import Provided
+from piastra.core.reinforcement.points import point_steel
+from piastra.core.reinforcement.stations import Joints, StationSteel, station_steel
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.forces import FORCES
 from piastra.core.stages.mats import MATS
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
+from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.strips import STRIPS
 from piastra.core.stages.view import ALL, only
-from piastra.core.standards import standard_named
+from piastra.core.standards import Standard, standard_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,22 +36,35 @@ class Steel:
     given: Provided | None
 
 
+def in_service(standard: Standard, factors: Sequence[Factors]) -> list[Factors]:
+    """Combinations under which cracks are checked."""
+    states = standard.cracking.limit_states if standard.cracking is not None else ()
+    return [f for f in factors if f.limit_state in states]
+
+
 def _inputs(floor: Floor) -> Floor:
-    return only(floor, "standard", "parameters", concretes=ALL, rebars=ALL, slabs=("concrete", "rebar", "bar_angle_deg"))
+    return only(
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", concretes=ALL, rebars=ALL,
+        slabs=("concrete", "rebar", "bar_angle_deg"), one_way_areas=("outline", "angle_deg"), columns=("id",), walls=("id", "top"), supports=ALL,
+    )  # fmt: skip
 
 
 def _make(floor: Floor, made: Made[Steel]) -> Steel:
-    standard = standard_named(floor.standard, floor.parameters)
-    ultimate = [f for f in made[FACTORS] if f.limit_state == "ultimate"]
-    if standard.flexure is None or standard.minimum is None or not ultimate:
+    standard, factors = standard_of(floor), made[FACTORS]
+    ultimate = [f for f in factors if f.limit_state == "ultimate"]
+    if standard.flexure is None or standard.minimum is None or not ultimate or not floor.slabs:
         return Steel(None, None, None)
-    rules, strips, given = Rules(standard.flexure, standard.minimum), made[STRIPS], made[MATS]
-    slab_of = made[PLAN].slab[made[MESH].face]
-    stations = station_steel(floor, rules, strips.layout, strips.cuts, slab_of, given.at_stations, ultimate)
+    strips, given, plan = made[STRIPS], made[MATS], made[PLAN]
+    footprints = {c.id: p for c, p in zip(floor.columns, plan.footprints, strict=True) if not p.is_empty}
+    joints = Joints(made[STIFFNESS].system.held.labels, made[SOLUTIONS].solution.reactions, footprints)
+    stations = station_steel(
+        floor, standard, strips.layout, strips.cuts, plan.slab[made[MESH].face], given.at_stations, ultimate, in_service(standard, factors),
+        joints,
+    )  # fmt: skip
     required = point_steel(
-        floor, rules, made[STIFFNESS].kept, given.slab, made[FORCES].at_places, given.at_places, ultimate
+        floor, standard, made[STIFFNESS].kept, given.slab, made[FORCES].at_places, given.at_places, ultimate
     )  # fmt: skip
     return Steel(stations, required, given.at_places)
 
 
-STEEL = Stage("steel", _inputs, _make, (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, FORCES))
+STEEL = Stage("steel", _inputs, _make, (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, FORCES))

@@ -34,13 +34,13 @@ def _inputs(floor: Floor) -> None:
 def _make(given: None, made: Made[Strips]) -> Strips:
     stations, solutions, last = made[STATIONS], made[SOLUTIONS], made.earlier
     u, forces = solutions.solution.u, made[FORCES].at_places
-    known = Known(last.directions, (last.cuts.forces,)) if last else None
+    known = Known(last.directions, (last.cuts.forces, last.cuts.twists)) if last else None
 
-    def across(columns: npt.NDArray[np.int64]) -> tuple[npt.NDArray[np.float64]]:
-        return (forces_across(stations.cuts, made[STIFFNESS].system, u[..., columns], forces[..., columns]),)
+    def across(columns: npt.NDArray[np.int64]) -> tuple[npt.NDArray[np.float64], ...]:
+        return forces_across(stations.cuts, made[STIFFNESS].system, u[..., columns], forces[..., columns])
 
-    (found,) = responses(solutions.directions, known, lambda columns: in_blocks(columns, across))
-    return Strips(stations.layout, replace(stations.cuts, forces=found), solutions.directions)
+    found, twists = responses(solutions.directions, known, lambda columns: in_blocks(columns, across))
+    return Strips(stations.layout, replace(stations.cuts, forces=found, twists=twists), solutions.directions)
 
 
 STRIPS = Stage("strips", _inputs, _make, (STATIONS, STIFFNESS, SOLUTIONS, FORCES), kin=(STIFFNESS, STATIONS))

@@ -3,6 +3,6 @@
 from __future__ import annotations
 
 from piastra.core.standards.protocol import Standard
-from piastra.core.standards.registry import standard_named
+from piastra.core.standards.registry import standard_named, standard_of
 
-__all__ = ["Standard", "standard_named"]
+__all__ = ["Standard", "standard_named", "standard_of"]

@@ -20,7 +20,9 @@ from piastra.core.combine.arrangements import Arrangement
 from piastra.core.geometry.perimeter import Perimeter
 from piastra.core.model.loading import LimitState, LoadCase
 from piastra.core.model.materials import Concrete, Rebar
+from piastra.core.standards.block import Slopes
 from piastra.core.standards.generating import Generated
+from piastra.core.standards.provision import CrackRules, Provision, SpacingRules
 from piastra.core.trace import Step
 
 Array = npt.NDArray[np.float64]
@@ -63,6 +65,11 @@ class Flexure(Protocol):
         """(k,) m2/m."""
         ...
 
+    @property
+    def over(self) -> Array:
+        """(k,) moment over the greatest that the standard lets the section have, nil where it is less."""
+        ...
+
     def steps(self, i: int) -> tuple[Step, ...]:
         """How section ``i`` came to its steel; the last step's result is ``A_s``; one of ``A_s2`` where there is some."""
         ...
@@ -73,6 +80,10 @@ class FlexureRules(Protocol):
 
     def design(self, m: Array, n: Array, sections: Sections) -> Flexure:
         """Steel for moments about the tension steel ``m`` (k,) kNm/m with axial tension ``n`` (k,) kN/m."""
+        ...
+
+    def slopes(self, sections: Sections) -> Slopes:
+        """How its tension grows with the moment, by which the worst of moment and force together is found."""
         ...
 
 
@@ -178,6 +189,31 @@ class ZoneCheck(Protocol):
         ...
 
 
+@dataclass(frozen=True, slots=True)
+class ShearPlaces:
+    """k places where one-way shear is checked: thickness ``h``, effective depth ``d`` (k,) m, ratio of the stretched bars
+    ``rho_l`` and axial force ``n`` (k,) kN/m (tension positive), of one concrete and one steel."""
+
+    h: Array
+    d: Array
+    rho_l: Array
+    n: Array
+    concrete: Concrete
+    rebar: Rebar
+
+
+class ShearRules(Protocol):
+    """One-way shear of slabs without links."""
+
+    def resistance(self, places: ShearPlaces) -> Array:
+        """(k,) kN/m without shear reinforcement."""
+        ...
+
+    def steps(self, places: ShearPlaces, i: int) -> tuple[Step, ...]:
+        """How the resistance of one place comes about; the last step's result is it."""
+        ...
+
+
 class PunchingRules(Protocol):
     """Punching: perimeters, stress and resistance."""
 
@@ -270,6 +306,15 @@ class Library:
 
 
 @dataclass(frozen=True, slots=True)
+class Service:
+    """How a floor is to serve, as far as rules depend on it: its exposure class, and a limit of crack widths (mm) that
+    replaces the exposure's."""
+
+    exposure: str | None = None
+    crack_width_limit_mm: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Standard:
     """A design standard with its values as chosen for one floor. ``parameters`` in force, by key."""
 
@@ -281,8 +326,10 @@ class Standard:
     library: Library
     flexure: FlexureRules | None = None
     minimum: MinimumRules | None = None
-    shear: None = None
+    provisions: tuple[Provision, ...] = ()
+    spacing: SpacingRules | None = None
+    shear: ShearRules | None = None
     punching: PunchingRules | None = None
-    cracking: None = None
+    cracking: CrackRules | None = None
     time: TimeRules | None = None
     prestress: None = None

@@ -6,11 +6,12 @@ from collections.abc import Mapping, Sequence
 from typing import Any, Protocol
 
 from piastra.core.model import standard_names
+from piastra.core.model.floor import Floor
 from piastra.core.model.loading import LoadCase
 from piastra.core.standards import aci318, en1992
 from piastra.core.standards.generating import Generated
 from piastra.core.standards.parameters import Parameter, values_of
-from piastra.core.standards.protocol import Standard
+from piastra.core.standards.protocol import Service, Standard
 
 
 class Folder(Protocol):
@@ -26,8 +27,8 @@ class Folder(Protocol):
         """The values that it leaves open."""
         ...
 
-    def bundle(self, values: Mapping[str, float]) -> Standard:
-        """The rule sets for values in force, one a parameter."""
+    def bundle(self, values: Mapping[str, float], service: Service) -> Standard:
+        """The rule sets for values in force, one a parameter, and for how the floor is to serve."""
         ...
 
 
@@ -55,13 +56,18 @@ def parameters(name: str) -> tuple[Parameter, ...]:
     return _FOLDERS[name].PARAMETERS
 
 
-def standard_named(name: str, own: Mapping[str, float] | None = None) -> Standard:
+def standard_of(floor: Floor) -> Standard:
+    """The standard of a floor with the values that the floor gives it."""
+    return standard_named(floor.standard, floor.parameters, Service(floor.exposure, floor.crack_width_limit_mm))
+
+
+def standard_named(name: str, own: Mapping[str, float] | None = None, service: Service | None = None) -> Standard:
     """The standard that a floor names, with its ``own`` values instead of recommended ones.
 
     Raises :class:`piastra.core.model.RefusedError` for values that the standard does not leave open.
     """
     folder = _FOLDERS[name]
-    return folder.bundle(values_of(folder.PARAMETERS, own or {}))
+    return folder.bundle(values_of(folder.PARAMETERS, own or {}), service or Service())
 
 
 def generated(

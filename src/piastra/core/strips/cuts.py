@@ -18,6 +18,10 @@ Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
 
+PARTS = 4
+"""Equal parts of a cut's width over which twisting moments are summed with their sign: a whole strip's would cancel."""
+
+
 @dataclass(frozen=True, slots=True)
 class Samples:
     """Points at which cuts are sampled: ``xy`` (k, 2) m, the ``cut`` and the ``length`` (m) of each, and
@@ -46,7 +50,8 @@ class Cuts:
     ``strip`` (c,), ``s`` (c,) m along the axis, ``ends`` (c, 2, 2) m on plan, ``angle`` (c,) rad, ``width`` (c,)
     m of concrete, ``h`` (c,) its mean thickness, ``zeta`` (c,) the depth of its centroid below the reference
     plane; ``forces`` (c, 4, r): moment about that centroid (kNm, sagging positive), twisting moment (kNm), shear
-    (kN) and axial force (kN, tension positive) of each unit load; ``bodies`` what lies behind the cuts.
+    (kN) and axial force (kN, tension positive) of each unit load; ``twists`` (c, PARTS, r) kNm the twisting moment of each
+    part of the width; ``bodies`` what lies behind the cuts.
     """
 
     strip: Ints
@@ -57,6 +62,7 @@ class Cuts:
     h: Array
     zeta: Array
     forces: Array
+    twists: Array
     samples: Samples
     bodies: Bodies
 
@@ -180,7 +186,19 @@ def place_cuts(layout: Layout, elements: Elements, kept: Places, step: float, bo
     if not len(of):
         none = np.zeros(0)
         empty = Samples(np.zeros((0, 2)), of, none, of, sp.csr_matrix((0, len(kept.node))))
-        return Cuts(of, none, where, none, none, none, none, np.zeros((0, 4, 0)), empty, Bodies(of, sp.csr_matrix((0, 0))))
+        return Cuts(
+            of,
+            none,
+            where,
+            none,
+            none,
+            none,
+            none,
+            np.zeros((0, 4, 0)),
+            np.zeros((0, PARTS, 0)),
+            empty,
+            Bodies(of, sp.csr_matrix((0, 0))),
+        )
     samples = sample(elements, kept, where, step, borders)
     count = len(of)
     collect = sp.csr_matrix((samples.length, (samples.cut, np.arange(len(samples.cut)))), shape=(count, len(samples.cut)))
@@ -195,26 +213,35 @@ def place_cuts(layout: Layout, elements: Elements, kept: Places, step: float, bo
         samples.xy[kept_samples], number[samples.cut[kept_samples]], samples.length[kept_samples],
         samples.element[kept_samples], samples.spread[np.flatnonzero(kept_samples)],
     )  # fmt: skip
-    none = np.zeros((int(solid.sum()), 4, 0))
+    none, parts = np.zeros((int(solid.sum()), 4, 0)), np.zeros((int(solid.sum()), PARTS, 0))
     behind = bodies(elements, along[solid], where[solid], turn[solid])
-    return Cuts(of[solid], along[solid], where[solid], turn[solid], width[solid], h[solid], zeta[solid], none, thin, behind)
+    return Cuts(
+        of[solid], along[solid], where[solid], turn[solid], width[solid], h[solid], zeta[solid], none, parts, thin, behind
+    )
 
 
-def forces_across(cuts: Cuts, system: System, u: Array, forces: Array) -> Array:
-    """Forces (c, 4, r) at the cuts, as :class:`Cuts` keeps them, for displacements ``u`` (n, 5, r) and section forces
-    ``forces`` (p, 8, r) at the places. The twisting moment is integrated from the recovered field."""
+def forces_across(cuts: Cuts, system: System, u: Array, forces: Array) -> tuple[Array, Array]:
+    """Forces (c, 4, r) and twisting moments (c, PARTS, r) at the cuts, as :class:`Cuts` keeps them, for displacements ``u``
+    (n, 5, r) and section forces ``forces`` (p, 8, r) at the places. Twisting moments are integrated from the recovered field."""
     count = len(cuts.strip)
-    integrated = np.zeros((count, 4, u.shape[2]))
+    integrated, twists = np.zeros((count, 4, u.shape[2])), np.zeros((count, PARTS, u.shape[2]))
     if not count:
-        return integrated
+        return integrated, twists
     moment, shear, axial = across(cuts.bodies, system, u)
     samples = cuts.samples
-    collect = sp.csr_matrix((samples.length, (samples.cut, np.arange(len(samples.cut)))), shape=(count, len(samples.cut)))
+    way = cuts.ends[:, 1] - cuts.ends[:, 0]
+    t = ((samples.xy - cuts.ends[samples.cut, 0]) * way[samples.cut]).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1e-12)[
+        samples.cut
+    ]
+    row = PARTS * samples.cut + np.clip((PARTS * t).astype(np.int64), 0, PARTS - 1)
+    collect = sp.csr_matrix((samples.length, (row, np.arange(len(row)))), shape=(PARTS * count, len(row)))
     operator = collect @ samples.spread
     for a in np.unique(cuts.angle):
         mine = cuts.angle == a
         c, d = np.cos(a), np.sin(a)
+        rows = (PARTS * np.flatnonzero(mine)[:, None] + np.arange(PARTS)).ravel()
         twist = c * d * (forces[:, 4] - forces[:, 3]) + (c * c - d * d) * forces[:, 5]
-        integrated[mine, 1] = (operator @ twist)[mine]
+        twists[mine] = (operator[rows] @ twist).reshape(-1, PARTS, u.shape[2])
     integrated[:, 0], integrated[:, 2], integrated[:, 3] = moment - cuts.zeta[:, None] * axial, shear, axial
-    return integrated
+    integrated[:, 1] = twists.sum(axis=1)
+    return integrated, twists

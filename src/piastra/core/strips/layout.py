@@ -17,7 +17,7 @@ from piastra.core.geometry.arcs import polyline
 from piastra.core.geometry.axes import Axis, Held, axes, axes_of_neighbours, bearings_on, main_angle
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
-from piastra.core.strips.spans import BEYOND, Side, Span, side, spans_of
+from piastra.core.strips.spans import Hold, Side, Span, side, spans_of
 from piastra.core.strips.territories import HUGE, bands, box, disjoint
 
 Array = npt.NDArray[np.float64]
@@ -28,7 +28,7 @@ INSIDE = 0.002
 
 THIN = 0.15
 """What is left of the floor beside the strips counts where it is wider than twice this (m)."""
-SMALL = 0.1
+SMALL = 0.25
 """And larger than this (m2)."""
 LEAST_AREA = 0.02
 """A strip that serves less than this (m2) is none."""
@@ -44,7 +44,8 @@ class Strip:
     ``left`` and ``right`` (m): its borders to the left of the axis (right ones negative or less) in the span's middle.
     ``start`` and ``end`` (m along the axis): the clear span. ``length`` m between the supports' middles. ``number`` counts
     the axis's spans; a ``cantilever`` has one support; one ``on_wall`` runs along a wall. ``shape``: where cuts may lie;
-    ``outline``: the concrete that it serves, which no other strip of the direction does.
+    ``outline``: the concrete that it serves, which no other strip of the direction does. ``holds``: what it starts and ends at.
+    ``band`` m: of column strips that lie inside the floor, an eighth of the panel's width to each side of the axis; else nil.
     """
 
     axis: int
@@ -62,6 +63,8 @@ class Strip:
     on_wall: bool
     shape: Polygon
     outline: BaseGeometry
+    holds: tuple[Hold | None, Hold | None]
+    band: float
 
     @property
     def id(self) -> str:
@@ -177,6 +180,8 @@ def _parts(direction: Literal["x", "y"], first: int, s: Span, axis: Axis, l: Sid
         cuts = [("column", "", cl, -cr)]
         cuts += [("middle", "left", l.furthest, cl)] if cl == l.column else []
         cuts += [("middle", "right", -cr, -r.furthest)] if cr == r.column else []
+    inside = l.furthest == l.whole and r.furthest == r.whole
+    band = (l.whole + r.whole) / 4 if inside else 0.0
     made = []
     for kind, where, left, right in cuts:
         own = shape.intersection(box(axis, s.low, s.high, right, left))
@@ -185,7 +190,7 @@ def _parts(direction: Literal["x", "y"], first: int, s: Span, axis: Axis, l: Sid
             continue
         made.append(Strip(
             first + s.axis, direction, kind, where, s.number, min(left, l.whole), max(right, -r.whole), s.start, s.end, s.length, s.supports,
-            s.cantilever, s.on_wall, _largest(own), outline,
+            s.cantilever, s.on_wall, _largest(own), outline, s.holds, band if kind == "column" else 0.0,
         ))  # fmt: skip
     return made
 
@@ -207,7 +212,7 @@ def _of_piece(direction: Literal["x", "y"], angle: float, piece: Polygon, axes: 
         outline = _areas(own)
         if outline.area >= LEAST_AREA:
             made.append(Strip(len(axes), direction, "whole", "", s.number, left, right, s.start, s.end, s.length, s.supports, s.cantilever,
-                              s.on_wall, _largest(own), outline))  # fmt: skip
+                              s.on_wall, _largest(own), outline, s.holds, 0.0))  # fmt: skip
     if made:
         axes.append(axis)
     return made
@@ -216,7 +221,8 @@ def _of_piece(direction: Literal["x", "y"], angle: float, piece: Polygon, axes: 
 def _with_slivers(strips: list[Strip], region: BaseGeometry) -> tuple[list[Strip], list[Polygon]]:
     """The strips with the slivers beside them, and what of the floor is left that is more than slivers."""
     rest = region.difference(_together(strips))
-    left, more = [], [[] for _ in strips]
+    left: list[Polygon] = []
+    more: list[list[Polygon]] = [[] for _ in strips]
     for piece in shapely.get_parts(rest):
         if not isinstance(piece, Polygon) or piece.is_empty:
             continue
@@ -225,7 +231,9 @@ def _with_slivers(strips: list[Strip], region: BaseGeometry) -> tuple[list[Strip
             continue
         near = [float(s.outline.distance(piece)) for s in strips]
         more[int(np.argmin(near))].append(piece)
-    whole = [replace(s, outline=_areas(shapely.unary_union([s.outline, *m]))) if m else s for s, m in zip(strips, more, strict=True)]
+    whole = [
+        replace(s, outline=_areas(shapely.unary_union([s.outline, *m]))) if m else s for s, m in zip(strips, more, strict=True)
+    ]
     return whole, sorted(left, key=lambda p: -p.area)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -23,11 +24,24 @@ BEYOND = LEAST_CANTILEVER + 0.02
 FURTHEST = 60.0
 
 
+Seen = Literal["column", "wall", "wall_end"]
+
+
+@dataclass(frozen=True, slots=True)
+class Hold:
+    """What a span ends at: the support's ``label``, what it is ``seen`` as (a column, a wall across, the end of a wall along the
+    axis), and whether it is the ``last`` of its axis."""
+
+    label: str
+    seen: Seen
+    last: bool
+
+
 @dataclass(frozen=True, slots=True)
 class Span:
     """One span of an axis: from ``start`` to ``end`` (m along it, between faces), ``length`` m between the supports' middles,
     its ``supports``; a ``cantilever`` has one; beside a wall that runs along the axis (``on_wall``) it is as long as the
-    wall. Its strips serve what lies from ``low`` to ``high`` (m along the axis)."""
+    wall. Its strips serve what lies from ``low`` to ``high`` (m along the axis). ``holds``: what it starts and ends at."""
 
     axis: int
     number: int
@@ -39,6 +53,7 @@ class Span:
     on_wall: bool
     low: float
     high: float
+    holds: tuple[Hold | None, Hold | None]
 
     @property
     def middle(self) -> float:
@@ -61,23 +76,33 @@ def spans_of(number: int, axis: Axis, solid: BaseGeometry) -> list[Span]:
         return next((r for r in inside if r[0] - 0.05 <= at <= r[1] + 0.05), [at, at])
 
     if not bearings:
-        return [Span(number, k, a, b, b - a, (), False, False, a - BEYOND, b + BEYOND) for k, (a, b) in enumerate(inside) if b - a > 0.2]
-    found: list[tuple[float, float, float, tuple[str, ...], bool, bool, float, float]] = []
+        return [
+            Span(number, k, a, b, b - a, (), False, False, a - BEYOND, b + BEYOND, (None, None))
+            for k, (a, b) in enumerate(inside)
+            if b - a > 0.2
+        ]
+    found: list[tuple[float, float, float, tuple[str, ...], bool, bool, float, float, tuple[Hold | None, Hold | None]]] = []
     field = [b.along and b.end - b.start > LEAST_FIELD for b in bearings]
     last = len(bearings) - 1
+    holds = [
+        Hold(b.labels[0], "wall_end" if field[k] else "column" if b.column else "wall", k in (0, last)) for k, b in enumerate(bearings)
+    ]  # fmt: skip
     for k, b in enumerate(bearings):
         before, after = run(b.start)[0], run(b.end)[1]
         label = b.labels[0]
         open_before = axis.runs_on[0] if k == 0 else run(bearings[k - 1].end)[1] < b.start - 0.05
         open_after = axis.runs_on[1] if k == last else after < bearings[k + 1].start - 0.05
         if open_before and b.start - before > LEAST_CANTILEVER:
-            found.append((before, b.start, b.start - before, (label,), True, False, before - BEYOND, b.start if field[k] else b.middle))
+            found.append((before, b.start, b.start - before, (label,), True, False, before - BEYOND, b.start if field[k] else b.middle,
+                          (None, holds[k])))  # fmt: skip
         if field[k]:
             low = b.start - BEYOND if open_before and b.start - before <= LEAST_CANTILEVER else b.start
             high = b.end + BEYOND if open_after and after - b.end <= LEAST_CANTILEVER else b.end
-            found.append((max(b.start, before), min(b.end, after), b.end - b.start, (label,), False, True, low, high))
+            found.append((max(b.start, before), min(b.end, after), b.end - b.start, (label,), False, True, low, high,
+                          (None, None)))  # fmt: skip
         if open_after and after - b.end > LEAST_CANTILEVER:
-            found.append((b.end, after, after - b.end, (label,), True, False, b.end if field[k] else b.middle, after + BEYOND))
+            found.append((b.end, after, after - b.end, (label,), True, False, b.end if field[k] else b.middle, after + BEYOND,
+                          (holds[k], None)))  # fmt: skip
         if k < last and run(b.end)[1] >= bearings[k + 1].start - 0.05 and bearings[k + 1].start - b.end > 0.2:
             o = bearings[k + 1]
             ends_here = open_before and b.start - before <= LEAST_CANTILEVER
@@ -86,8 +111,9 @@ def spans_of(number: int, axis: Axis, solid: BaseGeometry) -> list[Span]:
             ends_there = end and there - o.end <= LEAST_CANTILEVER
             low = b.end if field[k] else b.start - BEYOND if ends_here else b.middle
             high = o.start if field[k + 1] else o.end + BEYOND if ends_there else o.middle
-            found.append((b.end, o.start, o.middle - b.middle, (label, o.labels[0]), False, False, low, high))
-    return [Span(number, k, *one) for k, one in enumerate(sorted(found))]
+            found.append((b.end, o.start, o.middle - b.middle, (label, o.labels[0]), False, False, low, high,
+                          (holds[k], holds[k + 1])))  # fmt: skip
+    return [Span(number, k, *one) for k, one in enumerate(sorted(found, key=lambda one: one[:2]))]
 
 
 def reach(solid: BaseGeometry, axis: Axis, s: float, towards: float) -> float:
@@ -122,7 +148,13 @@ def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]
     gaps = []
     for k, o in enumerate(axes):
         apart = towards * (o.offset - axis.offset)
-        if k != span.axis and o.angle == axis.angle and o.from_supports and reaches[k][0] <= span.middle <= reaches[k][1] and apart > 0.5:
+        if (
+            k != span.axis
+            and o.angle == axis.angle
+            and o.from_supports
+            and reaches[k][0] <= span.middle <= reaches[k][1]
+            and apart > 0.5
+        ):
             gaps.append(apart)
     gap = min(gaps, default=np.inf)
     # A support that stands on no axis here ends the strip half way to it: it carries what lies beyond.

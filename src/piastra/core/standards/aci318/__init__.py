@@ -1,19 +1,34 @@
-"""ACI 318-19 (SI units). What is at hand: materials, combinations and arrangements; its strength checks are not yet."""
+"""ACI 318-19 (SI units)."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 
-from piastra.core.standards.aci318 import actions, arrangements, library, materials, time
-from piastra.core.standards.protocol import Standard
+from piastra.core.standards.aci318 import (
+    actions,
+    arrangements,
+    flexure,
+    library,
+    materials,
+    minimum,
+    shear,
+    spacing,
+    time,
+)
+from piastra.core.standards.aci318.provisions import column_band, secondary
+from piastra.core.standards.protocol import Service, Standard
+from piastra.core.standards.strength import LeastFlexural, Strength
 
 NAME = "ACI 318-19"
-PARAMETERS = actions.PARAMETERS
+PARAMETERS = (
+    *flexure.PARAMETERS, *minimum.PARAMETERS, *spacing.PARAMETERS, *secondary.PARAMETERS, *shear.PARAMETERS, *actions.PARAMETERS,
+)  # fmt: skip
 
 
-def bundle(values: Mapping[str, float]) -> Standard:
-    """The rule sets for values in force, one a parameter."""
+def bundle(values: Mapping[str, float], service: Service) -> Standard:
+    """The rule sets for values in force, one a parameter, and for how the floor is to serve."""
     known = materials.Materials()
+    strength, least = flexure.FlexuralStrength(values["phi_tension"]), minimum.LeastSteel(values["rho_least"])
     return Standard(
         name=NAME,
         parameters=values,
@@ -21,5 +36,16 @@ def bundle(values: Mapping[str, float]) -> Standard:
         actions=actions.Actions(),
         arrangements=arrangements.Arrangements(),
         library=library.LIBRARY,
+        flexure=strength,
+        minimum=least,
+        provisions=(
+            Strength(strength, strength.clause),
+            LeastFlexural(least, minimum.CLAUSE),
+            column_band.ColumnBand(strength),
+            secondary.Secondary(values["rho_temperature"]),
+        ),
+        spacing=spacing.Spacing(values["s_max"]),
+        cracking=spacing.Cracking(values["f_s_share"]),
+        shear=shear.Shear(values["phi_shear"]),
         time=time.EffectiveModulus(),
     )

@@ -4,18 +4,37 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from piastra.core.standards.en1992 import actions, arrangements, flexure, library, materials, minimum, punching, time
-from piastra.core.standards.protocol import Standard
+from piastra.core.standards.en1992 import (
+    actions,
+    arrangements,
+    cracking,
+    flexure,
+    library,
+    materials,
+    minimum,
+    punching,
+    shear,
+    spacing,
+    time,
+)
+from piastra.core.standards.en1992.provisions import column_band, secondary, supports
+from piastra.core.standards.protocol import Service, Standard
+from piastra.core.standards.strength import LeastFlexural, Strength
 
 NAME = "EN 1992-1-1"
 PARAMETERS = (
-    *materials.PARAMETERS, *flexure.PARAMETERS, *minimum.PARAMETERS, *punching.PARAMETERS, *actions.PARAMETERS,
+    *materials.PARAMETERS, *flexure.PARAMETERS, *minimum.PARAMETERS, *spacing.PARAMETERS, *cracking.PARAMETERS, *column_band.PARAMETERS,
+    *secondary.PARAMETERS, *supports.PARAMETERS, *shear.PARAMETERS, *punching.PARAMETERS, *actions.PARAMETERS,
 )  # fmt: skip
 
 
-def bundle(values: Mapping[str, float]) -> Standard:
-    """The rule sets for values in force, one a parameter."""
+def bundle(values: Mapping[str, float], service: Service) -> Standard:
+    """The rule sets for values in force, one a parameter, and for how the floor is to serve."""
     known = materials.Materials(values["gamma_C"], values["gamma_S"], values["alpha_cc"])
+    strength = flexure.FlexuralStrength(known, values["x_d_limit"], values["x_d_limit_high"])
+    least = minimum.LeastSteel(known, values["k_As,min"], values["rho_As,min"])
+    w_max = cracking.limit_of(service.exposure, service.crack_width_limit_mm, values["w_max_dry"], values["w_max"])
+    cracks = cracking.Cracking(known, w_max, values["k_1"], values["k_2"], values["k_3"], values["k_4"], values["k_t"])
     return Standard(
         name=NAME,
         parameters=values,
@@ -23,8 +42,33 @@ def bundle(values: Mapping[str, float]) -> Standard:
         actions=actions.Actions(),
         arrangements=arrangements.Arrangements(),
         library=library.LIBRARY,
-        flexure=flexure.FlexuralStrength(known, values["x_d_limit"], values["x_d_limit_high"]),
-        minimum=minimum.LeastSteel(known, values["k_As,min"], values["rho_As,min"]),
+        flexure=strength,
+        minimum=least,
+        provisions=(
+            Strength(strength, strength.clause),
+            LeastFlexural(least, minimum.CLAUSE),
+            cracking.CrackSteel(cracks),
+            column_band.ColumnBand(values["band_share"]),
+            secondary.Secondary(values["k_secondary"]),
+            supports.SupportBottom(values["k_support"]),
+            supports.Restraint(values["k_restraint"]),
+        ),
+        spacing=spacing.Spacing(
+            ((values["s_max_h"], values["s_max"]), (values["s_max_h_secondary"], values["s_max_secondary"])),
+            (
+                (values["s_max_h_greatest"], values["s_max_greatest"]),
+                (values["s_max_h_greatest_secondary"], values["s_max_greatest_secondary"]),
+            ),
+        ),
+        cracking=cracks,
+        shear=shear.Shear(
+            known,
+            values["C_Rd,c"] / values["gamma_C"],
+            values["v_min"],
+            punching.GREATEST_K,
+            values["rho_l,max"],
+            values["k_1,cp"],
+        ),
         punching=punching.Punching(
             known, values["C_Rd,c"], values["v_min"], values["k_max"], values["v_Rd,max"], values["nu"], values["rho_l,max"]
         ),

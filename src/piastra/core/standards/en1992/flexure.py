@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from piastra.core.standards.block import Slopes, block_slopes, block_steel
 from piastra.core.standards.en1992.materials import Materials
 from piastra.core.standards.parameters import Parameter
 from piastra.core.standards.protocol import Sections
@@ -29,8 +30,8 @@ def block(fck_MPa: float) -> tuple[float, float]:
 
 @dataclass(frozen=True, slots=True)
 class FlexuralSteel:
-    """Steel of k sections and what led to it: relative moment ``mu``, what of it the block carries ``capped``, the
-    mechanical ratio ``omega``, the moment ``rest`` (kNm/m) that a couple of steel carries, ``tension`` and
+    """Steel of k sections and what led to it: relative moment ``mu``, the
+    mechanical ratio ``omega``, the force ``rest`` (kN/m) of a couple of steel beside the block, ``tension`` and
     ``compression`` (m2/m), depth of the neutral axis ``x_d`` and lever arm ``z`` (m)."""
 
     rules: FlexuralStrength
@@ -46,6 +47,11 @@ class FlexuralSteel:
     x_d: Array
     z: Array
 
+    @property
+    def over(self) -> Array:
+        """Nil: what a section cannot carry without, compression steel carries."""
+        return np.zeros_like(self.tension)
+
     def steps(self, i: int) -> tuple[Step, ...]:
         """From the design strengths to A_s."""
         s, known = self.sections, self.rules.materials
@@ -55,9 +61,11 @@ class FlexuralSteel:
         if m <= 0:
             return (
                 known.f_yd_step(s.rebar),
-                Step("Steel for strength", "EN 1992-1-1, 6.1", "A_s = max(n, 0) / (2 · f_yd)",
-                     (Value("n", n, "force_per_m", "axial force, tension positive"), f_yd), area,
-                     note="No moment stretches this face; each face takes half of the axial tension."),
+                Step("Steel for strength", "EN 1992-1-1, 6.1", "A_s = max(n + m_Ed / (d - d_2), 0) / f_yd",
+                     (Value("n", n, "force_per_m", "axial force, tension positive"),
+                      Value("m_Ed", m, "moment_per_m", "about the tension steel"), Value("d", d, "size", "effective depth"),
+                      Value("d_2", d2, "size", "depth of the other face's bars"), f_yd), area,
+                     note="No concrete is compressed by this face's steel: the layers of both faces share the axial force by their levers."),
             )  # fmt: skip
         lam, eta = block(s.concrete.strength_MPa)
         fcd = Value("f_cd", known.f_cd(s.concrete) / 1e3, "stress")
@@ -101,6 +109,7 @@ class FlexuralStrength:
     materials: Materials
     to_c50: float
     above: float
+    clause: str = "EN 1992-1-1, 6.1, 3.1.7 (3)"
 
     def limit(self, fck_MPa: float) -> float:
         """x/d up to which no compression steel is asked for: 5.6.3 (2), as the bound of rotation capacity."""
@@ -109,21 +118,22 @@ class FlexuralStrength:
     def design(self, m: Array, n: Array, sections: Sections) -> FlexuralSteel:
         """Steel for moments about the tension steel ``m`` (k,) kNm/m with axial tension ``n`` (k,) kN/m.
 
-        ``mu = m / (eta f_cd d^2)``, ``omega = 1 - sqrt(1 - 2 mu)``, ``A_s = (omega eta f_cd d + n) / f_yd``; beyond x/d of
-        5.6.3 (2) the rest of the moment is a couple of steel at ``d`` and ``d2``. Where no moment stretches the face, half
-        of an axial tension.
+        :func:`piastra.core.standards.block.block_steel` with the stress eta f_cd of the block; beyond x/d of 5.6.3 (2) the rest of
+        the moment is a couple of steel.
         """
         s = sections
-        lam, eta = block(s.concrete.strength_MPa)
-        fcd, fyd = eta * self.materials.f_cd(s.concrete), self.materials.f_yd(s.rebar)
-        limit = lam * self.limit(s.concrete.strength_MPa)
-        mu = np.maximum(m, 0.0) / (fcd * s.d**2)
-        mu_limit = limit * (1 - limit / 2)
-        capped = np.minimum(mu, mu_limit)
-        omega = 1.0 - np.sqrt(1.0 - 2.0 * capped)
-        rest = (mu - capped) * fcd * s.d**2 / np.maximum(s.d - s.d2, 1e-3)
-        tension = np.maximum(omega * fcd * s.d + rest + n, 0.0) / fyd
-        strength = np.where(m > 0, tension, np.maximum(n, 0) / fyd / 2)
+        lam, fc, f_yd = self._strengths(s)
+        found = block_steel(m, n, s.d, s.d2, fc, lam * self.limit(s.concrete.strength_MPa))
         return FlexuralSteel(
-            self, s, m, n, mu, mu_limit, omega, rest, strength, rest / fyd, omega / lam, s.d * (1 - omega / 2)
+            self, s, m, n, found.mu, found.mu_limit, found.omega, found.couple, found.tension / f_yd, found.couple / f_yd,
+            found.omega / lam, s.d * (1 - found.omega / 2),
         )  # fmt: skip
+
+    def slopes(self, sections: Sections) -> Slopes:
+        """How the tension grows with the moment."""
+        lam, _, _ = self._strengths(sections)
+        return block_slopes(sections.d, sections.d2, lam * self.limit(sections.concrete.strength_MPa))
+
+    def _strengths(self, s: Sections) -> tuple[float, float, float]:
+        lam, eta = block(s.concrete.strength_MPa)
+        return lam, eta * self.materials.f_cd(s.concrete), self.materials.f_yd(s.rebar)

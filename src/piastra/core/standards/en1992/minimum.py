@@ -14,10 +14,10 @@ from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
 
-_CLAUSE = "EN 1992-1-1, 9.3.1.1 (1), 9.2.1.1 (1) (9.1N)"
+CLAUSE = "EN 1992-1-1, 9.3.1.1 (1), 9.2.1.1 (1) (9.1N)"
 PARAMETERS = (
-    Parameter("k_As,min", "k_min", "least steel over f_ctm / f_yk", 0.26, _CLAUSE, design=True),
-    Parameter("rho_As,min", "rho_min", "least ratio of steel", 0.0013, _CLAUSE, design=True),
+    Parameter("k_As,min", "k_min", "least steel over f_ctm / f_yk", 0.26, CLAUSE, design=True),
+    Parameter("rho_As,min", "rho_min", "least ratio of steel", 0.0013, CLAUSE, design=True),
 )
 TENSION_SHARE = 0.05
 """Least steel is asked for in a face whose design moment exceeds this share of the cracking moment."""
@@ -47,7 +47,7 @@ class Least:
             return known.f_ctm_step(s.concrete), cracking
         return (
             known.f_ctm_step(s.concrete), cracking,
-            Step("Least steel", _CLAUSE, "A_s,min = max(k_min · f_ctm / f_yk, rho_min) · d",
+            Step("Least steel", CLAUSE, "A_s,min = max(k_min · f_ctm / f_yk, rho_min) · d",
                  (Value("k_min", self.rules.k_min), f_ctm, Value("f_yk", s.rebar.yield_MPa, "stress"),
                   Value("rho_min", self.rules.rho_min), Value("d", float(s.d[i]), "size")),
                  Value("A_s,min", 1e6 * float(self.area[i]), "steel_per_m")),

@@ -1,0 +1,45 @@
+"""Control of cracks in service at the stations of strips."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from piastra.core.checks.check import Context
+from piastra.core.checks.flexure import beside_strips, station_row, without_station
+from piastra.core.checks.row import Row, Unchecked
+from piastra.core.trace import Trace
+
+
+class CrackWidth:
+    """Crack widths, or the spacing of bars that stands for them."""
+
+    name = "crack_width"
+
+    def rows(self, context: Context) -> list[Row] | Unchecked | None:
+        """The worst station of every strip."""
+        if context.standard.cracking is None:
+            return context.not_at_hand()
+        if not context.floor.mats or context.steel is None:
+            return Unchecked("no mats are given, or there is no ultimate combination")
+        use = context.steel.cracks
+        if use is None:
+            wanted = " or ".join(context.standard.cracking.limit_states).replace("_", "-")
+            return Unchecked(f"there is no {wanted} combination; add one")
+        rows = []
+        for k in range(len(context.layout.strips)):
+            mine = np.flatnonzero(context.cuts.strip == k)
+            if len(mine):
+                face, place = np.unravel_index(int(use[:, mine].argmax()), (2, len(mine)))
+                rows.append(self._row(context, int(mine[place]), int(face), float(use[face, mine[place]])))
+            else:
+                rows.append(without_station(self.name, context, k))
+        return rows + beside_strips(self.name, context) + context.doubtful_rows(self.name, context.service)
+
+    def _row(self, context: Context, cut: int, face: int, use: float) -> Row:
+        assert context.steel is not None
+        assert context.standard.cracking is not None
+        own = context.steel.faces[face]
+        factors = context.service[int(own.crack_combination[cut])]
+        steps = context.standard.cracking.check(own.at.some(slice(cut, cut + 1))).steps(0)
+        trace = Trace(factors.combination, context.factors_by_case(factors.combination), (), steps)
+        return station_row(self.name, context, cut, face, use, trace)

@@ -1,0 +1,375 @@
+"""Required and provided steel at the stations of strips, with every provision that asks for some."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+
+from piastra.core.combine.envelope import Factors, envelopes
+from piastra.core.model import Floor
+from piastra.core.reinforcement.mats import ASSUMED_BAR, Provided
+from piastra.core.reinforcement.worst import Responses, Worst, worst
+from piastra.core.standards import Standard
+from piastra.core.standards.protocol import Sections
+from piastra.core.standards.provision import Pair, Stations
+from piastra.core.strips.cuts import Cuts
+from piastra.core.strips.layout import Layout
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+Flags = npt.NDArray[np.bool_]
+
+AMONG_GREATEST = 0.8
+"""A moment over so much of its strip's greatest counts as one of the greatest, where bars lie closer."""
+MOST = 99.0
+"""Utilisations are told up to this."""
+SERVICE_ARM = (1.0, 0.8)
+"""Lever arms over d between which those of cracked sections in service lie."""
+
+
+@dataclass(frozen=True, slots=True)
+class FaceSteel:
+    """Steel in one face at c stations: what the provisions read (``at``), what each asks for (m2/m by name), the governing
+    ``combination`` (c,) of the ultimate ones and that of cracks, ``compression`` (c,) m2/m in the other face, ``over`` (c,) the
+    moment over the greatest that is allowed."""
+
+    at: Stations
+    provisions: dict[str, Array]
+    combination: Ints
+    crack_combination: Ints
+    compression: Array
+    over: Array
+
+    @property
+    def required(self) -> Array:
+        """The greatest of the provisions, m2/m."""
+        return np.maximum.reduce(list(self.provisions.values()))
+
+
+@dataclass(frozen=True, slots=True)
+class StationSteel:
+    """Steel at every cut, faces bottom and top: ``provided`` (2, c) m2/m along the strip, ``in_band`` (2, c) m2/m in the band
+    over a column, and the utilisations (2, c): of ``steel``, of the ``spacing`` of bars and, None without a combination in
+    service, of ``cracks``."""
+
+    faces: tuple[FaceSteel, FaceSteel]
+    provided: Array
+    in_band: Array
+    steel: Array
+    spacing: Array
+    cracks: Array | None
+
+    @property
+    def utilisation(self) -> Array:
+        """The greater of the steel's and the spacing's."""
+        return np.maximum(self.steel, self.spacing)
+
+
+def ratio(required: Array, given: Array) -> Array:
+    """Required over provided, 0 where nothing is required, and at most 99 where nothing is provided."""
+    return np.where(required > 0, np.minimum(required / np.maximum(given, 1e-12), MOST), 0.0)
+
+
+def materials(floor: Floor) -> tuple[Ints, tuple[Pair, ...]]:
+    """Per slab the number of its pair of concrete and steel, and the pairs, weaker concretes first."""
+    concretes = {c.id: c for c in floor.concretes}
+    rebars = {r.id: r for r in floor.rebars}
+    pairs = sorted({(s.concrete, s.rebar) for s in floor.slabs},
+                   key=lambda p: (concretes[p[0]].strength_MPa, rebars[p[1]].yield_MPa, p))  # fmt: skip
+    kind = np.array([pairs.index((s.concrete, s.rebar)) for s in floor.slabs], dtype=np.int64)
+    return kind, tuple((concretes[c], rebars[r]) for c, r in pairs)
+
+
+@dataclass(frozen=True, slots=True)
+class Laid:
+    """What is laid at c stations along their strips, for bottom and top: ``area`` (2, c) m2/m, ``depth`` (2, c) m from the face,
+    ``bar`` and ``spacing`` (2, c) m, and ``in_band`` (2, c) m2/m over the middle of the strip."""
+
+    area: Array
+    depth: Array
+    bar: Array
+    spacing: Array
+    in_band: Array
+
+
+def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided) -> Laid:
+    """Bars along and askew to the strips: a bar at an angle counts with the square of its cosine (Johansen 1962).
+
+    ``slab`` (k,) of each sample, ``here`` what is given there in the slabs' own directions.
+    """
+    count, samples = len(cuts.strip), cuts.samples
+    angle = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab]
+    turn = cuts.angle[samples.cut] - angle
+    along = np.stack([np.cos(turn) ** 2, np.sin(turn) ** 2])
+    along[along < 1e-9] = 0.0
+    width = np.maximum(cuts.width, 1e-9)
+    band = np.array([s.band for s in layout.strips])[cuts.strip] if count else np.zeros(0)
+    # The band lies about the axis, whose place on a cut is where its offset is nil.
+    axes = [layout.axes[s.axis] for s in layout.strips]
+    offset = np.array([a.offset for a in axes])[cuts.strip] if count else np.zeros(0)
+    left = -samples.xy[:, 0] * np.sin(cuts.angle[samples.cut]) + samples.xy[:, 1] * np.cos(cuts.angle[samples.cut])
+    middle = np.abs(left - offset[samples.cut]) <= np.maximum(band[samples.cut] / 2, 1e-9)
+
+    def mean(values: Array, over: Flags | None = None) -> Array:
+        length = samples.length if over is None else samples.length * over
+        total = np.bincount(samples.cut, length * values, minlength=count)
+        return total / (width if over is None else np.maximum(np.bincount(samples.cut, length, minlength=count), 1e-9))
+
+    area, depth, bar, spacing, in_band = (np.zeros((2, count)) for _ in range(5))
+    for f in (0, 1):
+        rows = (2 * f, 2 * f + 1)
+        given = sum(along[k] * here.area[r] for k, r in enumerate(rows))
+        weight = sum(along[k] * np.maximum(here.area[r], 1e-9) for k, r in enumerate(rows))
+        deep = sum(along[k] * np.maximum(here.area[r], 1e-9) * here.depth[r] for k, r in enumerate(rows))
+        thick = sum(along[k] * here.diameters[r] for k, r in enumerate(rows))
+        close = sum(along[k] * here.count[r] for k, r in enumerate(rows))
+        area[f] = mean(np.asarray(given))
+        depth[f] = mean(np.asarray(deep)) / np.maximum(mean(np.asarray(weight)), 1e-12)
+        there = np.asarray(given) > 1e-9
+        bar[f] = np.where(area[f] > 1e-9, 4 / np.pi * area[f] / np.maximum(mean(np.asarray(thick)), 1e-9), ASSUMED_BAR)
+        spacing[f] = np.where(area[f] > 1e-9, 1 / np.maximum(mean(np.asarray(close), there), 1e-9), 1e3)
+        in_band[f] = np.where(band > 0, mean(np.asarray(given), middle), area[f])
+    return Laid(area, depth, bar, spacing, in_band)
+
+
+def responses_of(cuts: Cuts, sign: float, d: Array) -> Responses:
+    """Unit responses at the cuts, by the metre of their widths."""
+    width = np.maximum(cuts.width, 1e-9)[:, None]
+    return Responses(sign * cuts.forces[:, 0] / width, cuts.twists / width[:, :, None], cuts.forces[:, 3] / width, d - cuts.h / 2)
+
+
+def ultimate_pair(found: Responses, h: Array, d: Array, d2: Array, standard: Standard, kind: Ints, pairs: Sequence[Pair],
+                  combinations: Sequence[Factors]) -> Worst:  # fmt: skip
+    """The worst pair for strength at k sections."""
+    assert standard.flexure is not None
+    count = len(h)
+    m, n, m_most = np.zeros(count), np.zeros(count), np.zeros(count)
+    chosen = np.zeros(count, dtype=np.int64)
+    for k, pair in enumerate(pairs):
+        mine = kind == k
+        if not mine.any():
+            continue
+        own = _some(found, mine)
+        sections = Sections(h[mine], d[mine], d2[mine], *pair)
+        slopes = standard.flexure.slopes(sections)
+        many = len(combinations)
+
+        def tension(a: Array, b: Array, mine: Flags = mine, pair: Pair = pair, many: int = many) -> Array:
+            wide = Sections(np.repeat(h[mine], many), np.repeat(d[mine], many), np.repeat(d2[mine], many), *pair)
+            steel = standard.flexure.design(a.ravel(), b.ravel(), wide).tension  # type: ignore[union-attr]
+            return steel.reshape(a.shape)
+
+        w = worst(own, combinations, slopes.long, slopes.short, tension)
+        m[mine], n[mine], chosen[mine], m_most[mine] = w.m, w.n, w.combination, w.m_most
+    return Worst(m, n, chosen, m_most)
+
+
+def service_pair(found: Responses, d: Array, combinations: Sequence[Factors]) -> Worst:
+    """The worst pair for the stress of the steel in service, by a lever arm of 0.9 d."""
+    if not combinations:
+        none = np.zeros(len(d))
+        return Worst(none, none, np.zeros(len(d), dtype=np.int64), none)
+    arm = (0.9 * d)[:, None]
+    return worst(found, combinations, SERVICE_ARM[0] * d, SERVICE_ARM[1] * d, lambda m, n: m / arm + n)
+
+
+def _some(found: Responses, mine: Flags) -> Responses:
+    return Responses(found.moment[mine], found.twist[mine], found.axial[mine], found.arm[mine])
+
+
+@dataclass(frozen=True, slots=True)
+class Joints:
+    """Moments that columns take: ``labels`` of supports, their unit reactions (s, 3, r): force and moments about x and y; sides of
+    columns by label: outline."""
+
+    labels: Sequence[str]
+    reactions: Array
+    footprints: dict[str, shapely.Polygon]
+
+
+def station_steel(
+    floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, here: Provided, ultimate: Sequence[Factors],
+    service: Sequence[Factors], joints: Joints,
+) -> StationSteel:  # fmt: skip
+    """Steel at the stations; ``slab_of`` (e,) the slab of each element, ``here`` what is given at the samples."""
+    slab = slab_of[cuts.samples.element]
+    pair, pairs = materials(floor)
+    count = len(cuts.strip)
+    # The weaker concrete of those that a station crosses.
+    kind = np.full(count, len(pairs), dtype=np.int64)
+    np.minimum.at(kind, cuts.samples.cut, pair[slab])
+    given = laid(floor, layout, cuts, slab, here)
+    where = _places(floor, layout, cuts)
+    made: list[FaceSteel] = []
+    base: list[dict[str, Array]] = []
+    for f, sign in ((0, 1.0), (1, -1.0)):
+        d = np.maximum(cuts.h - given.depth[f], 0.02)
+        d2 = given.depth[1 - f]
+        found = responses_of(cuts, sign, d)
+        u = ultimate_pair(found, cuts.h, d, d2, standard, kind, pairs, ultimate)
+        s = service_pair(found, d, service)
+        none = np.zeros(count)
+        at = Stations(
+            np.full(count, f == 1), cuts.h, d, d2, np.maximum(given.depth[f] - given.bar[f] / 2, 0.0), cuts.width, kind, pairs, u.m, u.n,
+            s.m, s.n, given.area[f], given.bar[f], given.spacing[f], _among_greatest(cuts.strip, u.m), where.column, where.inner,
+            where.end, where.simple, none, where.band, none, none, none, none, none, none,
+        )  # fmt: skip
+        base.append({p.name: p.demand(at).area for p in standard.provisions if not p.derived})
+        compression, over = none.copy(), none.copy()
+        for k, (concrete, rebar) in enumerate(pairs):
+            mine = kind == k
+            if mine.any():
+                sections = Sections(cuts.h[mine], d[mine], d2[mine], concrete, rebar)
+                steel = standard.flexure.design(u.m_most[mine], np.zeros(int(mine.sum())), sections)  # type: ignore[union-attr]
+                compression[mine], over[mine] = steel.compression, steel.over
+        made.append(FaceSteel(at, {}, u.combination, s.combination, compression, over))
+    first = [np.maximum.reduce(list(b.values())) for b in base]
+    faces = []
+    for f in (0, 1):
+        at = _derived(made[f].at, f, first, floor, layout, cuts, joints, ultimate, where)
+        demands = dict(base[f])
+        for p in standard.provisions:
+            if p.derived:
+                demands[p.name] = p.demand(at).area
+        faces.append(replace(made[f], at=at, provisions=demands))
+    return _compared(standard, (faces[0], faces[1]), given, bool(service))
+
+
+def _compared(standard: Standard, faces: tuple[FaceSteel, FaceSteel], given: Laid, service: bool) -> StationSteel:
+    steel, spacing, cracks = (np.zeros_like(given.area) for _ in range(3))
+    for f, face in enumerate(faces):
+        band = face.provisions.get("column_band", np.zeros_like(face.over))
+        rest = np.maximum.reduce([v for k, v in face.provisions.items() if k != "column_band"])
+        steel[f] = np.maximum(ratio(rest, given.area[f]), ratio(band, given.in_band[f]))
+        # Compression steel has to be there as well: the other face's bars give it. What none may give is told by the moment.
+        steel[f] = np.maximum(np.maximum(steel[f], ratio(face.compression, given.area[1 - f])), np.minimum(face.over, MOST))
+        if standard.spacing is not None:
+            limit = standard.spacing.greatest(face.at).limit
+            spacing[f] = np.where((rest > 0) & (given.area[f] > 0), np.minimum(given.spacing[f] / limit, MOST), 0.0)
+        if standard.cracking is not None and service:
+            cracks[f] = standard.cracking.check(face.at).use
+    checked = standard.cracking is not None and service
+    return StationSteel(faces, given.area, given.in_band, steel, spacing, cracks if checked else None)
+
+
+def _among_greatest(strip: Ints, m: Array) -> Flags:
+    greatest = np.zeros(int(strip.max()) + 1 if len(strip) else 0)
+    np.maximum.at(greatest, strip, m)
+    return (m > 0) & (m >= AMONG_GREATEST * greatest[strip])
+
+
+@dataclass(frozen=True, slots=True)
+class _Where:
+    """What stations lie at, each (c,): ``place`` 0 at the strip's start, 1 at its end, else -1."""
+
+    place: Ints
+    column: Flags
+    inner: Flags
+    end: Flags
+    simple: Flags
+    band: Array
+
+
+def _hinged(floor: Floor) -> set[str]:
+    """Supports that are modelled as if they did not clamp the floor."""
+    lines = {s.id for s in floor.supports if s.kind == "line" and s.rotation in ("free", 0.0)}
+    return lines | {w.id for w in floor.walls if w.top == "hinged"}
+
+
+def _places(floor: Floor, layout: Layout, cuts: Cuts) -> _Where:
+    count = len(cuts.strip)
+    place = np.full(count, -1, dtype=np.int64)
+    column, inner, end, simple = (np.zeros(count, dtype=bool) for _ in range(4))
+    band, hinged = np.zeros(count), _hinged(floor)
+    for k, strip in enumerate(layout.strips):
+        mine = np.flatnonzero(cuts.strip == k)
+        for which, hold in enumerate(strip.holds):
+            if hold is None or not len(mine):
+                continue
+            c = mine[0 if which == 0 else -1]
+            near = strip.start if which == 0 else strip.end
+            if abs(cuts.s[c] - near) > 0.05:
+                continue
+            place[c] = which
+            own = strip.kind == "column"
+            column[c] = own and hold.seen in ("column", "wall_end")
+            inner[c] = own and hold.seen == "column" and not hold.last and strip.band > 0
+            end[c] = hold.last and not strip.cantilever
+            simple[c] = hold.label in hinged
+            band[c] = strip.band
+    return _Where(place, column, inner, end, simple, band)
+
+
+def _derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, layout: Layout, cuts: Cuts, joints: Joints,
+             ultimate: Sequence[Factors], where: _Where) -> Stations:  # fmt: skip
+    """What follows from the steel that strength and service ask for elsewhere."""
+    count = len(cuts.strip)
+    span, span_bottom, total = np.zeros(count), np.zeros(count), np.zeros(count)
+    greatest = np.zeros((2, len(layout.strips)))
+    for face in (0, 1):
+        np.maximum.at(greatest[face], cuts.strip, first[face])
+    span[:], span_bottom[:] = greatest[f][cuts.strip], greatest[0][cuts.strip]
+    group: dict[tuple[int, int, int], float] = {}
+    keys = [(layout.strips[k].axis, layout.strips[k].number, int(p)) for k, p in zip(cuts.strip, where.place, strict=True)]
+    for c, key in enumerate(keys):
+        if key[2] >= 0:
+            group[key] = group.get(key, 0.0) + float(first[f][c] * cuts.width[c])
+    for c, key in enumerate(keys):
+        total[c] = group.get(key, 0.0) if where.column[c] else 0.0
+    transfer, width, share = _transfer(at, layout, cuts, joints, ultimate, where)
+    return replace(
+        at, total=total, span=span, span_bottom=span_bottom, principal=_principal(floor, layout, cuts, greatest[f]), transfer=transfer,
+        transfer_width=width, transfer_share=share,
+    )  # fmt: skip
+
+
+def _principal(floor: Floor, layout: Layout, cuts: Cuts, greatest: Array) -> Array:
+    """Steel (c,) of the bars across which those of a station only spread the load."""
+    out = np.zeros(len(cuts.strip))
+    if not len(out):
+        return out
+    xy = cuts.ends.mean(axis=1)
+    areas = [(shapely.Polygon([(p[0], p[1]) for p in a.outline]), np.radians(a.angle_deg)) for a in floor.one_way_areas]
+    points = shapely.points(xy)
+    direction = np.array([s.direction for s in layout.strips])[cuts.strip]
+    carries = np.array([s.kind == "whole" and bool(s.supports) for s in layout.strips])
+    for k, strip in enumerate(layout.strips):
+        across = direction != strip.direction
+        one_way = np.zeros(len(out), dtype=bool)
+        if carries[k]:
+            one_way = across & ~carries[cuts.strip]
+        for outline, angle in areas:
+            if abs(np.cos(angle - layout.axes[strip.axis].angle)) > 0.9 and outline.intersects(strip.outline):
+                one_way |= across & shapely.intersects(points, outline)
+        if one_way.any():
+            here = np.flatnonzero(one_way)
+            here = here[shapely.intersects(points[here], strip.outline)]
+            out[here] = np.maximum(out[here], greatest[k])
+    return out
+
+
+def _transfer(at: Stations, layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors],
+              where: _Where) -> tuple[Array, Array, Array]:  # fmt: skip
+    """Moments (c,) kNm that columns take about the axis across the strip, the width (c,) m over which the slab gives them by
+    flexure, and the share (c,) that it gives so: ACI 318-19, 8.4.2.2 (other standards do not read them)."""
+    moment, width, share = (np.zeros(len(cuts.strip)) for _ in range(3))
+    number = {label: k for k, label in enumerate(joints.labels)}
+    for c in np.flatnonzero(where.column):
+        strip = layout.strips[cuts.strip[c]]
+        hold = strip.holds[int(where.place[c])]
+        if hold is None or hold.label not in joints.footprints or hold.label not in number:
+            continue
+        a = cuts.angle[c]
+        unit = joints.reactions[number[hold.label]]
+        least, greatest = envelopes(unit[2] * np.cos(a) - unit[1] * np.sin(a), ultimate)
+        moment[c] = max(float(greatest.max()), -float(least.min()))
+        xy = shapely.get_coordinates(joints.footprints[hold.label])
+        c1 = float(np.ptp(xy @ (np.cos(a), np.sin(a)))) + float(at.d[c])
+        c2 = float(np.ptp(xy @ (-np.sin(a), np.cos(a))))
+        share[c] = 1 / (1 + 2 / 3 * np.sqrt(c1 / (c2 + float(at.d[c]))))
+        width[c] = min(c2 + 3 * float(at.h[c]), float(cuts.width[c]))
+    return moment, width, share

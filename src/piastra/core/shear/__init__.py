@@ -1,0 +1,1 @@
+"""One-way shear of slabs along walls, line supports, beams and the edges of thick regions."""

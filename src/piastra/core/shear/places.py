@@ -1,0 +1,91 @@
+"""Where one-way shear is checked: pieces of lines at the effective depth from what carries the slab."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import LineString, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.checks.row import Ref
+from piastra.core.geometry.arcs import polygon, polyline
+from piastra.core.model import Floor
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+WIDTH = 2.0
+"""Shear is the mean over pieces no longer than so many effective depths."""
+POINTS = 4
+"""Points of a piece, at each of which the shear is read."""
+SHORTEST = 0.3
+"""A piece of line shorter than this (m) is none."""
+
+
+@dataclass(frozen=True, slots=True)
+class Lines:
+    """Pieces of lines: what each belongs to (``of``, numbers of ``carried``), its ``middle`` (k, 2) and its points ``xy``
+    (k, POINTS, 2) m."""
+
+    carried: tuple[Ref, ...]
+    of: Ints
+    middle: Array
+    xy: Array
+
+
+def lines_of(floor: Floor, region: BaseGeometry, footprints: Sequence[Polygon], depth: float) -> Lines:
+    """Lines at ``depth`` (m, effective) beside walls and lines of support, around beams and thick regions.
+
+    What lies within a column's footprint or so near to its face is punching's.
+    """
+    near = shapely.union_all([f.buffer(depth) for f in footprints]) if footprints else Polygon()
+    free = region.difference(near)
+    shapely.prepare(free)
+    carried: list[Ref] = []
+    found: list[tuple[int, LineString]] = []
+
+    def add(ref: Ref, around: BaseGeometry) -> None:
+        met = [p for p in shapely.get_parts(around.intersection(free)) if isinstance(p, LineString) and p.length > SHORTEST]
+        if met:
+            carried.append(ref)
+            found.extend((len(carried) - 1, p) for p in met)
+
+    for w in floor.walls:
+        if w.below is not None:
+            line = LineString(polyline(w.line, 0.5))
+            add(Ref("walls", w.id), _beside(line, w.thickness_m / 2 + depth))
+    for s in floor.supports:
+        if s.kind == "line" and s.vertical not in ("free", 0.0):
+            add(Ref("supports", s.id), _beside(LineString(polyline(s.line, 0.5)), depth))
+    for b in floor.beams:
+        add(Ref("beams", b.id), _beside(LineString(polyline(b.line, 0.5)), b.width_m / 2 + depth))
+    thickness = max((s.thickness_m for s in floor.slabs), default=0.0)
+    for t in floor.thickenings:
+        if t.kind == "band" or (t.thickness_m > thickness and t.kind != "column_head"):
+            add(Ref("thickenings", t.id), polygon(t.outline).buffer(depth, join_style="mitre").boundary)
+    pieces = [(k, a, b) for k, line in found for a, b in _pieces(line, WIDTH * depth)]
+    of = np.array([k for k, _, _ in pieces], dtype=np.int64)
+    ends = np.array([(a, b) for _, a, b in pieces]).reshape(-1, 2, 2)
+    share = (np.arange(POINTS) + 0.5) / POINTS
+    xy = ends[:, None, 0] * (1 - share[:, None]) + ends[:, None, 1] * share[:, None]
+    return Lines(tuple(carried), of, ends.mean(axis=1), xy)
+
+
+def _beside(line: LineString, distance: float) -> BaseGeometry:
+    """Parallels to both sides of a line, as long as it is."""
+    return shapely.union_all([shapely.offset_curve(line, side * distance, join_style="mitre") for side in (1, -1)])
+
+
+def _pieces(line: LineString, longest: float) -> list[tuple[Array, Array]]:
+    """Straight pieces of a line, none longer than ``longest`` m."""
+    xy = shapely.get_coordinates(line)
+    out = []
+    for a, b in zip(xy[:-1], xy[1:], strict=True):
+        count = max(int(np.ceil(np.hypot(*(b - a)) / longest - 1e-9)), 1)
+        at = a + (b - a) * np.linspace(0, 1, count + 1)[:, None]
+        out += list(zip(at[:-1], at[1:], strict=True))
+    return out

@@ -1,0 +1,131 @@
+"""One-way shear: the worst piece of every line."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import scipy.sparse as sp
+
+from piastra.core.checks.row import Ref
+from piastra.core.combine.envelope import Factors, companion, envelopes, governing_panels
+from piastra.core.fe.recovery import Places
+from piastra.core.loads.vectors import Unit
+from piastra.core.mesh.locate import Elements, find, weights
+from piastra.core.reinforcement.mats import Provided
+from piastra.core.shear.places import POINTS, Lines
+from piastra.core.standards.protocol import ShearPlaces, ShearRules
+from piastra.core.standards.provision import Pair
+from piastra.core.trace import Loaded
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+DIRECTIONS = np.radians(np.arange(0, 360, 10.0))
+"""The resultant is the greatest of the components in these directions: at most 0.4 % more."""
+
+
+@dataclass(frozen=True, slots=True)
+class ShearUse:
+    """The worst piece of one line: ``v`` kN/m against ``resistance``, in the direction ``angle`` rad, with what it rests on."""
+
+    of: Ref
+    at: tuple[float, float]
+    v: float
+    resistance: float
+    angle: float
+    combination: str
+    panels: tuple[Loaded, ...]
+    place: ShearPlaces
+
+    @property
+    def utilisation(self) -> float:
+        """v over the resistance, told up to 99."""
+        return min(self.v / self.resistance, 99.0) if self.resistance > 0 else 99.0
+
+
+def shear_uses(
+    rules: ShearRules, lines: Lines, elements: Elements, kept: Places, forces: Array, slab_of: Ints, given: Provided, bars: Array,
+    kind: Ints, pairs: Sequence[Pair], combinations: Sequence[Factors], units: Sequence[Unit],
+) -> list[ShearUse]:  # fmt: skip
+    """The worst piece of every line. ``forces`` (p, 8, r) at the places; ``slab_of`` (e,); ``given`` at the lines' points with
+    the direction ``bars`` (rad) of the slabs' bars and ``kind`` of their materials, by slab."""
+    count = len(lines.of)
+    if not count:
+        return []
+    xy = lines.xy.reshape(-1, 2)
+    element = find(elements, xy, within=2e-3)
+    on = element >= 0
+    share = weights(elements, np.maximum(element, 0), xy)
+    at = kept.of[np.maximum(element, 0)]
+    valid = (at >= 0) & on[:, None]
+    piece = np.repeat(np.arange(count), POINTS)
+    total = np.maximum(np.bincount(piece, on, minlength=count), 1)
+    row = np.broadcast_to(piece[:, None], at.shape)
+    mean = sp.csr_matrix((share[valid] / total[row[valid]], (row[valid], at[valid])), shape=(count, len(kept.node)))
+    there = np.flatnonzero(np.bincount(piece, on, minlength=count) > 0)
+    vx, vy = (np.asarray(mean @ forces[:, q])[there] for q in (6, 7))
+    c, s = np.cos(DIRECTIONS)[:, None], np.sin(DIRECTIONS)[:, None]
+    family = vx[:, None] * c + vy[:, None] * s
+    greatest = envelopes(family, combinations)[1]
+    flat = greatest.reshape(len(there), -1)
+    chosen = flat.argmax(axis=1)
+    v, way, number = flat[np.arange(len(there)), chosen], chosen // len(combinations), chosen % len(combinations)
+    angle = DIRECTIONS[way]
+    h = np.asarray(mean @ kept.h)[there]
+    first = np.array([np.flatnonzero((piece == k) & on)[0] for k in there])
+    slab = slab_of[element[first]]
+    turn = angle - bars[slab]
+    along = np.stack([np.cos(turn) ** 2, np.sin(turn) ** 2])
+    area = (along * given.area[2:, first]).sum(axis=0)
+    depth = (along * given.depth[2:, first]).sum(axis=0)
+    d = np.maximum(h - depth, 0.02)
+    axial = np.empty(len(there))
+    normal = [np.asarray(mean @ forces[:, q])[there] for q in (0, 1, 2)]
+    for k in range(len(there)):
+        ca, sa = np.cos(angle[k]), np.sin(angle[k])
+        n = ca * ca * normal[0][k] + sa * sa * normal[1][k] + 2 * ca * sa * normal[2][k]
+        axial[k] = float(companion(family[k, way[k]], n, combinations[number[k]], greatest=True))
+    resistance = np.zeros(len(there))
+    for p, (concrete, rebar) in enumerate(pairs):
+        mine = kind[slab] == p
+        if mine.any():
+            resistance[mine] = rules.resistance(ShearPlaces(h[mine], d[mine], area[mine] / d[mine], axial[mine], concrete, rebar))
+    use = v / np.maximum(resistance, 1e-9)
+    out = []
+    for k, ref in enumerate(lines.carried):
+        mine = np.flatnonzero(lines.of[there] == k)
+        if not len(mine):
+            continue
+        w = int(mine[use[mine].argmax()])
+        factors = combinations[int(number[w])]
+        x, y = lines.middle[there[w]]
+        concrete, rebar = pairs[int(kind[slab[w]])]
+        one = slice(w, w + 1)
+        place = ShearPlaces(h[one], d[one], area[one] / d[one], axial[one], concrete, rebar)
+        panels = governing_panels(family[w, way[w]], factors, units, greatest=True)
+        out.append(
+            ShearUse(
+                ref,
+                (float(x), float(y)),
+                max(float(v[w]), 0.0),
+                float(resistance[w]),
+                float(angle[w]),
+                factors.combination,
+                panels,
+                place,
+            )
+        )
+    return out
+
+
+def thickness_for(rules: ShearRules, place: ShearPlaces, v: float) -> str:
+    """The thickness, in steps of 10 mm up to twice that of one place, by which the same bars carry ``v`` kN/m; as a sentence."""
+    for step in range(1, int(100 * float(place.h[0])) + 1):
+        d = place.d + step / 100
+        thicker = ShearPlaces(place.h + step / 100, d, place.rho_l * place.d / d, place.n, place.concrete, place.rebar)
+        if rules.resistance(thicker)[0] >= v:
+            return f"A slab of {1e3 * float(thicker.h[0]):.0f} mm with the same bars would carry it, or links."
+    return "Not even twice the thickness would carry it without links."

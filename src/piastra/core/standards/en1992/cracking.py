@@ -1,0 +1,200 @@
+"""Crack width of EN 1992-1-1: 7.3.1 (limits), 7.3.2 (least area), 7.3.4 (direct calculation)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.model.materials import Concrete, Rebar
+from piastra.core.standards.cracked import neutral_axis, steel_stress
+from piastra.core.standards.en1992.materials import Materials
+from piastra.core.standards.parameters import Parameter
+from piastra.core.standards.provision import CrackUse, Demand, Stations
+from piastra.core.trace import Step, Value
+
+Array = npt.NDArray[np.float64]
+
+LIMIT, AREA, WIDTH = "EN 1992-1-1, 7.3.1 (5), table 7.1N", "EN 1992-1-1, 7.3.2 (2) (7.1)", "EN 1992-1-1, 7.3.4"
+PARAMETERS = (
+    Parameter("w_max_dry", "w_max", "crack width (mm) in exposure X0 and XC1", 0.4, LIMIT, design=True),
+    Parameter("w_max", "w_max", "crack width (mm) in other exposures", 0.3, LIMIT, design=True),
+    Parameter("k_1", "k_1", "bond of the bars", 0.8, f"{WIDTH} (3)", design=True),
+    Parameter("k_2", "k_2", "distribution of strain: bending", 0.5, f"{WIDTH} (3)", design=True),
+    Parameter("k_3", "k_3", "cover's part of the spacing of cracks", 3.4, f"{WIDTH} (3)", design=True),
+    Parameter("k_4", "k_4", "bars' part of the spacing of cracks", 0.425, f"{WIDTH} (3)", design=True),
+    Parameter("k_t", "k_t", "duration of the load: long", 0.4, f"{WIDTH} (2)", design=True),
+)
+LEAST_TENSION = 0.05
+"""Least area for cracks is asked for where the ultimate moment exceeds this share of the cracking moment."""
+DRY = ("X0", "XC1")
+
+
+def limit_of(exposure: str | None, given_mm: float | None, dry: float, other: float) -> float:
+    """Greatest crack width (m): a given one, or that of the exposure (none: XC1)."""
+    if given_mm is not None:
+        return given_mm / 1e3
+    return (dry if exposure is None or exposure in DRY else other) / 1e3
+
+
+@dataclass(frozen=True, slots=True)
+class Widths:
+    """What crack widths came from, each (k,): neutral axis ``x``, stress of the steel ``sigma`` kN/m2, effective height
+    ``h_c`` and ratio ``rho``, mean strain ``strain``, spacing of cracks ``s_r`` m, the width ``w`` m; ``far`` where bars lie too
+    far apart for (7.11)."""
+
+    x: Array
+    sigma: Array
+    h_c: Array
+    rho: Array
+    strain: Array
+    s_r: Array
+    w: Array
+    far: npt.NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True)
+class Cracking:
+    """Direct calculation under quasi-permanent combinations. ``w_max`` m."""
+
+    materials: Materials
+    w_max: float
+    k_1: float
+    k_2: float
+    k_3: float
+    k_4: float
+    k_t: float
+    limit_states: Sequence[str] = ("quasi_permanent",)
+
+    def alpha_e(self, concrete: Concrete, rebar: Rebar) -> float:
+        """Ratio of moduli under lasting load: E_s (1 + phi) / E_cm."""
+        return 1e3 * rebar.E_MPa * (1 + concrete.creep_coefficient) / self.materials.modulus(concrete)
+
+    def widths(self, at: Stations, area: Array, spacing: Array, concrete: Concrete, rebar: Rebar) -> Widths:
+        """Of stations of one pair of materials with steel ``area`` (k,) m2/m at ``spacing`` (k,) m."""
+        E_s, f_ct = 1e3 * rebar.E_MPa, self.materials.f_ctm(concrete)
+        alpha = self.alpha_e(concrete, rebar)
+        x = neutral_axis(area, at.d, alpha)
+        sigma = steel_stress(at.m_service, at.n_service, area, at.d, alpha)
+        h_c = np.minimum(np.minimum(2.5 * (at.h - at.d), (at.h - x) / 3), at.h / 2)
+        rho = area / h_c
+        short_term = 1e3 * rebar.E_MPa / self.materials.modulus(concrete)
+        strain = np.maximum(sigma - self.k_t * f_ct / rho * (1 + short_term * rho), 0.6 * sigma) / E_s
+        far = spacing > 5 * (at.cover + at.bar / 2)
+        s_r = np.where(far, 1.3 * (at.h - x), self.k_3 * at.cover + self.k_1 * self.k_2 * self.k_4 * at.bar / rho)
+        return Widths(x, sigma, h_c, rho, strain, s_r, s_r * strain, far)
+
+    def check(self, at: Stations) -> CrackUse:
+        """w_k of the bars that are given over its limit."""
+        area = np.maximum(at.given, 1e-7)
+        use = at.each(lambda some, c, r: self.widths(some, np.maximum(some.given, 1e-7), some.spacing, c, r).w) / self.w_max
+        none = (at.given <= 0) & (at.m_service > 0)
+        use = np.where(none, 99.0, np.minimum(use, 99.0))
+        use = np.where((at.m_service <= 0) & (at.n_service <= 0), 0.0, use)
+
+        def steps(i: int) -> tuple[Step, ...]:
+            one = at.some(slice(i, i + 1))
+            return self._steps(one, area[i : i + 1], one.spacing, float(use[i]))
+
+        return CrackUse(use, steps)
+
+    def _steps(self, one: Stations, area: Array, spacing: Array, use: float) -> tuple[Step, ...]:
+        concrete, rebar = one.materials[int(one.kind[0])]
+        w = self.widths(one, area, spacing, concrete, rebar)
+        f_ct = Value("f_ct,eff", self.materials.f_ctm(concrete) / 1e3, "stress")
+        E_s, short = Value("E_s", rebar.E_MPa, "stress"), Value("alpha_e", 1e3 * rebar.E_MPa / self.materials.modulus(concrete))
+        alpha = Value("alpha_l", self.alpha_e(concrete, rebar), meaning="E_s · (1 + phi) / E_cm, lasting load")
+        A, d, h = (
+            Value("A_s", 1e6 * float(area[0]), "steel_per_m"),
+            Value("d", float(one.d[0]), "size"),
+            Value("h", float(one.h[0]), "size"),
+        )
+        x, sigma = Value("x", float(w.x[0]), "size", "neutral axis, cracked"), Value("sigma_s", float(w.sigma[0]) / 1e3, "stress")
+        rho, h_c = Value("rho_p,eff", float(w.rho[0])), Value("h_c,ef", float(w.h_c[0]), "size")
+        strain, s_r = Value("eps_m", float(w.strain[0]), meaning="eps_sm - eps_cm"), Value("s_r,max", float(w.s_r[0]), "size")
+        w_k, limit = Value("w_k", 1e3 * float(w.w[0]), "bar"), Value("w_max", 1e3 * self.w_max, "bar")
+        bar, cover = (
+            Value("phi", 1e3 * float(one.bar[0]), "bar"),
+            Value("c", 1e3 * float(one.cover[0]), "cover", "cover to these bars"),
+        )
+        if w.far[0]:
+            cracks = Step("Spacing of cracks", f"{WIDTH} (3) (7.14)", "s_r,max = 1.3 · (h - x)", (h, x), s_r,
+                          note="Bars lie further apart than 5 (c + phi / 2).")  # fmt: skip
+        else:
+            cracks = Step("Spacing of cracks", f"{WIDTH} (3) (7.11)", "s_r,max = k_3 · c + k_1 · k_2 · k_4 · phi / rho_p,eff", (
+                Value("k_3", self.k_3), cover, Value("k_1", self.k_1), Value("k_2", self.k_2), Value("k_4", self.k_4), bar, rho), s_r)  # fmt: skip
+        return (
+            Step("Cracked section", "linear elastic", "x = d · (sqrt((alpha_l · A_s / d)^2 + 2 · alpha_l · A_s / d) - alpha_l · A_s / d)",
+                 (d, alpha, A), x),
+            Step("Stress of the steel", "", "sigma_s = max(max(m, 0) / (d - x / 3) + n, 0) / A_s", (
+                Value("m", float(one.m_service[0]), "moment_per_m", "quasi-permanent, about the steel"), d, x,
+                Value("n", float(one.n_service[0]), "force_per_m"), A), sigma),
+            Step("Effective height", f"{WIDTH}, 7.3.2 (3)", "h_c,ef = min(2.5 · (h - d), (h - x) / 3, h / 2)", (h, d, x), h_c),
+            Step("Effective ratio", f"{WIDTH} (2) (7.10)", "rho_p,eff = A_s / h_c,ef", (A, h_c), rho),
+            Step("Strain between cracks", f"{WIDTH} (2) (7.9)",
+                 "eps_m = max(sigma_s - k_t · f_ct,eff / rho_p,eff · (1 + alpha_e · rho_p,eff), 0.6 · sigma_s) / E_s",
+                 (sigma, Value("k_t", self.k_t), f_ct, rho, short, E_s), strain),
+            cracks,
+            Step("Crack width", f"{WIDTH} (1) (7.8)", "w_k = s_r,max · eps_m", (s_r, strain), w_k),
+            Step("Utilisation", LIMIT, "use = min(w_k / w_max, 99)", (w_k, limit), Value("use", use)),
+        )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class CrackSteel:
+    """Steel that keeps cracks within the limit, and the least area of 7.3.2."""
+
+    rules: Cracking
+    clause: str = f"{AREA}; {WIDTH}"
+    name: str = "crack_width"
+    derived: bool = False
+    remedy: str = "Thinner bars closer together need less of it; a wider limit, where exposure and use allow one, does too."
+
+    def demand(self, at: Stations) -> Demand:
+        """Found by bisection for the diameter that is laid: the width falls as steel grows."""
+        least, width = at.each(self._least), at.each(self._for_width)
+        area = np.maximum(least, width)
+
+        def steps(i: int) -> tuple[Step, ...]:
+            one = at.some(slice(i, i + 1))
+            if width[i] >= least[i] and width[i] > 0:
+                needed = width[i : i + 1]
+                spacing = np.pi * one.bar**2 / 4 / needed
+                return self.rules._steps(one, needed, spacing, 1.0)[:-1]
+            return self._least_steps(one, float(least[i]))
+
+        return Demand(area, steps)
+
+    def _parts(self, at: Stations) -> tuple[Array, Array]:
+        k = np.interp(at.h, [0.3, 0.8], [1.0, 0.65])
+        return k, at.h / 2
+
+    def _least(self, at: Stations, concrete: Concrete, rebar: Rebar) -> Array:
+        f_ct = self.rules.materials.f_ctm(concrete)
+        k, tension = self._parts(at)
+        area = 0.4 * k * f_ct * tension / (1e3 * rebar.yield_MPa)
+        # 7.3.3 (1): slabs up to 200 mm in bending need no such steel.
+        return np.where((at.m > LEAST_TENSION * f_ct * at.h**2 / 6) & (at.h > 0.2), area, 0.0)
+
+    def _least_steps(self, one: Stations, area: float) -> tuple[Step, ...]:
+        concrete, rebar = one.materials[int(one.kind[0])]
+        k, tension = self._parts(one)
+        return (
+            Step("Least area for cracks", AREA, "A_s,w = k_c · k · f_ct,eff · h_ct / f_yk", (
+                Value("k_c", 0.4, meaning="bending"), Value("k", float(k[0])),
+                Value("f_ct,eff", self.rules.materials.f_ctm(concrete) / 1e3, "stress"),
+                Value("h_ct", float(tension[0]), "size", "height in tension before cracking"), Value("f_yk", rebar.yield_MPa, "stress")),
+                Value("A_s,w", 1e6 * area, "steel_per_m")),
+        )  # fmt: skip
+
+    def _for_width(self, at: Stations, concrete: Concrete, rebar: Rebar) -> Array:
+        low, high = np.full(len(at.h), 1e-6), np.full(len(at.h), 0.05)
+        # Bars of the diameter that is laid, as close as their area asks: halving fifty times is exact to the last digit.
+        for _ in range(50):
+            middle = np.sqrt(low * high)
+            wide = self.rules.widths(at, middle, np.pi * at.bar**2 / 4 / middle, concrete, rebar).w > self.rules.w_max
+            low, high = np.where(wide, middle, low), np.where(wide, high, middle)
+        stretched = (at.m_service > 0) | (at.n_service > 0)
+        return np.where(stretched & (high > 1.01e-6), high, 0.0)

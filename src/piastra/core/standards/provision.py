@@ -1,0 +1,153 @@
+"""Provisions: what may ask for steel at a station of a strip, each a small object of its own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, fields, replace
+from typing import Any, Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.model.materials import Concrete, Rebar
+from piastra.core.trace import Step
+
+Array = npt.NDArray[np.float64]
+Flags = npt.NDArray[np.bool_]
+Pair = tuple[Concrete, Rebar]
+
+
+@dataclass(frozen=True, slots=True)
+class Stations:
+    """k stations of strips in one face. Moments are by the metre of width, about the tension steel, positive where they
+    stretch the face; forces are tension; m, kN, kNm.
+
+    ``h``, ``d``, ``d2``, ``cover`` (to these bars themselves) and ``width`` (k,) m; ``kind`` (k,) numbers the pair of
+    ``materials``. ``m`` and ``n`` of the governing ultimate combination, ``m_service`` and ``n_service`` of the one under
+    which cracks are checked. ``given`` (k,) m2/m with ``bar`` (k,) m and ``spacing`` (k,) m of what is laid. ``top``: whether
+    the face is the upper one; ``greatest``: whether the moment is among the greatest of the strip. ``column``: whether the
+    station is at the face of a column or a wall's end, ``inner`` whether the floor goes on beyond it to all sides.
+
+    Known when steel for strength and service is: ``total`` (k,) m2 of the whole panel width at a support and ``band`` (k,) m
+    in which it is gathered; ``span`` (k,) m2/m the greatest of the span in this face, ``span_bottom`` in the lower one;
+    ``principal`` (k,) m2/m of the bars across which these are secondary, nil where both directions carry;
+    ``transfer`` (k,) kNm moment that a column takes, ``transfer_width`` (k,) m over which, ``transfer_share`` (k,).
+    ``end``: at a support of the strip's end; ``simple``: which is modelled as if it did not clamp the floor.
+    """
+
+    top: Flags
+    h: Array
+    d: Array
+    d2: Array
+    cover: Array
+    width: Array
+    kind: npt.NDArray[np.int64]
+    materials: tuple[Pair, ...]
+    m: Array
+    n: Array
+    m_service: Array
+    n_service: Array
+    given: Array
+    bar: Array
+    spacing: Array
+    greatest: Flags
+    column: Flags
+    inner: Flags
+    end: Flags
+    simple: Flags
+    total: Array
+    band: Array
+    span: Array
+    span_bottom: Array
+    principal: Array
+    transfer: Array
+    transfer_width: Array
+    transfer_share: Array
+
+    def some(self, which: Any) -> Stations:
+        """Those of an index."""
+        arrays = {f.name: getattr(self, f.name)[which] for f in fields(self) if f.name != "materials"}
+        return replace(self, **arrays)
+
+    def each(self, make: Callable[[Stations, Concrete, Rebar], Array]) -> Array:
+        """Values (k,) that are made for the stations of each pair of materials."""
+        out = np.zeros(len(self.h))
+        for k, (concrete, rebar) in enumerate(self.materials):
+            mine = self.kind == k
+            if mine.any():
+                out[mine] = make(self.some(mine), concrete, rebar)
+        return out
+
+
+@dataclass(frozen=True, slots=True)
+class Demand:
+    """Steel (k,) m2/m that a provision asks for, nil where it does not apply; ``steps`` explain one station: the last one's
+    result is the area."""
+
+    area: Array
+    steps: Callable[[int], tuple[Step, ...]]
+
+
+class Provision(Protocol):
+    """One provision. ``derived``: it reads what other provisions ask for elsewhere."""
+
+    @property
+    def name(self) -> str:
+        """As results name it."""
+        ...
+
+    @property
+    def clause(self) -> str:
+        """Its source."""
+        ...
+
+    @property
+    def derived(self) -> bool:
+        """Whether it follows from the others' demands."""
+        ...
+
+    @property
+    def remedy(self) -> str:
+        """What would stop it governing, as a sentence."""
+        ...
+
+    def demand(self, at: Stations) -> Demand:
+        """What it asks for."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class SpacingLimit:
+    """Greatest spacing (k,) m of bars at stations, with the steps for one."""
+
+    limit: Array
+    steps: Callable[[int], tuple[Step, ...]]
+
+
+class SpacingRules(Protocol):
+    """Greatest spacing of bars."""
+
+    def greatest(self, at: Stations) -> SpacingLimit:
+        """At stations where the face is stretched."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class CrackUse:
+    """Crack control at k stations: utilisation (k,), the value that is compared (k,) and its limit (k,)."""
+
+    use: Array
+    steps: Callable[[int], tuple[Step, ...]]
+
+
+class CrackRules(Protocol):
+    """Control of cracks in service."""
+
+    @property
+    def limit_states(self) -> Sequence[str]:
+        """Limit states of the combinations under which cracks are checked."""
+        ...
+
+    def check(self, at: Stations) -> CrackUse:
+        """Of the bars that are given."""
+        ...
