@@ -23,7 +23,7 @@ CORE = Path("src/piastra/core")
 FILES = (
     "standards/en1992/materials.py", "standards/en1992/flexure.py", "standards/en1992/minimum.py", "standards/en1992/punching.py",
     "standards/en1992/time.py", "standards/aci318/time.py", "standards/generating.py", "checks/flexure.py", "checks/punching.py", "checks/deflection.py",
-    "checks/row.py", "deflection/sag.py", "reinforcement/demand.py", "reinforcement/mats.py", "punching/zones.py", "stages/build.py",
+    "checks/row.py", "deflection/sag.py", "reinforcement/stations.py", "reinforcement/worst.py", "reinforcement/mats.py", "punching/zones.py", "stages/build.py",
 )  # fmt: skip
 TESTS = (
     "tests/standards/test_en1992.py", "tests/core/test_checks.py", "tests/core/test_sag.py", "tests/core/test_steel.py",
@@ -44,8 +44,8 @@ NAMED = (
     ("deflection/sag.py", "line.span / span_over", "1.02 * line.span / span_over"),
     ("deflection/sag.py", "max(self.sag, 0.0) / self.limit", "max(self.sag, 0.0) / (1.02 * self.limit)"),
     ("deflection/sag.py", "2 * reach, True", "2.5 * reach, True"),
-    ("reinforcement/demand.py", "np.maximum(ratio(found.required, bars[f]), ratio(found.compression, bars[1 - f]))", "ratio(found.required, bars[f])"),
-    ("reinforcement/demand.py", "ratio(found.compression, bars[1 - f])", "ratio(found.compression, bars[f])"),
+    ("reinforcement/stations.py", "ratio(face.compression, given.area[1 - f])", "0 * face.compression"),
+    ("reinforcement/stations.py", "ratio(face.compression, given.area[1 - f])", "ratio(face.compression, given.area[f])"),
     ("stages/build.py", "{key_of(given, [", "{key_of(None, ["),
     ("stages/build.py", "for n in stage.needs])}", "for n in stage.needs[1:]])}"),
     ("checks/row.py", "if top.status == \"fail\" or not beyond:", "if True:"),

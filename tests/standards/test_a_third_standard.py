@@ -16,9 +16,11 @@ from piastra.core.pipeline import solve_floor
 from piastra.core.stages import checks as checks_stage
 from piastra.core.standards import registry
 from piastra.core.standards.beginnings import new_floor, new_project
+from piastra.core.standards.block import Slopes
 from piastra.core.standards.generating import Generated
 from piastra.core.standards.parameters import Parameter
 from piastra.core.standards.protocol import Library, Standard
+from piastra.core.standards.strength import Strength
 from piastra.core.trace import Step, Trace, Value
 from piastra.exchange.results_model import conforms
 from tests.floors import flat_slab
@@ -49,6 +51,8 @@ class Steel:
     def compression(self):
         return np.zeros_like(self.m)
 
+    over = compression
+
     def steps(self, i):
         return (
             Step("Steel", "Marsh 3", "A_s = max(m_Ed, 0) / (0.9 · d · f_m)",
@@ -60,6 +64,9 @@ class Steel:
 class Flexure:
     def __init__(self, share):
         self.share = share
+
+    def slopes(self, sections):
+        return Slopes(0.9 * sections.d, 0.8 * sections.d)
 
     def design(self, m, n, sections):
         return Steel(m, n, sections.d, self.share * 1e3 * sections.rebar.yield_MPa)
@@ -92,11 +99,12 @@ class Arrangements:
         return list(found)
 
 
-def bundle(values):
+def bundle(values, service):
+    strength = Flexure(values["share"])
     library = Library(({"id": "M30", "strength_MPa": 30.0},), ({"id": "R500", "yield_MPa": 500.0},), (), (), (0, 0))
     return Standard(
         name="Marsh 1", parameters=values, materials=Materials(), actions=Actions(), arrangements=Arrangements(), library=library,
-        flexure=Flexure(values["share"]), minimum=Minimum(),
+        flexure=strength, minimum=Minimum(), provisions=(Strength(strength, "Marsh 3"),),
     )  # fmt: skip
 
 
@@ -169,7 +177,7 @@ class Marks:
 def test_a_check_is_one_object_in_one_tuple(monkeypatch):
     monkeypatch.setattr(checks_stage, "CHECKS", (*checks_stage.CHECKS, Marks()))
     outcome = solve_floor(floor_from(flat_slab(2, 1, size=1.0)))
-    assert [r.check for r in outcome.verdict] == ["flexure", "punching", "deflection", "marks"]
+    assert [r.check for r in outcome.verdict] == ["flexure", "punching", "crack_width", "deflection", "marks"]
     assert outcome.verdict[-1].utilisation == 0.5
     assert outcome.rows[-1].id.key == "marks/slabs/C30///"
 

@@ -104,8 +104,12 @@ def test_block_and_minimum_above_c50():
     assert least(1.3905) > 0.0
 
 
-def test_a_section_without_moment_takes_half_of_the_tension_in_each_face():
-    assert flexure(-5.0, n=100.0).tension[0] == pytest.approx(100 / FYD / 2)
+def test_a_section_wholly_in_tension_shares_the_force_by_its_levers():
+    """n = 100 at a moment of -5 about this steel, the layers 0.16 apart: 100 - 5 / 0.16 = 68.75 kN/m; nothing jumps at nil."""
+    assert flexure(-5.0, n=100.0).tension[0] == pytest.approx(68.75 / FYD)
+    # About the middle: half each, where the layers are as deep. d - h/2 = 0.08: m about the steel = -100 x 0.08.
+    assert flexure(-8.0, n=100.0).tension[0] == pytest.approx(50 / FYD)
+    assert flexure(-1e-9, n=100.0).tension[0] == pytest.approx(flexure(1e-9, n=100.0).tension[0], rel=1e-9)
     assert flexure(-5.0, n=-100.0).tension[0] == 0.0
     assert flexure(80.0, n=-1e4).tension[0] == 0.0
 

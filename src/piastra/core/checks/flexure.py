@@ -10,7 +10,7 @@ from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.row import Ref, Region, Row, RowId, Unchecked, checked, uncovered
 from piastra.core.combine.envelope import companion, governing_panels
 from piastra.core.reinforcement.stations import MOST, FaceSteel, responses_of
-from piastra.core.reinforcement.worst import functionals
+from piastra.core.reinforcement.worst import governing_signs, tension_of
 from piastra.core.trace import Step, Trace, Value
 
 FACES: tuple[Literal["bottom", "top"], ...] = ("bottom", "top")
@@ -125,8 +125,8 @@ def _design_forces(context: Context, cut: int, face: int, own: FaceSteel) -> tup
     one = type(found)(
         found.moment[cut : cut + 1], found.twist[cut : cut + 1], found.axial[cut : cut + 1], found.arm[cut : cut + 1]
     )
-    lever, full = at.d[cut : cut + 1], context.ultimate[0].full
-    tension, _, signs = functionals(one, lever, full)
+    signs = governing_signs(one, at.d[cut : cut + 1], factors)
+    tension = tension_of(one, at.d[cut : cut + 1], signs)
     panels = governing_panels(tension[0], factors, context.units, greatest=True)
     twist = (signs[0][:, None] * one.twist[0]).sum(axis=0)
     m, t, n = (float(companion(tension[0], a, factors, True)) for a in (one.moment[0], twist, one.axial[0]))

@@ -156,11 +156,10 @@ def ultimate_pair(found: Responses, h: Array, d: Array, d2: Array, standard: Sta
         own = _some(found, mine)
         sections = Sections(h[mine], d[mine], d2[mine], *pair)
         slopes = standard.flexure.slopes(sections)
-        many = len(combinations)
 
-        def tension(a: Array, b: Array, mine: Flags = mine, pair: Pair = pair, many: int = many) -> Array:
-            wide = Sections(np.repeat(h[mine], many), np.repeat(d[mine], many), np.repeat(d2[mine], many), *pair)
-            steel = standard.flexure.design(a.ravel(), b.ravel(), wide).tension  # type: ignore[union-attr]
+        def tension(a: Array, b: Array, which: Ints, mine: Ints = np.flatnonzero(mine), pair: Pair = pair) -> Array:
+            number = np.repeat(mine[which], a.shape[1])
+            steel = standard.flexure.design(a.ravel(), b.ravel(), Sections(h[number], d[number], d2[number], *pair)).tension  # type: ignore[union-attr]
             return steel.reshape(a.shape)
 
         w = worst(own, combinations, slopes.long, slopes.short, tension)
@@ -174,7 +173,7 @@ def service_pair(found: Responses, d: Array, combinations: Sequence[Factors]) ->
         none = np.zeros(len(d))
         return Worst(none, none, np.zeros(len(d), dtype=np.int64), none)
     arm = (0.9 * d)[:, None]
-    return worst(found, combinations, SERVICE_ARM[0] * d, SERVICE_ARM[1] * d, lambda m, n: m / arm + n)
+    return worst(found, combinations, SERVICE_ARM[0] * d, SERVICE_ARM[1] * d, lambda m, n, which: m / arm[which] + n)
 
 
 def _some(found: Responses, mine: Flags) -> Responses:

@@ -12,7 +12,7 @@ import shapely
 from piastra.core.fe.recovery import Places
 from piastra.core.fe.system import System, blocks_of
 from piastra.core.mesh.locate import Elements, find, lengths_inside, weights
-from piastra.core.strips.layout import Layout, ends_of, stations
+from piastra.core.strips.layout import LEAST_CUT, Layout, ends_of, stations
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -176,7 +176,7 @@ def place_cuts(layout: Layout, elements: Elements, kept: Places, step: float, bo
     for k, one in enumerate(layout.strips):
         axis = layout.axes[one.axis]
         at = stations(one)
-        lines = ends_of(layout, one, at)
+        lines = ends_of(axis, one, at)
         met = np.isfinite(lines[:, 0, 0])
         strip.append(np.full(int(met.sum()), k))
         s.append(at[met])
@@ -206,7 +206,7 @@ def place_cuts(layout: Layout, elements: Elements, kept: Places, step: float, bo
     thick, depth = samples.spread @ kept.h, samples.spread @ kept.zeta
     area = collect @ thick
     h, zeta = area / np.maximum(width, 1e-9), (collect @ (thick * depth)) / np.maximum(area, 1e-9)
-    solid = width > 0.05
+    solid = width > LEAST_CUT
     number = np.cumsum(solid) - 1
     kept_samples = solid[samples.cut]
     thin = Samples(

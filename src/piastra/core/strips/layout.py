@@ -30,6 +30,8 @@ THIN = 0.15
 """What is left of the floor beside the strips counts where it is wider than twice this (m)."""
 SMALL = 0.25
 """And larger than this (m2)."""
+LEAST_CUT = 0.05
+"""A cut through less concrete than this (m) is none."""
 LEAST_AREA = 0.02
 """A strip that serves less than this (m2) is none."""
 DIRECTIONS: tuple[Literal["x", "y"], Literal["x", "y"]] = ("x", "y")
@@ -142,10 +144,10 @@ def make_layout(floor: Floor, plan: Plan, angle: float, along: Sequence[Axis], a
     for direction, turn, found in ((DIRECTIONS[0], angle, along), (DIRECTIONS[1], angle + np.pi / 2, across)):
         first = len(axes)
         axes += [*found, *axes_of_neighbours(held, found, solid, turn)]
-        made = _of_axes(direction, first, axes, held, solid, plan.region)
+        made = [s for s in _of_axes(direction, first, axes, held, solid, plan.region) if _is_met(axes[s.axis], s)]
         rest = plan.region.difference(_together(made))
         for piece in (b for p in _pieces(rest) for b in bands(p, turn)):
-            made += _of_piece(direction, turn, piece, axes, held)
+            made += [s for s in _of_piece(direction, turn, piece, axes, held) if _is_met(axes[s.axis], s)]
         made, left = _with_slivers(made, plan.region)
         strips += made
         beside += [(direction, p) for p in left]
@@ -254,8 +256,9 @@ def _pieces(shape: BaseGeometry) -> list[Polygon]:
 
 
 def _areas(shape: BaseGeometry) -> BaseGeometry:
-    """What of a shape has an area."""
-    return shapely.union_all([p for p in shapely.get_parts(shape) if isinstance(p, Polygon)])
+    """What of a shape has an area, on a grid of a micrometre: vertices that all but coincide mislead later overlays."""
+    own = shapely.set_precision(shape, 1e-6)
+    return shapely.union_all([p for p in shapely.get_parts(own) if isinstance(p, Polygon)])
 
 
 def _largest(shape: BaseGeometry) -> Polygon:
@@ -272,10 +275,16 @@ def stations(strip: Strip) -> Array:
     return s
 
 
-def ends_of(layout: Layout, strip: Strip, at: Array) -> Array:
+def _is_met(axis: Axis, strip: Strip) -> bool:
+    """Whether a station lies on concrete of the strip: what none reaches is left to others."""
+    ends = ends_of(axis, strip, stations(strip))
+    lines = shapely.linestrings(ends[np.isfinite(ends[:, 0, 0])])
+    return bool((shapely.length(shapely.intersection(lines, strip.outline)) > LEAST_CUT).any())
+
+
+def ends_of(axis: Axis, strip: Strip, at: Array) -> Array:
     """Where cuts at ``at`` (k,) m along the axis enter and leave the strip: (k, 2, 2) m, from right to left; of a strip of
     several parts the longest piece. Not a number where a cut misses it."""
-    axis = layout.axes[strip.axis]
     low, high = np.array([HUGE]), np.array([-HUGE])
     lines = shapely.linestrings(np.stack([axis.point(at, high), axis.point(at, low)], axis=1))
     met = shapely.intersection(lines, strip.shape)

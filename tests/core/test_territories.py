@@ -1,0 +1,143 @@
+"""Every square metre of concrete belongs to one strip of each direction, or is told."""
+
+import numpy as np
+import pytest
+import shapely
+
+from piastra.core.model import floor_from
+from piastra.core.pipeline import STAGES, solve_floor
+from piastra.core.stages.build import Run, StageCache
+from piastra.core.stages.plan import PLAN
+from piastra.core.stages.stations import STATIONS
+from tests.floors import flat_slab
+from tests.random_floors import random_floor
+
+
+def laid_out(document):
+    """Plan, layout and cuts of a floor, without solving it."""
+    run = Run(floor_from(document), StageCache(), len(STAGES), lambda name, share: None, lambda: False)
+    for stage in STAGES:
+        run.take(stage)
+        if stage is STATIONS:
+            return run.results[PLAN.name], run.results[STATIONS.name].layout, run.results[STATIONS.name].cuts
+    raise AssertionError
+
+
+def shared_out(document):
+    """No strips of a direction overlap, and with what is told they make up the floor; every strip has a station."""
+    plan, layout, cuts = laid_out(document)
+    for direction in ("x", "y"):
+        own = [s for s in layout.strips if s.direction == direction]
+        beside = sum(p.area for d, p in layout.beside if d == direction)
+        assert sum(s.outline.area for s in own) + beside == pytest.approx(plan.region.area, abs=1e-3)
+        tree = shapely.STRtree([s.outline for s in own])
+        for i, j in tree.query([s.outline for s in own], predicate="intersects").T:
+            if i < j:
+                assert own[i].outline.intersection(own[j].outline).area < 1e-4, (own[i].label, own[j].label)
+    assert set(np.unique(cuts.strip)) == set(range(len(layout.strips)))
+    return layout, cuts
+
+
+def column(label, x, y):
+    return {
+        "id": label,
+        "at": [x, y],
+        "shape": {"kind": "rectangle", "b_m": 0.4, "d_m": 0.4},
+        "concrete": "C30",
+        "below": {"height_m": 3.0},
+    }
+
+
+def walled(*columns):
+    """A slab of 6 m by 8 m on four walls."""
+    data = flat_slab(1, 1)
+    corners = [[0, 0], [6, 0], [6, 8], [0, 8]]
+    data["slabs"][0]["outline"] = corners
+    data["columns"] = list(columns)
+    data["walls"] = [
+        {"id": f"W{k}", "line": [corners[k], corners[(k + 1) % 4]], "thickness_m": 0.2, "concrete": "C30", "below": {"height_m": 3.0}}
+        for k in range(4)
+    ]  # fmt: skip
+    return data
+
+
+@pytest.mark.parametrize("seed", [0, 5, 7, 13, 18, 28, 41])
+def test_random_floors_are_shared_out(seed):
+    shared_out(random_floor(seed))
+
+
+def test_irregular_columns_are_all_served():
+    """Twelve columns in no order: each is an end of strips in both directions."""
+    rng = np.random.default_rng(3)
+    at = []
+    while len(at) < 12:
+        p = rng.uniform([0.5, 0.5], [19.5, 15.5])
+        if all(np.hypot(*(p - q)) > 3.5 for q in at):
+            at.append(p)
+    data = flat_slab(3, 3)
+    data["slabs"][0]["outline"] = [[0, 0], [20, 0], [20, 16], [0, 16]]
+    data["columns"] = [column(f"C{k}", *p.round(2).tolist()) for k, p in enumerate(at)]
+    layout, _ = shared_out(data)
+    for direction in ("x", "y"):
+        served = {label for s in layout.strips if s.direction == direction for label in s.supports}
+        assert served == {f"C{k}" for k in range(12)}
+    # No strip runs over another column: it would average what hogs there away.
+    for s in layout.strips:
+        inner = s.outline.buffer(-0.6)
+        assert not [k for k, p in enumerate(at) if f"C{k}" not in s.supports and inner.contains(shapely.Point(p))], s.label
+
+
+def test_slabs_on_walls_and_lines_have_strips():
+    layout, _ = shared_out(walled())
+    assert {s.kind for s in layout.strips} == {"column", "middle"}
+    assert all(s.on_wall for s in layout.strips)
+    layout, _ = shared_out(walled(column("C", 3.5, 3.5)))
+    for direction in ("x", "y"):
+        assert sum(s.direction == direction and s.kind == "column" and "C" in s.supports for s in layout.strips) == 2
+    one_way = flat_slab(1, 1)
+    one_way["columns"] = []
+    one_way["slabs"][0]["outline"] = [[0, 0], [6, 0], [6, 9], [0, 9]]
+    one_way["supports"] = [
+        {"id": k, "kind": "line", "line": [[x, 0], [x, 9]], "vertical": "fixed", "rotation": "free"} for k, x in (("L", 0), ("R", 6))
+    ]  # fmt: skip
+    layout, cuts = shared_out(one_way)
+    (carrying,) = (s for s in layout.strips if s.direction == "x")
+    assert (carrying.kind, carrying.supports) == ("whole", ("L", "R"))
+    assert {s.direction for s in layout.strips} == {"x", "y"}
+    # Bars across: a fifth of the principal ones, at every station.
+    outcome = solve_floor(floor_from(one_way))
+    bottom = outcome.steel.stations.faces[0]
+    across = np.array([layout.strips[k].direction == "y" for k in cuts.strip])
+    greatest = bottom.provisions["strength"][~across].max()
+    assert bottom.provisions["secondary"][across] == pytest.approx(0.2 * greatest)
+    assert (bottom.provisions["secondary"][~across] == 0).all()
+    # The top face has none to be a fifth of but the restraint that hinges hide: a quarter at the supports.
+    top = outcome.steel.stations.faces[1]
+    assert top.provisions["restraint"].max() == pytest.approx(0.25 * max(greatest, bottom.provisions["least"].max()))
+
+
+def test_strips_along_an_overhanging_edge_share_it():
+    """Three columns near an edge of 17 m: their cantilever strips together are as wide as it."""
+    data = flat_slab(2, 1, a=6.5)
+    data["slabs"][0]["outline"] = [[-2, -2.5], [15, -2.5], [15, 6.7], [-2, 6.7]]
+    layout, cuts = shared_out(data)
+    edge = [k for k, s in enumerate(layout.strips) if s.direction == "y" and s.cantilever and s.end < 0.5]
+    at_edge = [c for c in range(len(cuts.strip)) if cuts.strip[c] in edge and cuts.s[c] < -2.49]
+    assert cuts.width[at_edge].sum() == pytest.approx(17.0, abs=0.02)
+
+
+def test_a_wall_along_an_axis_has_no_provision_of_columns_in_its_field():
+    """Columns, a wall of 4 m and columns in a row: bands over the columns and the wall's ends, none beside the wall."""
+    data = flat_slab(3, 2)
+    data["columns"] = [c for c in data["columns"] if c["id"] not in ("C11", "C21")]
+    data["walls"] = [{"id": "W", "line": [[7, 6], [11, 6]], "thickness_m": 0.25, "concrete": "C30", "below": {"height_m": 3.2}}]
+    outcome = solve_floor(floor_from(data))
+    layout, cuts, top = outcome.strips.layout, outcome.strips.cuts, outcome.steel.stations.faces[1]
+    field = np.array([layout.strips[k].on_wall for k in cuts.strip])
+    assert field.any()
+    assert not (top.at.column & field).any()
+    assert (top.provisions["column_band"][field] == 0).all()
+    ends = {h.seen for s in layout.strips if s.direction == "x" for h in s.holds if h is not None and h.label == "W"}
+    assert ends == {"wall_end"}
+    at_wall = [c for c in np.flatnonzero(top.at.column) if "W" in layout.strips[cuts.strip[c]].supports]
+    assert at_wall
