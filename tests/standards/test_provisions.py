@@ -122,7 +122,7 @@ def test_bands_over_columns():
     for missing in ("top", "column", "inner", "band"):
         assert demand(EC2, "column_band", **{**here, missing: 0}) == 0.0
     pair = (C28, G420)
-    moves = {"top": True, "column": True, "transfer": 90.0, "transfer_width": 1.15, "transfer_share": 0.6}
+    moves = {"top": True, "column": True, "transfer": 90.0, "band": 1.15, "transfer_share": 0.6}
     m = 0.6 * 90 / 1.15
     mu = m / (0.9 * 0.85 * 28e3 * 0.21**2)
     by_hand = 0.85 * 28e3 * (1 - np.sqrt(1 - 2 * mu)) * 0.21 / 420e3 * 1e6
@@ -241,7 +241,7 @@ def test_more_moment_or_tension_never_asks_for_less(m, n, dm, dn, known):
 def test_every_provision_explains_itself_with_its_demand():
     """The last step's result is the area that is asked for, wherever it is more than nil."""
     given = {"m": 60.0, "m_service": 40.0, "column": True, "inner": True, "end": True, "simple": True, "total": 4e-3, "band": 1.5,
-             "span": 8e-4, "span_bottom": 6e-4, "principal": 1e-3, "transfer": 90.0, "transfer_width": 1.1, "transfer_share": 0.6}  # fmt: skip
+             "span": 8e-4, "span_bottom": 6e-4, "principal": 1e-3, "transfer": 90.0, "transfer_share": 0.6}  # fmt: skip
     seen = set()
     for standard, pair in ((EC2, (C30, B500)), (ACI, (C28, G420))):
         for p in standard.provisions:

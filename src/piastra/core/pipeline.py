@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from piastra.core.bars.schedule import Scheduled, mats_as_groups, schedule
 from piastra.core.checks.row import Row
 from piastra.core.combine.envelope import Factors
 from piastra.core.deflection.sag import Line, Sag
@@ -104,6 +105,12 @@ def not_covered(floor: Floor, standard: Standard) -> list[Refusal]:
         Refusal(f"concretes[{i}].strength_MPa", told)
         for i, c in enumerate(floor.concretes) if c.id in used and (told := standard.materials.not_covered(c))
     ]  # fmt: skip
+
+
+def scheduled(outcome: Outcome) -> list[Scheduled]:
+    """All bars of a computed floor, mats first."""
+    groups = [*mats_as_groups(outcome.floor, outcome.plan.region), *outcome.steel.groups]
+    return schedule(outcome.floor, outcome.standard, groups, outcome.plan.region)
 
 
 def probed(outcome: Outcome, xy: Array) -> Array:

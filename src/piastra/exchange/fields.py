@@ -56,7 +56,7 @@ def fields(outcome: Outcome) -> bytes:
     if outcome.steel.required is not None and outcome.steel.given is not None:
         for r, (face, direction) in enumerate(ROWS):
             add(1e6 * outcome.steel.required[r], quantity="steel", of=f"{face} {direction}", kind="required", limit_state=None)
-            shortfall = np.maximum(outcome.steel.required[r] - outcome.steel.given.area[r], 0.0)
+            shortfall = np.maximum(outcome.steel.required[r] - outcome.steel.given[r], 0.0)
             add(1e6 * shortfall, quantity="steel", of=f"{face} {direction}", kind="shortfall", limit_state=None)
     index, edges = triangles(outcome), sides(outcome)
     xy = outcome.meshed.mesh.xy[kept.node]

@@ -11,11 +11,12 @@ import numpy.typing as npt
 import shapely
 
 from piastra import __version__
+from piastra.core.bars.schedule import Scheduled
 from piastra.core.checks.row import Ref, Row, RowId
 from piastra.core.combine.envelope import envelope, envelopes
 from piastra.core.deflection.sag import Sag
 from piastra.core.model.quantities import KEPT
-from piastra.core.pipeline import Outcome, probed
+from piastra.core.pipeline import Outcome, probed, scheduled
 from piastra.core.punching.zones import Zone
 from piastra.core.readings.bodies import free_bodies_of, total, totals
 from piastra.core.readings.quantities import QUANTITIES
@@ -184,6 +185,34 @@ def shear(u: ShearUse) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def bars(found: Sequence[Scheduled]) -> list[dict[str, Any]]:
+    """Groups of bars with their place, count, mass, and what asked for them."""
+    return [
+        {
+            "mark": b.group.mark, "face": ("bottom", "top")[b.group.face], "direction": b.group.direction, "layer": b.layer,
+            "bar_mm": round(1e3 * b.group.bar, 3), "spacing_mm": round(1e3 * b.group.spacing, 3), "count": b.count,
+            "length_m": round(b.length, 3), "shape": b.shape, "mass_kg": round(b.mass, 2), "laps_kg": round(b.laps_kg, 2),
+            "angle_deg": round(float(np.degrees(b.group.angle)), 4),
+            "outline": np.round(np.array(b.group.outline.exterior.coords), 4).tolist(), "origin": b.group.origin, "locked": b.group.locked,
+            "why": [asdict(w) for w in b.group.why],
+        }
+        for b in found
+    ]  # fmt: skip
+
+
+def steel_totals(found: Sequence[Scheduled], area: float) -> dict[str, Any]:
+    """Mass of all bars, by the square metre of the floor and by diameter; of laps alone."""
+    by_bar: dict[str, float] = {}
+    for b in sorted(found, key=lambda b: b.group.bar):
+        key = f"{1e3 * b.group.bar:g}"
+        by_bar[key] = by_bar.get(key, 0.0) + b.mass
+    mass = sum(b.mass for b in found)
+    return {
+        "mass_kg": round(mass, 1), "kg_m2": round(mass / area, 3) if area else 0.0, "laps_kg": round(sum(b.laps_kg for b in found), 1),
+        "by_bar_kg": {k: round(v, 1) for k, v in by_bar.items()},
+    }  # fmt: skip
+
+
 def _slices(outcome: Outcome, responses: Responses) -> list[dict[str, Any]]:
     """Least and greatest value of every slice under every combination, with their places and loaded panels, and its total."""
     rows: list[dict[str, Any]] = []
@@ -258,6 +287,7 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
     mesh = outcome.meshed.mesh
     quality = mesh.quality
     required = {a.name for a in outcome.arranged.required}
+    found = scheduled(outcome)
     return {
         "format": "piastra-results", "version": 1, "engine": __version__, "name": outcome.floor.name,
         "mesh": {
@@ -270,7 +300,7 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
         "slices": _slices(outcome, read) if read is not None else [], "supports": _held(outcome), "reactions": _reactions(outcome),
         "verdict": [row(r) for r in outcome.verdict], "rows": [row(r) for r in outcome.rows if r.status != "uncovered"],
         "uncovered": [uncovered(r) for r in outcome.rows if r.status == "uncovered"],
-        "zones": [zone(z) for z in outcome.zones], "sags": [sag(s) for s in outcome.sags], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome),
+        "zones": [zone(z) for z in outcome.zones], "sags": [sag(s) for s in outcome.sags], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome), "bars": bars(found), "steel": steel_totals(found, outcome.meshed.area.area),
         "panels": [{"id": label, "outline": np.round(np.array(p.exterior.coords), 4).tolist()} for label, p in outcome.loads.panels],
         "arrangements": [
             {"name": a.name, "panels": [label for label, _ in outcome.loads.panels if label in a.panels], "required": a.name in required}

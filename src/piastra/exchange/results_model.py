@@ -167,6 +167,46 @@ class ShearState(Told):
     combination: str
 
 
+class WhyState(Told):
+    """A station that asked for bars: its strip, m along the axis, the combination and the provision."""
+
+    strip: str
+    station: float
+    combination: str
+    provision: str
+
+
+class BarState(Told):
+    """Bars of one mark: ``length_m`` of the longest, mass with laps. ``angle_deg`` anticlockwise from the plan's x axis;
+    ``shape``: straight, or bent at one end or both."""
+
+    mark: str
+    face: Literal["top", "bottom"]
+    direction: Literal["x", "y"]
+    layer: str
+    bar_mm: float
+    spacing_mm: float
+    count: int
+    length_m: float
+    shape: Literal["straight", "hook", "hooks"]
+    mass_kg: float
+    laps_kg: float
+    angle_deg: float
+    outline: list[Pair]
+    origin: Literal["mat", "designed", "drawn"]
+    locked: bool
+    why: list[WhyState]
+
+
+class SteelTotals(Told):
+    """Mass of all bars, of their laps alone, by the square metre of floor and by diameter (mm)."""
+
+    mass_kg: float
+    kg_m2: float
+    laps_kg: float
+    by_bar_kg: dict[str, float]
+
+
 class StripState(Told):
     """A strip with its stations; ``M_kNm`` the least and the greatest ultimate moments. ``outline``: the concrete that it
     serves, and no other strip of its direction."""
@@ -339,6 +379,8 @@ class ResultsDocument(Told):
     sags: list[SagState]
     shear: list[ShearState]
     strips: list[StripState]
+    bars: list[BarState]
+    steel: SteelTotals
     panels: list[PanelState]
     arrangements: list[NamedArrangement]
     loads: list[LoadSumState]

@@ -47,6 +47,28 @@ class Mat(Record):
     """Null: over the whole floor."""
 
 
+class BarGroup(Record):
+    """Bars of one size side by side, beyond the mats: straight ones within an outline, all in one direction."""
+
+    id: Label
+    """The mark."""
+    face: Literal["top", "bottom"]
+    direction: Literal["x", "y"]
+    """Whose layer they lie in."""
+    bar_mm: Annotated[Number, Field(gt=0, le=60)]
+    spacing_mm: Annotated[Number, Field(gt=0, le=1000)]
+    outline: Outline
+    angle_deg: Number | None = None
+    """Direction of the bars, anticlockwise from the plan's x axis; null: that of the slab's bars called x or y."""
+    origin: Literal["designed", "drawn"] = "drawn"
+    locked: Annotated[bool, Field(strict=True)] = False
+    """A locked group is kept when the others are designed anew; drawn groups are always kept."""
+
+
+BarSize = Annotated[Number, Field(gt=0, le=60)]
+Spacing = Annotated[Number, Field(ge=25, le=1000)]
+
+
 class Panel(Record):
     """A region that pattern load covers or leaves bare."""
 
@@ -147,6 +169,16 @@ class Floor(Record):
     slices: list[Slice] = []
     notes: list[Note] = []
     mats: list[Mat] = []
+    designed_bars: list[BarGroup] = []
+    """Groups of bars beside the mats: drawn by hand, or designed and kept."""
+    design_bars: Annotated[bool, Field(strict=True)] = False
+    """Whether a run designs the bars that mats and kept groups leave over."""
+    bar_sizes_mm: Annotated[list[BarSize], Field(min_length=1)] = [8, 10, 12, 16, 20, 25]
+    """Diameters that design may choose from."""
+    spacings_mm: Annotated[list[Spacing], Field(min_length=1)] = [100, 125, 150, 175, 200, 250]
+    """Spacings that design may choose from."""
+    stock_length_m: Annotated[Number, Field(ge=2, le=40)] = 12.0
+    """Longest bar that is delivered."""
     grid: list[GridLine] = []
     exposure: Exposure | None = None
     """Exposure class of EN 1992-1-1, table 4.1, by which crack widths are limited; null: XC1."""

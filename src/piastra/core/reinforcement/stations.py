@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
+from piastra.core.bars.groups import Extra
 from piastra.core.combine.envelope import Factors, envelopes
 from piastra.core.model import Floor
 from piastra.core.reinforcement.mats import ASSUMED_BAR, Provided
@@ -96,10 +97,11 @@ class Laid:
     in_band: Array
 
 
-def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided) -> Laid:
+def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided, more: Extra, band: Array) -> Laid:
     """Bars along and askew to the strips: a bar at an angle counts with the square of its cosine (Johansen 1962).
 
-    ``slab`` (k,) of each sample, ``here`` what is given there in the slabs' own directions.
+    ``slab`` (k,) of each sample, ``here`` what mats give there in the slabs' own directions, ``more`` what groups give along
+    the strips, ``band`` (c,) m the width about the axis in which bars are gathered.
     """
     count, samples = len(cuts.strip), cuts.samples
     angle = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab]
@@ -107,7 +109,6 @@ def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided) -
     along = np.stack([np.cos(turn) ** 2, np.sin(turn) ** 2])
     along[along < 1e-9] = 0.0
     width = np.maximum(cuts.width, 1e-9)
-    band = np.array([s.band for s in layout.strips])[cuts.strip] if count else np.zeros(0)
     # The band lies about the axis, whose place on a cut is where its offset is nil.
     axes = [layout.axes[s.axis] for s in layout.strips]
     offset = np.array([a.offset for a in axes])[cuts.strip] if count else np.zeros(0)
@@ -125,8 +126,16 @@ def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided) -
         given = sum(along[k] * here.area[r] for k, r in enumerate(rows))
         weight = sum(along[k] * np.maximum(here.area[r], 1e-9) for k, r in enumerate(rows))
         deep = sum(along[k] * np.maximum(here.area[r], 1e-9) * here.depth[r] for k, r in enumerate(rows))
-        thick = sum(along[k] * here.diameters[r] for k, r in enumerate(rows))
-        close = sum(along[k] * here.count[r] for k, r in enumerate(rows))
+        # Bars of a group lie beside those of the mats: their near sides are level.
+        radius = [
+            np.where(here.diameters[r] > 0, 2 / np.pi * here.area[r] / np.maximum(here.diameters[r], 1e-12), ASSUMED_BAR / 2)
+            for r in rows
+        ]
+        level = sum(along[k] * (here.depth[r] - radius[k]) for k, r in enumerate(rows)) / along.sum(axis=0)
+        given, weight = given + more.area[f], weight + more.area[f]
+        deep = deep + more.area[f] * level + more.radii[f]
+        thick = sum(along[k] * here.diameters[r] for k, r in enumerate(rows)) + more.diameters[f]
+        close = sum(along[k] * here.count[r] for k, r in enumerate(rows)) + more.count[f]
         area[f] = mean(np.asarray(given))
         depth[f] = mean(np.asarray(deep)) / np.maximum(mean(np.asarray(weight)), 1e-12)
         there = np.asarray(given) > 1e-9
@@ -192,17 +201,18 @@ class Joints:
 
 def station_steel(
     floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, here: Provided, ultimate: Sequence[Factors],
-    service: Sequence[Factors], joints: Joints,
+    service: Sequence[Factors], joints: Joints, more: Extra,
 ) -> StationSteel:  # fmt: skip
-    """Steel at the stations; ``slab_of`` (e,) the slab of each element, ``here`` what is given at the samples."""
+    """Steel at the stations; ``slab_of`` (e,) the slab of each element, ``here`` what mats give at the samples and ``more`` what
+    groups of bars do."""
     slab = slab_of[cuts.samples.element]
     pair, pairs = materials(floor)
     count = len(cuts.strip)
     # The weaker concrete of those that a station crosses.
     kind = np.full(count, len(pairs), dtype=np.int64)
     np.minimum.at(kind, cuts.samples.cut, pair[slab])
-    given = laid(floor, layout, cuts, slab, here)
-    where = _places(floor, layout, cuts)
+    where = _places(floor, standard, layout, cuts, joints)
+    given = laid(floor, layout, cuts, slab, here, more, where.band)
     made: list[FaceSteel] = []
     base: list[dict[str, Array]] = []
     for f, sign in ((0, 1.0), (1, -1.0)):
@@ -215,7 +225,7 @@ def station_steel(
         at = Stations(
             np.full(count, f == 1), cuts.h, d, d2, np.maximum(given.depth[f] - given.bar[f] / 2, 0.0), cuts.width, kind, pairs, u.m, u.n,
             s.m, s.n, given.area[f], given.bar[f], given.spacing[f], _among_greatest(cuts.strip, u.m), where.column, where.inner,
-            where.end, where.simple, none, where.band, none, none, none, none, none, none,
+            where.end, where.simple, none, where.band, none, none, none, none, none,
         )  # fmt: skip
         base.append({p.name: p.demand(at).area for p in standard.provisions if not p.derived})
         compression, over = none.copy(), none.copy()
@@ -279,11 +289,12 @@ def _hinged(floor: Floor) -> set[str]:
     return lines | {w.id for w in floor.walls if w.top == "hinged"}
 
 
-def _places(floor: Floor, layout: Layout, cuts: Cuts) -> _Where:
+def _places(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints: Joints) -> _Where:
     count = len(cuts.strip)
     place = np.full(count, -1, dtype=np.int64)
     column, inner, end, simple = (np.zeros(count, dtype=bool) for _ in range(4))
     band, hinged = np.zeros(count), _hinged(floor)
+    by_column = any(p.gathers == "column" for p in standard.provisions)
     for k, strip in enumerate(layout.strips):
         mine = np.flatnonzero(cuts.strip == k)
         for which, hold in enumerate(strip.holds):
@@ -299,7 +310,11 @@ def _places(floor: Floor, layout: Layout, cuts: Cuts) -> _Where:
             inner[c] = own and hold.seen == "column" and not hold.last and strip.band > 0
             end[c] = hold.last and not strip.cantilever
             simple[c] = hold.label in hinged
-            band[c] = strip.band
+            if by_column and column[c] and hold.label in joints.footprints:
+                _, across = _sides(joints.footprints[hold.label], float(cuts.angle[c]))
+                band[c] = min(across + 3 * float(cuts.h[c]), float(cuts.width[c]))
+            elif not by_column and inner[c]:
+                band[c] = strip.band
     return _Where(place, column, inner, end, simple, band)
 
 
@@ -319,10 +334,10 @@ def _derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, layout:
             group[key] = group.get(key, 0.0) + float(first[f][c] * cuts.width[c])
     for c, key in enumerate(keys):
         total[c] = group.get(key, 0.0) if where.column[c] else 0.0
-    transfer, width, share = _transfer(at, layout, cuts, joints, ultimate, where)
+    transfer, share = _transfer(at, layout, cuts, joints, ultimate, where)
     return replace(
         at, total=total, span=span, span_bottom=span_bottom, principal=_principal(floor, layout, cuts, greatest[f]), transfer=transfer,
-        transfer_width=width, transfer_share=share,
+        transfer_share=share,
     )  # fmt: skip
 
 
@@ -352,10 +367,10 @@ def _principal(floor: Floor, layout: Layout, cuts: Cuts, greatest: Array) -> Arr
 
 
 def _transfer(at: Stations, layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors],
-              where: _Where) -> tuple[Array, Array, Array]:  # fmt: skip
-    """Moments (c,) kNm that columns take about the axis across the strip, the width (c,) m over which the slab gives them by
-    flexure, and the share (c,) that it gives so: ACI 318-19, 8.4.2.2 (other standards do not read them)."""
-    moment, width, share = (np.zeros(len(cuts.strip)) for _ in range(3))
+              where: _Where) -> tuple[Array, Array]:  # fmt: skip
+    """Moments (c,) kNm that columns take about the axis across the strip, and the share (c,) that the slab gives them by flexure:
+    ACI 318-19, 8.4.2.2.2 (other standards do not read them)."""
+    moment, share = (np.zeros(len(cuts.strip)) for _ in range(2))
     number = {label: k for k, label in enumerate(joints.labels)}
     for c in np.flatnonzero(where.column):
         strip = layout.strips[cuts.strip[c]]
@@ -366,9 +381,13 @@ def _transfer(at: Stations, layout: Layout, cuts: Cuts, joints: Joints, ultimate
         unit = joints.reactions[number[hold.label]]
         least, greatest = envelopes(unit[2] * np.cos(a) - unit[1] * np.sin(a), ultimate)
         moment[c] = max(float(greatest.max()), -float(least.min()))
-        xy = shapely.get_coordinates(joints.footprints[hold.label])
-        c1 = float(np.ptp(xy @ (np.cos(a), np.sin(a)))) + float(at.d[c])
-        c2 = float(np.ptp(xy @ (-np.sin(a), np.cos(a))))
-        share[c] = 1 / (1 + 2 / 3 * np.sqrt(c1 / (c2 + float(at.d[c]))))
-        width[c] = min(c2 + 3 * float(at.h[c]), float(cuts.width[c]))
-    return moment, width, share
+        c1, c2 = _sides(joints.footprints[hold.label], float(a))
+        d = float(at.d[c])
+        share[c] = 1 / (1 + 2 / 3 * np.sqrt((c1 + d) / (c2 + d)))
+    return moment, share
+
+
+def _sides(footprint: shapely.Polygon, angle: float) -> tuple[float, float]:
+    """Sides (m) of a column along and across a direction."""
+    xy = shapely.get_coordinates(footprint)
+    return float(np.ptp(xy @ (np.cos(angle), np.sin(angle)))), float(np.ptp(xy @ (-np.sin(angle), np.cos(angle))))

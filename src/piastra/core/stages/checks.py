@@ -48,7 +48,7 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
     steel = made[STEEL]
     xy = made[MESH].mesh.xy[made[STIFFNESS].kept.node]
     beside = [
-        used_in(piece, d, xy, steel.required, steel.given.area) if steel.required is not None and steel.given is not None else None
+        used_in(piece, d, xy, steel.required, steel.given) if steel.required is not None and steel.given is not None else None
         for d, piece in strips.layout.beside
     ]  # fmt: skip
     context = Context(

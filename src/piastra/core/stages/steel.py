@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
+from piastra.core.bars.design import Site, choices_of, design, design_bands, marked
+from piastra.core.bars.groups import Group, extra_at, groups_of
 from piastra.core.combine.envelope import Factors
 from piastra.core.model import Floor
-from piastra.core.reinforcement.mats import Provided
 from piastra.core.reinforcement.points import point_steel
 from piastra.core.reinforcement.stations import Joints, StationSteel, station_steel
 from piastra.core.stages.build import Made, Stage
@@ -28,12 +29,15 @@ from piastra.core.standards import Standard, standard_of
 
 @dataclass(frozen=True, slots=True)
 class Steel:
-    """Steel at stations, and at every place: ``required`` (4, p) m2/m with what is ``given`` there; None where the
-    standard's rules are not at hand or there is no ultimate combination."""
+    """Steel at stations, and at every place: ``required`` (4, p) m2/m with what is ``given`` there (4, p) m2/m; None where the
+    standard's rules are not at hand or there is no ultimate combination. ``groups`` of bars beside the mats; ``mats_alone`` (2, c)
+    m2/m is what mats give at stations."""
 
     stations: StationSteel | None
     required: npt.NDArray[np.float64] | None
-    given: Provided | None
+    given: npt.NDArray[np.float64] | None
+    groups: tuple[Group, ...] = ()
+    mats_alone: npt.NDArray[np.float64] | None = None
 
 
 def in_service(standard: Standard, factors: Sequence[Factors]) -> list[Factors]:
@@ -42,10 +46,15 @@ def in_service(standard: Standard, factors: Sequence[Factors]) -> list[Factors]:
     return [f for f in factors if f.limit_state in states]
 
 
+ROUNDS = 4
+"""Design is repeated so often at most: bars lie at other depths than those that it began with."""
+
+
 def _inputs(floor: Floor) -> Floor:
     return only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", concretes=ALL, rebars=ALL,
-        slabs=("concrete", "rebar", "bar_angle_deg"), one_way_areas=("outline", "angle_deg"), columns=("id",), walls=("id", "top"), supports=ALL,
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "design_bars", "bar_sizes_mm", "spacings_mm",
+        concretes=ALL, rebars=ALL, slabs=ALL, one_way_areas=("outline", "angle_deg"), columns=("id",), walls=("id", "top"),
+        supports=ALL, designed_bars=ALL,
     )  # fmt: skip
 
 
@@ -55,16 +64,55 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     if standard.flexure is None or standard.minimum is None or not ultimate or not floor.slabs:
         return Steel(None, None, None)
     strips, given, plan = made[STRIPS], made[MATS], made[PLAN]
+    layout, cuts = strips.layout, strips.cuts
+    slab_of = plan.slab[made[MESH].face]
     footprints = {c.id: p for c, p in zip(floor.columns, plan.footprints, strict=True) if not p.is_empty}
     joints = Joints(made[STIFFNESS].system.held.labels, made[SOLUTIONS].solution.reactions, footprints)
-    stations = station_steel(
-        floor, standard, strips.layout, strips.cuts, plan.slab[made[MESH].face], given.at_stations, ultimate, in_service(standard, factors),
-        joints,
-    )  # fmt: skip
+    xy, angle = cuts.samples.xy, cuts.angle[cuts.samples.cut]
+
+    def with_groups(groups: Sequence[Group]) -> StationSteel:
+        return station_steel(
+            floor, standard, layout, cuts, slab_of, given.at_stations, ultimate, in_service(standard, factors), joints,
+            extra_at(groups, xy, angle, plan.region),
+        )  # fmt: skip
+
+    kept = groups_of(floor, standard)
+    stations = with_groups(kept)
+    alone = stations.provided if not kept else with_groups([]).provided
+    groups = kept
+    if floor.design_bars:
+        first = np.searchsorted(cuts.samples.cut, np.arange(len(cuts.strip)))
+        site = Site(floor, standard, plan.region, layout, cuts, slab_of[cuts.samples.element[first]], choices_of(floor),
+                    tuple(f.combination for f in ultimate))  # fmt: skip
+        groups, stations = _designed(site, kept, stations, with_groups)
     required = point_steel(
         floor, standard, made[STIFFNESS].kept, given.slab, made[FORCES].at_places, given.at_places, ultimate
     )  # fmt: skip
-    return Steel(stations, required, given.at_places)
+    places = made[MESH].mesh.xy[made[STIFFNESS].kept.node]
+    bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[given.slab]
+    here = given.at_places.area.copy()
+    for k in (0, 1):
+        here[k::2] += extra_at(groups, places, bars + k * np.pi / 2, plan.region).area
+    return Steel(stations, required, here, tuple(groups), alone)
+
+
+def _designed(
+    site: Site, kept: Sequence[Group], stations: StationSteel, with_groups: Callable[[Sequence[Group]], StationSteel]
+) -> tuple[list[Group], StationSteel]:
+    """Groups beside the ``kept`` ones, with the steel that follows from them; repeated until every station has enough."""
+    base = stations.provided
+    now = stations
+    groups: list[Group] = list(kept)
+    for _ in range(ROUNDS):
+        own = design(site, now, base)
+        groups = [*kept, *marked(own)]
+        now = with_groups(groups)
+        bands = design_bands(site, now)
+        groups = [*kept, *marked([*own, *bands])]
+        now = with_groups(groups) if bands else now
+        if now.steel.max(initial=0.0) <= 1.0:
+            break
+    return groups, now
 
 
 STEEL = Stage("steel", _inputs, _make, (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, FORCES))

@@ -189,6 +189,22 @@ class ZoneCheck(Protocol):
         ...
 
 
+class AnchorageRules(Protocol):
+    """Lengths (m) that bars of a diameter (m) need, by the thickness ``h`` m of the slab and whether they lie at its top."""
+
+    def length(self, bar: float, h: float, top: bool, concrete: Concrete, rebar: Rebar) -> float:
+        """Over which a straight bar comes to its full stress."""
+        ...
+
+    def lap(self, bar: float, h: float, top: bool, concrete: Concrete, rebar: Rebar) -> float:
+        """Of laps of all bars in one place."""
+        ...
+
+    def shift(self, d: float) -> float:
+        """By how much steel is needed further out than the moment asks for it."""
+        ...
+
+
 @dataclass(frozen=True, slots=True)
 class ShearPlaces:
     """k places where one-way shear is checked: thickness ``h``, effective depth ``d`` (k,) m, ratio of the stretched bars
@@ -328,6 +344,7 @@ class Standard:
     minimum: MinimumRules | None = None
     provisions: tuple[Provision, ...] = ()
     spacing: SpacingRules | None = None
+    anchorage: AnchorageRules | None = None
     shear: ShearRules | None = None
     punching: PunchingRules | None = None
     cracking: CrackRules | None = None

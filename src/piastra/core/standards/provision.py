@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields, replace
-from typing import Any, Protocol
+from typing import Any, Literal, Protocol
 
 import numpy as np
 import numpy.typing as npt
@@ -31,7 +31,7 @@ class Stations:
     Known when steel for strength and service is: ``total`` (k,) m2 of the whole panel width at a support and ``band`` (k,) m
     in which it is gathered; ``span`` (k,) m2/m the greatest of the span in this face, ``span_bottom`` in the lower one;
     ``principal`` (k,) m2/m of the bars across which these are secondary, nil where both directions carry;
-    ``transfer`` (k,) kNm moment that a column takes, ``transfer_width`` (k,) m over which, ``transfer_share`` (k,).
+    ``transfer`` (k,) kNm moment that a column takes, ``transfer_share`` (k,) what the slab gives of it by flexure.
     ``end``: at a support of the strip's end; ``simple``: which is modelled as if it did not clamp the floor.
     """
 
@@ -61,7 +61,6 @@ class Stations:
     span_bottom: Array
     principal: Array
     transfer: Array
-    transfer_width: Array
     transfer_share: Array
 
     def some(self, which: Any) -> Stations:
@@ -109,6 +108,12 @@ class Provision(Protocol):
     @property
     def remedy(self) -> str:
         """What would stop it governing, as a sentence."""
+        ...
+
+    @property
+    def gathers(self) -> Literal["", "eighth", "column"]:
+        """In which band about the axis its steel lies: an eighth of the panel to each side, or the column's width with 1.5 h to
+        each side; empty: over the whole strip."""
         ...
 
     def demand(self, at: Stations) -> Demand:

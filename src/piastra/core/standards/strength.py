@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.protocol import FlexureRules, MinimumRules, Sections
@@ -27,6 +28,7 @@ class Strength:
     clause: str
     name: str = "strength"
     derived: bool = False
+    gathers: Literal["", "eighth", "column"] = ""
     remedy: str = "A thicker slab or less load needs less of it."
 
     def demand(self, at: Stations) -> Demand:
@@ -47,6 +49,7 @@ class LeastFlexural:
     clause: str
     name: str = "least"
     derived: bool = False
+    gathers: Literal["", "eighth", "column"] = ""
     remedy: str = "A thinner slab or a weaker concrete has less of it; more bars there than strength needs is what it asks for."
 
     def demand(self, at: Stations) -> Demand:

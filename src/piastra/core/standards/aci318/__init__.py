@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from piastra.core.standards.aci318 import (
     actions,
+    anchorage,
     arrangements,
     flexure,
     library,
@@ -45,6 +46,7 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
             secondary.Secondary(values["rho_temperature"]),
         ),
         spacing=spacing.Spacing(values["s_max"]),
+        anchorage=anchorage.Anchorage(),
         cracking=spacing.Cracking(values["f_s_share"]),
         shear=shear.Shear(values["phi_shear"]),
         time=time.EffectiveModulus(),

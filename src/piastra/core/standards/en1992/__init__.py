@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from piastra.core.standards.en1992 import (
     actions,
+    anchorage,
     arrangements,
     cracking,
     flexure,
@@ -60,6 +61,7 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
                 (values["s_max_h_greatest_secondary"], values["s_max_greatest_secondary"]),
             ),
         ),
+        anchorage=anchorage.Anchorage(known),
         cracking=cracks,
         shear=shear.Shear(
             known,

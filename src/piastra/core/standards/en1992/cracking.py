@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -150,6 +151,7 @@ class CrackSteel:
     clause: str = f"{AREA}; {WIDTH}"
     name: str = "crack_width"
     derived: bool = False
+    gathers: Literal["", "eighth", "column"] = ""
     remedy: str = "Thinner bars closer together need less of it; a wider limit, where exposure and use allow one, does too."
 
     def demand(self, at: Stations) -> Demand:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -24,6 +25,7 @@ class Secondary:
     clause: str = CLAUSE
     name: str = "secondary"
     derived: bool = True
+    gathers: Literal["", "eighth", "column"] = ""
     remedy: str = "Supports along the other two edges would make the slab span both ways."
 
     def demand(self, at: Stations) -> Demand:

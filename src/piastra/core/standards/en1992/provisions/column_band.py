@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -24,6 +25,7 @@ class ColumnBand:
     clause: str = CLAUSE
     name: str = "column_band"
     derived: bool = True
+    gathers: Literal["", "eighth", "column"] = "eighth"
     remedy: str = "A line of support or a wall instead of the column would end it; so would less top steel over the panel."
 
     def demand(self, at: Stations) -> Demand:

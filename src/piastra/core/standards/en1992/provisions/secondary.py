@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from piastra.core.standards.parameters import Parameter
 from piastra.core.standards.provision import Demand, Stations
@@ -20,6 +21,7 @@ class Secondary:
     clause: str = CLAUSE
     name: str = "secondary"
     derived: bool = True
+    gathers: Literal["", "eighth", "column"] = ""
     remedy: str = "Supports along the other two edges would make the slab span both ways."
 
     def demand(self, at: Stations) -> Demand:

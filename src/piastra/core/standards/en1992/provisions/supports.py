@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -25,6 +26,7 @@ class SupportBottom:
     clause: str = BOTTOM
     name: str = "support_bottom"
     derived: bool = True
+    gathers: Literal["", "eighth", "column"] = ""
     remedy: str = "It follows the steel of the span; less load there makes it less."
 
     def demand(self, at: Stations) -> Demand:
@@ -49,6 +51,7 @@ class Restraint:
     clause: str = TOP
     name: str = "restraint"
     derived: bool = True
+    gathers: Literal["", "eighth", "column"] = ""
     remedy: str = "Model the wall as joined to the floor: the moment is then computed, and this provision falls away."
 
     def demand(self, at: Stations) -> Demand:

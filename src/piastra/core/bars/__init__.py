@@ -1,0 +1,1 @@
+"""Bars as objects: groups beside the mats, how far they count, their design and schedule."""

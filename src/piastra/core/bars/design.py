@@ -1,0 +1,228 @@
+"""From required steel to groups of bars: what mats and kept groups leave over, along each axis and in each face."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import product
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.bars.groups import Group, Why, anchorage_at
+from piastra.core.model import Floor
+from piastra.core.reinforcement.stations import FaceSteel, StationSteel
+from piastra.core.standards import Standard
+from piastra.core.strips.cuts import Cuts
+from piastra.core.strips.layout import Layout
+from piastra.core.strips.territories import box
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+STEP = 0.1
+"""Lengths of bars are rounded up to this, m."""
+SHORT = 1e-6
+"""Less missing steel than this (m2/m) is none."""
+BRIDGED = 1.6
+"""Stations of neighbouring spans so near to each other (m) lie at one support: bars run through it."""
+TWO_LENGTHS = 0.93
+"""Bars of two lengths are laid where their mass is no more than this share of that of one length."""
+SPARE = 1.01
+"""So much more than is asked for is designed, as other bars lie at other depths."""
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """A diameter and a spacing that may be chosen, m."""
+
+    bar: float
+    spacing: float
+
+    @property
+    def area(self) -> float:
+        """m2/m."""
+        return float(np.pi * self.bar**2 / 4 / self.spacing)
+
+
+def choices_of(floor: Floor) -> tuple[Choice, ...]:
+    """What the floor lets design choose from, the least area first; of equal ones the thinner bars."""
+    found = [Choice(b / 1e3, s / 1e3) for b, s in product(floor.bar_sizes_mm, floor.spacings_mm)]
+    return tuple(sorted(found, key=lambda c: (c.area, c.bar)))
+
+
+def least_for(choices: Sequence[Choice], area: float, spacing: float) -> Choice:
+    """The least choice of at least an area (m2/m) and at most a spacing (m); where none is enough, the most there is."""
+    close = [c for c in choices if c.spacing <= spacing + 1e-9] or list(choices)
+    return next((c for c in close if c.area >= area * (1 - 1e-9)), close[-1])
+
+
+@dataclass(frozen=True, slots=True)
+class Site:
+    """Where bars are laid: what they are chosen from, and by which rules they are anchored."""
+
+    floor: Floor
+    standard: Standard
+    region: BaseGeometry
+    layout: Layout
+    cuts: Cuts
+    slab: Ints
+    """Of each cut."""
+    choices: tuple[Choice, ...]
+    combinations: tuple[str, ...]
+
+
+def rows_of(layout: Layout, cuts: Cuts) -> list[Ints]:
+    """Numbers of the cuts along each axis through strips of one kind and side, from its start to its end: bars may run through
+    all of them."""
+    groups: dict[tuple[int, str, str], list[int]] = {}
+    for k, s in enumerate(layout.strips):
+        groups.setdefault((s.axis, s.kind, s.side), []).append(k)
+    out = []
+    for strips in groups.values():
+        mine = np.flatnonzero(np.isin(cuts.strip, strips))
+        out.append(mine[np.argsort(cuts.s[mine])])
+    return out
+
+
+def runs(missing: Array, s: Array) -> list[tuple[int, int]]:
+    """First and last number of each stretch of stations at which steel is ``missing`` (k,); stretches to both sides of a
+    support are one."""
+    out: list[tuple[int, int]] = []
+    for k in np.flatnonzero(missing > SHORT).tolist():
+        if out and (k == out[-1][1] + 1 or s[k] - s[out[-1][1]] < BRIDGED):
+            out[-1] = (out[-1][0], k)
+        else:
+            out.append((k, k))
+    return out
+
+
+def extent(missing: Array, s: Array, run: tuple[int, int], area: float, shift: float, anchored: float) -> tuple[float, float]:
+    """Where bars of an ``area`` (m2/m) start and end, m along the axis.
+
+    At every station of the run they have, with the moment shifted, developed what is ``missing`` (k,); between stations that
+    runs straight, and bars go on for the shift beyond where it comes to nothing.
+    """
+    k = np.arange(run[0], run[1] + 1)
+    reach = np.clip(missing[k] / area, 0.0, 1.0) * anchored + shift
+    low, high = float((s[k] - reach).min()), float((s[k] + reach).max())
+    for inner, outer in ((run[0], run[0] - 1), (run[1], run[1] + 1)):
+        if 0 <= outer < len(s) and missing[outer] < missing[inner]:
+            nought = s[inner] + (s[outer] - s[inner]) * missing[inner] / (missing[inner] - min(missing[outer], 0.0))
+            low, high = min(low, nought - shift), max(high, nought + shift)
+    return low, high
+
+
+def design(site: Site, steel: StationSteel, base: Array) -> list[Group]:
+    """Groups that give what provisions ask for beyond ``base`` (2, c) m2/m, but for the bands over columns."""
+    found: list[Group] = []
+    for f in (0, 1):
+        own = steel.faces[f]
+        asked = np.maximum.reduce([v for k, v in own.provisions.items() if k != "column_band"])
+        missing = SPARE * np.maximum(asked, steel.faces[1 - f].compression) - base[f]
+        for cuts in rows_of(site.layout, site.cuts):
+            s = site.cuts.s[cuts]
+            for run in runs(missing[cuts], s):
+                found += _laid(site, f, own, cuts, missing[cuts], run, base[f][cuts])
+    return found
+
+
+def design_bands(site: Site, steel: StationSteel) -> list[Group]:
+    """Groups that gather bars over columns where the provisions for that ask for more than is there."""
+    own = steel.faces[1]
+    missing = SPARE * own.provisions.get("column_band", np.zeros(len(site.cuts.strip))) - steel.in_band[1]
+    found: list[Group] = []
+    for cuts in rows_of(site.layout, site.cuts):
+        need = np.where(own.at.band[cuts] > 0, missing[cuts], -1.0)
+        for run in runs(need, site.cuts.s[cuts]):
+            width = float(own.at.band[cuts[run[0] : run[1] + 1]].max())
+            found += _laid(site, 1, own, cuts, need, run, np.ones(len(cuts)), width)
+    return found
+
+
+def _laid(site: Site, f: int, own: FaceSteel, cuts: Ints, missing: Array, run: tuple[int, int], base: Array,
+          band: float | None = None) -> list[Group]:  # fmt: skip
+    """The bars of one run: of one length, or of two where that saves steel."""
+    s, which = site.cuts.s[cuts], cuts[run[0] : run[1] + 1]
+    need = missing[run[0] : run[1] + 1]
+    peak = int(which[need.argmax()])
+    limit = np.inf
+    if site.standard.spacing is not None and (base[run[0] : run[1] + 1] <= SHORT).any():
+        limit = float(site.standard.spacing.greatest(own.at.some(which)).limit.min())
+    shift = site.standard.anchorage.shift(float(own.at.d[peak])) if site.standard.anchorage is not None else float(own.at.d[peak])
+
+    def one(below: float, most: float) -> tuple[Choice, float, float, float]:
+        """Bars for what is missing beyond ``below``, up to ``most`` m2/m."""
+        choice = least_for(site.choices, most, limit)
+        anchored = anchorage_at(site.floor, site.standard, int(site.slab[peak]), choice.bar, f == 1)
+        part = np.minimum(missing - below, most)
+        inner = [k for k in range(run[0], run[1] + 1) if part[k] > SHORT]
+        low, high = extent(part, s, (inner[0], inner[-1]), choice.area, shift, anchored)
+        return choice, anchored, low, high
+
+    whole = [one(0.0, float(need.max()))]
+    first = least_for(site.choices, float(need.max()) / 2, limit).area
+    if first < float(need.max()) - SHORT:
+        two = [one(0.0, first), one(first, float(need.max()) - first)]
+        if _mass(two) < TWO_LENGTHS * _mass(whole):
+            whole = two
+    out = []
+    reasons = tuple(_why(site, own, int(c), band is not None) for c in which[need > SHORT])
+    for choice, anchored, low, high in whole:
+        outline = _outline(site, which, low, high, band)
+        if not outline.is_empty:
+            strip = site.layout.strips[site.cuts.strip[peak]]
+            angle = site.layout.axes[strip.axis].angle
+            out.append(
+                Group("", f, strip.direction, angle, choice.bar, choice.spacing, outline, anchored, "designed", False, reasons)
+            )
+    return out
+
+
+def _why(site: Site, own: FaceSteel, cut: int, band: bool) -> Why:
+    asked = {k: float(v[cut]) for k, v in own.provisions.items() if k != "column_band"}
+    name = "column_band" if band else max(asked, key=lambda k: asked[k])
+    return Why(
+        site.layout.strips[site.cuts.strip[cut]].id,
+        round(float(site.cuts.s[cut]), 4),
+        site.combinations[int(own.combination[cut])],
+        name,
+    )
+
+
+def _mass(some: Sequence[tuple[Choice, float, float, float]]) -> float:
+    return sum(c.area * (high - low) for c, _, low, high in some)
+
+
+def _outline(site: Site, which: Ints, low: float, high: float, band: float | None) -> Polygon:
+    """Where bars of cuts ``which`` lie, from ``low`` to ``high`` along their axis: as wide as the cuts are, or in a band about the
+    axis; as far as there is concrete."""
+    strip = site.layout.strips[site.cuts.strip[which[0]]]
+    axis = site.layout.axes[strip.axis]
+    round_up = np.ceil((high - low) / STEP - 1e-6) * STEP - (high - low)
+    low, high = low - round_up / 2, high + round_up / 2
+    if band is None:
+        aside = np.array([-np.sin(axis.angle), np.cos(axis.angle)])
+        offsets = site.cuts.ends[which] @ aside - axis.offset
+        right, left = float(offsets[:, 0].min()), float(offsets[:, 1].max())
+    else:
+        right, left = -band / 2, band / 2
+    parts = [p for p in shapely.get_parts(box(axis, low, high, right, left).intersection(site.region)) if isinstance(p, Polygon)]
+    middle = shapely.Point(site.cuts.ends[which].mean(axis=(0, 1)))
+    return min(parts, key=lambda p: (p.distance(middle), -p.area)) if parts else Polygon()
+
+
+def marked(groups: Sequence[Group]) -> list[Group]:
+    """Groups with marks by face, direction and number, in the order of their places."""
+    out = []
+    count: dict[tuple[int, str], int] = {}
+    for g in sorted(
+        groups, key=lambda g: (g.face, g.direction, round(g.outline.centroid.y, 1), round(g.outline.centroid.x, 1), -g.bar)
+    ):
+        key = (g.face, g.direction)
+        count[key] = count.get(key, 0) + 1
+        out.append(replace(g, mark=f"{'BT'[g.face]}{g.direction.upper()}{count[key]}"))
+    return out

@@ -1,0 +1,160 @@
+"""Groups of bars on plan, and what of them counts at a place."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.geometry.arcs import polygon
+from piastra.core.model import Floor
+from piastra.core.model.floor import BarGroup
+from piastra.core.standards import Standard
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+AT_EDGE = 0.12
+"""A bar that ends so near (m) to an edge is bent there and anchored by its hook or U-bar."""
+
+
+@dataclass(frozen=True, slots=True)
+class Why:
+    """A station that asked for bars: the strip's id, m along it, the combination, and the governing provision."""
+
+    strip: str
+    station: float
+    combination: str
+    provision: str
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """Bars side by side: ``face`` 0 bottom, 1 top; ``angle`` rad; ``bar`` and ``spacing`` m; where they lie, m; the length
+    ``anchored`` (m) over which a straight end comes to full stress; ``origin`` and whether ``locked``; ``why``."""
+
+    mark: str
+    face: int
+    direction: str
+    angle: float
+    bar: float
+    spacing: float
+    outline: Polygon
+    anchored: float
+    origin: str
+    locked: bool
+    why: tuple[Why, ...] = ()
+
+    @property
+    def area(self) -> float:
+        """m2/m across the bars."""
+        return float(np.pi * self.bar**2 / 4 / self.spacing)
+
+    def developed(self, xy: Array, region: BaseGeometry) -> Array:
+        """Which share (k,) of its strength a bar has at points (k, 2) m: none outside, rising linearly from straight ends, all of
+        it from ends at an edge of the ``region``."""
+        out = np.zeros(len(xy))
+        inside = shapely.contains_xy(self.outline.buffer(1e-6), xy)
+        if not inside.any():
+            return out
+        way = np.array([np.cos(self.angle), np.sin(self.angle)])
+        share = np.ones(int(inside.sum()))
+        for sense in (1.0, -1.0):
+            far = _to_boundary(self.outline, xy[inside], sense * way)
+            # What lies beyond an end tells whether it is bent: no concrete there.
+            beyond = xy[inside] + (far + AT_EDGE)[:, None] * sense * way
+            straight = shapely.contains_xy(region, beyond)
+            share = np.where(straight, np.minimum(share, far / self.anchored), share)
+        out[inside] = np.clip(share, 0.0, 1.0)
+        return out
+
+
+def _to_boundary(outline: Polygon, xy: Array, way: Array) -> Array:
+    """Distance (k,) m from points inside to the outline along a direction."""
+    ring = np.array(outline.exterior.coords)
+    a, edge = ring[:-1], np.diff(ring, axis=0)
+    cross = way[0] * edge[:, 1] - way[1] * edge[:, 0]
+    gap = a[None] - xy[:, None]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        along = (gap[..., 0] * edge[:, 1] - gap[..., 1] * edge[:, 0]) / cross
+        at = (gap[..., 0] * way[1] - gap[..., 1] * way[0]) / cross
+    met = (np.abs(cross) > 1e-12) & (along > -1e-9) & (at > -1e-9) & (at < 1 + 1e-9)
+    return np.asarray(np.where(met, np.maximum(along, 0.0), np.inf).min(axis=1))
+
+
+def groups_of(floor: Floor, standard: Standard) -> list[Group]:
+    """The groups that a floor keeps: drawn ones, and designed ones that are locked or, where nothing designs, all of them."""
+    return [
+        group_of(floor, standard, g) for g in floor.designed_bars if g.origin == "drawn" or g.locked or not floor.design_bars
+    ]  # fmt: skip
+
+
+def group_of(floor: Floor, standard: Standard, g: BarGroup) -> Group:
+    """A group of the floor file."""
+    outline = polygon(g.outline)
+    slab = _slab_at(floor, outline)
+    own = floor.slabs[slab].bar_angle_deg + (90.0 if g.direction == "y" else 0.0)
+    angle = np.radians(own if g.angle_deg is None else g.angle_deg)
+    length = anchorage_at(floor, standard, slab, g.bar_mm / 1e3, g.face == "top")
+    return Group(
+        g.id,
+        int(g.face == "top"),
+        g.direction,
+        float(angle),
+        g.bar_mm / 1e3,
+        g.spacing_mm / 1e3,
+        outline,
+        length,
+        g.origin,
+        g.locked,
+    )
+
+
+def anchorage_at(floor: Floor, standard: Standard, slab: int, bar: float, top: bool) -> float:
+    """Length (m) over which a straight bar comes to full stress in a slab; a standard without a rule: forty diameters."""
+    s = floor.slabs[slab]
+    if standard.anchorage is None:
+        return 40 * bar
+    concrete = next(c for c in floor.concretes if c.id == s.concrete)
+    rebar = next(r for r in floor.rebars if r.id == s.rebar)
+    return standard.anchorage.length(bar, s.thickness_m, top, concrete, rebar)
+
+
+def _slab_at(floor: Floor, outline: Polygon) -> int:
+    shared = [polygon(s.outline).intersection(outline).area for s in floor.slabs]
+    return int(np.argmax(shared)) if shared else 0
+
+
+@dataclass(frozen=True, slots=True)
+class Extra:
+    """What groups give along directions at k points, for bottom and top: ``area`` (2, k) m2/m, ``count`` and ``diameters``
+    (2, k) as of mats, ``deep`` (2, k) the area times the bars' radii, m3/m."""
+
+    area: Array
+    count: Array
+    diameters: Array
+    radii: Array
+
+
+def extra_at(groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry) -> Extra:
+    """Of the groups at points (k, 2) m, along ``angle`` (k,) rad: the developed share, times the square of the cosine between."""
+    area, count, diameters, radii = (np.zeros((2, len(xy))) for _ in range(4))
+    for g in groups:
+        x0, y0, x1, y1 = g.outline.bounds
+        near = np.flatnonzero(
+            (xy[:, 0] >= x0 - 1e-6) & (xy[:, 0] <= x1 + 1e-6) & (xy[:, 1] >= y0 - 1e-6) & (xy[:, 1] <= y1 + 1e-6)
+        )
+        if not len(near):
+            continue
+        share = g.developed(xy[near], region) * np.cos(angle[near] - g.angle) ** 2
+        share[share < 1e-9] = 0.0
+        area[g.face, near] += share * g.area
+        count[g.face, near] += share / g.spacing
+        diameters[g.face, near] += share * g.bar / g.spacing
+        radii[g.face, near] += share * g.area * g.bar / 2
+    return Extra(area, count, diameters, radii)
