@@ -66,7 +66,10 @@ def test_the_limit_itself_passes_and_what_is_no_number_does_not():
 
 @pytest.fixture(scope="module")
 def slab():
-    return solve_floor(floor_from(flat_slab(2, 2)))
+    data = flat_slab(2, 2)
+    for mat in data["mats"]:
+        mat["bar_mm"] = 20
+    return solve_floor(floor_from(data))
 
 
 def context(outcome, **other):

@@ -29,6 +29,7 @@ from piastra.core.punching.zones import Zone
 from piastra.core.shear.shear import ShearUse
 from piastra.core.stages.arrangements import ARRANGEMENTS, Arranged
 from piastra.core.stages.axes import AXES
+from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.build import Run, Stage, StageCache
 from piastra.core.stages.checks import CHECKED
 from piastra.core.stages.column_bars import COLUMN_BARS
@@ -36,6 +37,7 @@ from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.forces import FORCES
 from piastra.core.stages.ground import GROUND
 from piastra.core.stages.groups import GROUPS
+from piastra.core.stages.layout import LAYOUT
 from piastra.core.stages.lifted import LIFTED, Combined
 from piastra.core.stages.lines import LINES
 from piastra.core.stages.linework import LINEWORK
@@ -62,8 +64,8 @@ from piastra.core.standards import Standard, standard_of
 Array = npt.NDArray[np.float64]
 
 STAGES: tuple[Stage[Any, Any], ...] = (
-    LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, LOADS, STATIONS, SOLUTIONS, FORCES, SHARING, STRIPS,
-    ARRANGEMENTS, FACTORS, LIFTED, MATS, STEEL, SHEAR, COLUMN_BARS, ZONE_OUTLINES, ZONE_PLACES, ZONES, LINES, LONG_TERM, SAGS, CHECKED,
+    LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, LOADS, LAYOUT, STATIONS, SOLUTIONS, FORCES, SHARING, STRIPS,
+    ARRANGEMENTS, FACTORS, LIFTED, MATS, STEEL, BAR_GROUPS, SHEAR, COLUMN_BARS, ZONE_OUTLINES, ZONE_PLACES, ZONES, LINES, LONG_TERM, SAGS, CHECKED,
 )  # fmt: skip
 
 

@@ -44,7 +44,7 @@ def seconds(outcome: Outcome) -> dict[str, float]:
         "factorise": factorise,
         "solve": total("solutions", "arrangements", "factors", "lifted"),
         "recover": total("forces"),
-        "check": total("stations", "strips", "mats", "steel", "shear", "column bars", "zone outlines", "zone places", "zones", "lines", "long term",
+        "check": total("layout", "stations", "strips", "mats", "steel", "shear", "column bars", "zone outlines", "zone places", "zones", "lines", "long term",
                        "sags", "checks"),
     }  # fmt: skip
     return {**{k: round(v, 4) for k, v in out.items()}, "total": round(sum(out.values()), 4)}

@@ -1004,6 +1004,103 @@ export interface components {
             residual: number;
         };
         /**
+         * BarGroup
+         * @description Bars of one size side by side, beyond the mats: straight ones within an outline, all in one direction.
+         */
+        BarGroup: {
+            /**
+             * Angle Deg
+             * @description Direction of the bars, anticlockwise from the plan's x axis; null: that of the slab's bars called x or y.
+             * @default null
+             */
+            angle_deg?: number | null;
+            /** Bar Mm */
+            bar_mm: number;
+            /**
+             * Direction
+             * @description Whose layer they lie in.
+             * @enum {string}
+             */
+            direction: "x" | "y";
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "top" | "bottom";
+            /**
+             * Id
+             * @description The mark.
+             */
+            id: string;
+            /**
+             * Locked
+             * @description A locked group is kept when the others are designed anew; drawn groups are always kept.
+             * @default false
+             */
+            locked?: boolean;
+            /**
+             * Origin
+             * @default drawn
+             * @enum {string}
+             */
+            origin?: "designed" | "drawn";
+            /** Outline */
+            outline: number[][];
+            /** Spacing Mm */
+            spacing_mm: number;
+        };
+        /**
+         * BarState
+         * @description Bars of one mark: ``length_m`` of the longest, mass with laps. ``angle_deg`` anticlockwise from the plan's x axis;
+         *     ``shape``: straight, or bent at one end or both.
+         */
+        BarState: {
+            /** Angle Deg */
+            angle_deg: number;
+            /** Bar Mm */
+            bar_mm: number;
+            /** Count */
+            count: number;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "x" | "y";
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "top" | "bottom";
+            /** Laps Kg */
+            laps_kg: number;
+            /** Layer */
+            layer: string;
+            /** Length M */
+            length_m: number;
+            /** Locked */
+            locked: boolean;
+            /** Mark */
+            mark: string;
+            /** Mass Kg */
+            mass_kg: number;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "mat" | "designed" | "drawn";
+            /** Outline */
+            outline: number[][];
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "straight" | "hook" | "hooks";
+            /** Spacing Mm */
+            spacing_mm: number;
+            /** Why */
+            why: components["schemas"]["WhyState"][];
+        };
+        /**
          * Beam
          * @description A beam along its centre line, cast with the slab. A downstand's top lies at the slab's, an upstand's above.
          */
@@ -1414,13 +1511,24 @@ export interface components {
         };
         /**
          * FaceSteel
-         * @description Steel of one face at every station.
+         * @description Steel of one face at every station, along the strip; ``provisions``: what each asks for, nil where it does not apply.
+         *     ``utilisation`` of the steel; that of the bars' spacing and of cracks beside it.
          */
         FaceSteel: {
+            /** Crack Utilisation */
+            crack_utilisation: number[] | null;
+            /** D Mm */
+            d_mm: number[];
             /** Provided Mm2 M */
             provided_mm2_m: number[];
+            /** Provisions */
+            provisions: {
+                [key: string]: number[];
+            };
             /** Required Mm2 M */
             required_mm2_m: number[];
+            /** Spacing Utilisation */
+            spacing_utilisation: number[];
             /** Utilisation */
             utilisation: number[];
         };
@@ -1456,6 +1564,19 @@ export interface components {
              */
             arrangements?: "exact" | "standard";
             /**
+             * Bar Sizes Mm
+             * @description Diameters that design may choose from.
+             * @default [
+             *       8,
+             *       10,
+             *       12,
+             *       16,
+             *       20,
+             *       25
+             *     ]
+             */
+            bar_sizes_mm?: number[];
+            /**
              * Beams
              * @default []
              */
@@ -1478,11 +1599,35 @@ export interface components {
             /** Concretes */
             concretes: components["schemas"]["Concrete"][];
             /**
+             * Crack Width Limit Mm
+             * @description Greatest crack width; null: from the exposure.
+             * @default null
+             */
+            crack_width_limit_mm?: number | null;
+            /**
              * @default {
              *       "span_over": 250
              *     }
              */
             deflection?: components["schemas"]["DeflectionOptions"];
+            /**
+             * Design Bars
+             * @description Whether a run designs the bars that mats and kept groups leave over.
+             * @default false
+             */
+            design_bars?: boolean;
+            /**
+             * Designed Bars
+             * @description Groups of bars beside the mats: drawn by hand, or designed and kept.
+             * @default []
+             */
+            designed_bars?: components["schemas"]["BarGroup"][];
+            /**
+             * Exposure
+             * @description Exposure class of EN 1992-1-1, table 4.1, by which crack widths are limited; null: XC1.
+             * @default null
+             */
+            exposure?: ("X0" | "XC1" | "XC2" | "XC3" | "XC4" | "XD1" | "XD2" | "XD3" | "XS1" | "XS2" | "XS3" | "XF1" | "XF2" | "XF3" | "XF4" | "XA1" | "XA2" | "XA3") | null;
             /**
              * Format
              * @constant
@@ -1588,6 +1733,19 @@ export interface components {
              */
             slices?: components["schemas"]["Slice"][];
             /**
+             * Spacings Mm
+             * @description Spacings that design may choose from.
+             * @default [
+             *       100,
+             *       125,
+             *       150,
+             *       175,
+             *       200,
+             *       250
+             *     ]
+             */
+            spacings_mm?: number[];
+            /**
              * Standard
              * @default EN 1992-1-1
              * @enum {string}
@@ -1598,6 +1756,12 @@ export interface components {
              * @default []
              */
             stiffness_areas?: components["schemas"]["StiffnessArea"][];
+            /**
+             * Stock Length M
+             * @description Longest bar that is delivered.
+             * @default 12
+             */
+            stock_length_m?: number;
             /**
              * Supports
              * @default []
@@ -2859,6 +3023,8 @@ export interface components {
             area_m2: number;
             /** Arrangements */
             arrangements: components["schemas"]["NamedArrangement"][];
+            /** Bars */
+            bars: components["schemas"]["BarState"][];
             /** Engine */
             engine: string;
             /** Envelopes */
@@ -2891,12 +3057,15 @@ export interface components {
             seconds: {
                 [key: string]: number;
             };
+            /** Shear */
+            shear: components["schemas"]["ShearState"][];
             /** Slices */
             slices: components["schemas"]["SliceValues"][];
             /** Stages Run */
             stages_run: {
                 [key: string]: number;
             };
+            steel: components["schemas"]["SteelTotals"];
             /** Strips */
             strips: components["schemas"]["StripState"][];
             /** Supports */
@@ -3174,6 +3343,26 @@ export interface components {
             limit_state: "ultimate" | "characteristic" | "frequent" | "quasi_permanent" | "service" | "sustained" | "transfer";
         };
         /**
+         * ShearState
+         * @description One-way shear of the slab beside what carries it on a line.
+         */
+        ShearState: {
+            /** At */
+            at: number[];
+            /** Combination */
+            combination: string;
+            /** Row */
+            row: string;
+            /** Utilisation */
+            utilisation: number;
+            /** V Ed Kn M */
+            v_Ed_kN_m: number;
+            /** V Rd C Kn M */
+            v_Rd_c_kN_m: number;
+            /** Where */
+            where: string;
+        };
+        /**
          * SingleLine
          * @description One setting-out line.
          */
@@ -3328,6 +3517,22 @@ export interface components {
             options: components["schemas"]["OptionState"][];
         };
         /**
+         * SteelTotals
+         * @description Mass of all bars, of their laps alone, by the square metre of floor and by diameter (mm).
+         */
+        SteelTotals: {
+            /** By Bar Kg */
+            by_bar_kg: {
+                [key: string]: number;
+            };
+            /** Kg M2 */
+            kg_m2: number;
+            /** Laps Kg */
+            laps_kg: number;
+            /** Mass Kg */
+            mass_kg: number;
+        };
+        /**
          * Step
          * @description Undo or redo, and the revision that it is based on.
          */
@@ -3415,13 +3620,16 @@ export interface components {
         };
         /**
          * StripState
-         * @description A strip with its stations; ``M_kNm`` the least and the greatest ultimate moments.
+         * @description A strip with its stations; ``M_kNm`` the least and the greatest ultimate moments. ``outline``: the concrete that it
+         *     serves, and no other strip of its direction.
          */
         StripState: {
             /** M Knm */
             M_kNm: number[][];
             /** Angle Deg */
             angle_deg: number;
+            /** Area M2 */
+            area_m2: number;
             /** Axis */
             axis: number[][];
             bottom?: components["schemas"]["FaceSteel"] | null;
@@ -3443,6 +3651,10 @@ export interface components {
             kind: "column" | "middle" | "whole";
             /** Label */
             label: string;
+            /** On Wall */
+            on_wall: boolean;
+            /** Outline */
+            outline: number[][][];
             /** S M */
             s_m: number[];
             /** Span M */
@@ -3604,7 +3816,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "length" | "size" | "cover" | "bar" | "deflection" | "area" | "angle" | "time" | "stress" | "shear_stress" | "pressure" | "lineload" | "force" | "moment" | "force_per_m" | "moment_per_m" | "weight" | "bedding" | "steel_per_m" | "line_moment" | "share" | "none";
+            quantity: "length" | "size" | "cover" | "bar" | "deflection" | "area" | "angle" | "time" | "stress" | "shear_stress" | "pressure" | "lineload" | "force" | "moment" | "force_per_m" | "moment_per_m" | "weight" | "bedding" | "steel" | "steel_per_m" | "line_moment" | "share" | "none";
             /** Symbol */
             symbol: string;
             /** Unit */
@@ -3683,6 +3895,20 @@ export interface components {
              * @enum {string}
              */
             top?: "monolithic" | "hinged";
+        };
+        /**
+         * WhyState
+         * @description A station that asked for bars: its strip, m along the axis, the combination and the provision.
+         */
+        WhyState: {
+            /** Combination */
+            combination: string;
+            /** Provision */
+            provision: string;
+            /** Station */
+            station: number;
+            /** Strip */
+            strip: string;
         };
         /**
          * ZoneState

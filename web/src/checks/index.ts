@@ -1,13 +1,15 @@
 import { beams } from "./beams";
 import type { CheckFile } from "./check";
+import { cracks } from "./cracks";
 import { deflection } from "./deflection";
 import { flexure } from "./flexure";
 import { punching } from "./punching";
+import { shear } from "./shear";
 
 export type { CheckFile } from "./check";
 
 /** The checks that have something of their own on the screen. */
-export const CHECKS: CheckFile[] = [flexure, punching, deflection, beams];
+export const CHECKS: CheckFile[] = [flexure, shear, cracks, punching, deflection, beams];
 
 /** A check's file; one that the interface does not know yet is shown under its own name. */
 export function checkOf(name: string): CheckFile {

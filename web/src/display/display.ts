@@ -20,6 +20,8 @@ export type Display = {
   strips: "off" | "x" | "y";
   zones: boolean;
   reactions: boolean;
+  /** Groups of bars of the field's face and direction. */
+  bars: boolean;
   labels: boolean;
   /** The elements of the newest run. */
   mesh: boolean;
@@ -43,6 +45,7 @@ export const useDisplay = create<DisplayStore>((set) => ({
   strips: "off",
   zones: false,
   reactions: false,
+  bars: false,
   labels: true,
   mesh: false,
   drawing: true,
@@ -58,7 +61,7 @@ export const useDisplay = create<DisplayStore>((set) => ({
     }),
 }));
 
-const NO_FIELD = { quantity: "none", strips: "off", zones: false, reactions: false } as const;
+const NO_FIELD = { quantity: "none", strips: "off", zones: false, reactions: false, bars: false } as const;
 
 /** What a step of the route puts on the plan. */
 export const DISPLAY_OF: Record<StepName, Partial<Display>> = {
@@ -69,7 +72,7 @@ export const DISPLAY_OF: Record<StepName, Partial<Display>> = {
   arrange: NO_FIELD,
   analyse: { ...NO_FIELD, quantity: "w" },
   strips: { ...NO_FIELD, strips: "x" },
-  steel: { ...NO_FIELD, quantity: "steel" },
+  steel: { ...NO_FIELD, quantity: "steel", bars: true },
   punching: { ...NO_FIELD, zones: true },
   deflection: { ...NO_FIELD, quantity: "w" },
 };

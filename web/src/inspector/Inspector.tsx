@@ -18,6 +18,7 @@ import { useUnits } from "../units/quantities";
 import { figureOf, toldUnit } from "../units/results";
 import { ApplyLoad, waysFor } from "./ApplyLoad";
 import { ArrangePanel } from "./ArrangePanel";
+import { BarView } from "./BarView";
 import { CombinePanel } from "./CombinePanel";
 import { FloorView } from "./FloorView";
 import { LoadPanel } from "./LoadPanel";
@@ -55,6 +56,8 @@ export function Inspector() {
         <PlaceView at={selection.at} />
       ) : selection?.type === "arrangement" ? (
         <ArrangementView name={selection.name} />
+      ) : selection?.type === "bars" ? (
+        <BarView document={document} results={results} mark={selection.mark} />
       ) : selection?.type === "run" ? (
         <RunView id={selection.id} />
       ) : selection?.type === "row" ? (

@@ -17,8 +17,9 @@ export function TraceView(props: { row: Row; stale: boolean }) {
       </h3>
       {stale && <p className="warning">These figures are of an older revision.</p>}
       <ol className={mark}>
-        {trace.steps.map((s) => (
-          <li key={s.title + s.formula}>
+        {trace.steps.map((s, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: steps of several provisions may be alike, and never move
+          <li key={i}>
             <h4>
               {s.title} {s.clause && <span className="quiet">{s.clause}</span>}
             </h4>

@@ -5,6 +5,7 @@ import { build_ups } from "./build_ups";
 import { columns } from "./columns";
 import { combinations } from "./combinations";
 import { concretes } from "./concretes";
+import { designed_bars } from "./designed_bars";
 import { grid } from "./grid";
 import type { KindFile, Tool } from "./kind";
 import { load_cases } from "./load_cases";
@@ -38,6 +39,7 @@ export const KINDS = {
   one_way_areas,
   stiffness_areas,
   mats,
+  designed_bars,
   loads,
   slices,
   panels,

@@ -18,6 +18,7 @@ import { FloorSheet } from "./FloorSheet";
 import { ParameterSheet } from "./ParameterSheet";
 import { type ProjectList, ProjectSheet } from "./ProjectSheet";
 import { ReadTable } from "./ReadTable";
+import { StripDiagram } from "./StripDiagram";
 import { TABLES } from "./tables";
 
 type Tab = [string, string];
@@ -49,8 +50,12 @@ const READ: Partial<Record<StepName, { before?: Tab[]; after?: Tab[] }>> = {
   strips: { after: [["strips", "Strips"]] },
   steel: {
     after: [
-      ["steel", "Steel"],
+      ["diagram", "Diagram"],
+      ["steel", "Strips"],
+      ["bars", "Bars"],
+      ["shear", "Shear"],
       ["mats", "Mats"],
+      ["designed_bars", "Kept bars"],
       ["steel_uncovered", "Not covered"],
     ],
   },
@@ -168,10 +173,11 @@ export function Ledger() {
       {document && !section && !folded && (
         <>
           {table && <ReadTable key={tab} table={table} name={tab} />}
+          {tab === "diagram" && <StripDiagram results={results} />}
           {tab === "combinations" && <CombinationSheet document={document} />}
           {tab === "parameters" && <ParameterSheet document={document} />}
           {PROJECT.includes(tab) && <ProjectSheet list={tab as ProjectList} document={document} />}
-          {!table && !PROJECT.includes(tab) && tab !== "combinations" && tab !== "parameters" && (
+          {!table && !PROJECT.includes(tab) && tab !== "combinations" && tab !== "parameters" && tab !== "diagram" && (
             <FloorSheet document={document} kind={tab as Kind} />
           )}
         </>

@@ -1,3 +1,4 @@
+import { barTable, shearTable } from "./barTables";
 import { sagTable, steelTable, stripTable, uncoveredTable, zoneTable } from "./checkTables";
 import { arrangementTable, panelTable, probeTable, reactionTable, runTable, sliceTable, sumsTable } from "./readTables";
 import type { Sources, TableView } from "./table";
@@ -13,7 +14,9 @@ export const TABLES: Record<string, (sources: Sources) => TableView> = {
   runs: runTable,
   strips: stripTable,
   steel: steelTable,
-  steel_uncovered: (s) => uncoveredTable(s, ["flexure", "beams"]),
+  bars: barTable,
+  shear: shearTable,
+  steel_uncovered: (s) => uncoveredTable(s, ["flexure", "crack_width", "beams"]),
   zones: zoneTable,
   punching_uncovered: (s) => uncoveredTable(s, ["punching"]),
   sags: sagTable,

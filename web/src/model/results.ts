@@ -10,7 +10,11 @@ export type Trace = Schemas["TraceState"];
 export type TraceStep = Schemas["TraceStep"];
 export type TraceValue = Schemas["TraceValue"];
 export type Zone = With<Schemas["ZoneState"], { at: Pair; segments: [Pair, Pair][] }>;
-export type Strip = With<Schemas["StripState"], { axis: Pair[]; ends: [Pair, Pair][]; M_kNm: [number[], number[]] }>;
+export type Strip = With<
+  Schemas["StripState"],
+  { axis: Pair[]; outline: Pair[][]; ends: [Pair, Pair][]; M_kNm: [number[], number[]] }
+>;
+export type Bar = With<Schemas["BarState"], { outline: Pair[] }>;
 export type Sag = With<Schemas["SagState"], { ends: [Pair, Pair]; at: Pair }>;
 export type Uncovered = With<Schemas["UncoveredState"], { outline: Pair[] | null }>;
 export type Told = With<Schemas["MessageState"], { at: Pair | null }>;
@@ -24,6 +28,7 @@ export type Results = With<
     rows: Row[];
     zones: Zone[];
     strips: Strip[];
+    bars: Bar[];
     sags: Sag[];
     uncovered: Uncovered[];
     messages: Told[];

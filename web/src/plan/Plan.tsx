@@ -1,6 +1,7 @@
 import { lazy, Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useDisplay } from "../display/display";
 import { SURFACES } from "../kinds";
+import { lies } from "../model/bars";
 import { itemOf, type Ref, type Slice, type Vertex } from "../model/floor";
 import { panelsOf, rowOf, type Zone } from "../model/results";
 import { path } from "../model/shapes";
@@ -10,6 +11,7 @@ import { usePicked, useSession, useStale } from "../session";
 import { shown } from "../units/format";
 import { measured, unitOf, useUnits } from "../units/quantities";
 import { toldUnit } from "../units/results";
+import { BarLayer } from "./BarLayer";
 import { bareOf } from "./bare";
 import { DIRECTED, DirectionLayer } from "./DirectionLayer";
 import { DrawingLayer, useDrawing, useFloorDrawing } from "./DrawingLayer";
@@ -156,6 +158,12 @@ export function Plan() {
       if ((worst.get(z.column)?.utilisation ?? -1) < z.utilisation) worst.set(z.column, z);
     return [...worst.values()];
   }, [results]);
+  const barsOf = display.quantity === "steel" && display.of ? display.of : "top x";
+  const bars = useMemo(
+    () => (display.bars ? (results?.bars ?? []).filter((b) => b.origin !== "mat" && lies(b) === barsOf) : []),
+    [results, display.bars, barsOf],
+  );
+  const barChosen = selection?.type === "bars" ? selection.mark : null;
   const sagChosen = row?.id.of.kind === "lines" ? results?.sags.find((s) => s.row === row.id.key) : null;
   const bare = useMemo(() => bareOf(results, step, display.strips), [results, step, display.strips]);
 
@@ -166,6 +174,8 @@ export function Plan() {
     zones: worstZones,
     zoneChosen,
     strips,
+    bars,
+    barChosen,
     slices,
     diagrams,
     reactions,
@@ -318,6 +328,9 @@ export function Plan() {
                 ))}
               {results && display.strips !== "off" && (
                 <StripLayer strips={strips} chosen={stripChosen} pick={openStrip} />
+              )}
+              {bars.length > 0 && (
+                <BarLayer bars={bars} chosen={barChosen} pick={(mark) => select({ type: "bars", mark })} />
               )}
               {bare.map((u) => (
                 <path key={u.row} d={path(u.outline ?? [])} className="bare" data-bare={u.row} />

@@ -34,13 +34,12 @@ export function StripLayer(props: { strips: Strip[]; chosen: string | null; pick
         const low = lineOf(strip, strip.M_kNm[0], scale);
         const high = lineOf(strip, strip.M_kNm[1], scale);
         const base = lineOf(strip, null, scale);
-        const outline = [...strip.ends.map((e) => e[0]), ...strip.ends.map((e) => e[1]).reverse()];
         const text = (list: [number, number][]) => list.map((p) => p.join(" ")).join("L");
         return (
           <g key={strip.id} className={chosen === strip.id ? "chosen" : ""}>
             {/* biome-ignore lint/a11y/noStaticElementInteractions: strips are reached by keyboard through the ledger */}
             <path
-              d={`M${text(outline)}Z`}
+              d={strip.outline.map((part) => `M${text(part)}Z`).join("")}
               className={`strip ${strip.kind}`}
               onClick={(event) => {
                 event.stopPropagation();

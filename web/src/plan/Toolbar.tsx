@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { FieldHead } from "../api/fields";
 import { chosenReading, chosenText, KINDS, minusText, stored, useDisplay } from "../display/display";
 import { useReadings } from "../readings/readings";
+import { usePicked } from "../session";
 import { useDialogs } from "../session/dialogs";
 import { useGesture } from "./tools/gesture";
 
@@ -20,6 +21,7 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
   const minus = display.minus && "chosen" in display.minus ? display.minus.chosen : null;
   const catalogue = useReadings((r) => r.catalogue);
   const { tool, begin, set } = useGesture();
+  const { step, document, edit } = usePicked("step", "document", "edit");
   const [more, setMore] = useState(false);
   const { quantity, show } = display;
   const head = props.heads[stored(props.heads, display)];
@@ -131,6 +133,26 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
         <button type="button" aria-pressed={display.reactions} onClick={() => show({ reactions: !display.reactions })}>
           Reactions
         </button>
+        {steel.length > 0 && (
+          <button type="button" aria-pressed={display.bars} onClick={() => show({ bars: !display.bars })}>
+            Bars
+          </button>
+        )}
+        {step === "steel" && document && (
+          <button
+            type="button"
+            aria-pressed={document.design_bars ?? false}
+            title="Design what mats and kept bars leave over, with every run"
+            onClick={() =>
+              void edit({
+                line: document.design_bars ? "Bars are not designed any more" : "Bars are designed",
+                change: (d) => ({ ...d, design_bars: !d.design_bars }),
+              })
+            }
+          >
+            Design
+          </button>
+        )}
         <button type="button" aria-pressed={display.zones} onClick={() => show({ zones: !display.zones })}>
           Zones
         </button>

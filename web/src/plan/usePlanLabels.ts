@@ -1,12 +1,13 @@
 import { useCallback, useMemo } from "react";
 import { useDisplay } from "../display/display";
 import type { Slice } from "../model/floor";
-import type { Strip, Zone } from "../model/results";
+import type { Bar, Strip, Zone } from "../model/results";
 import type { Diagram, ReactionTable } from "../readings/readings";
 import { usePicked } from "../session";
 import { markOf, SIGN, shown, use } from "../units/format";
 import { useUnits } from "../units/quantities";
 import { digitsOf } from "../units/results";
+import { barLabels } from "./BarLayer";
 import { CORNERS } from "./extent";
 import type { Shown } from "./field";
 import { type Placed, place, type Wanted } from "./labels";
@@ -22,6 +23,8 @@ export function usePlanLabels(of: {
   zones: Zone[];
   zoneChosen: string | null;
   strips: Strip[];
+  bars: Bar[];
+  barChosen: string | null;
   slices: Slice[];
   diagrams: Record<string, Diagram | string | undefined>;
   reactions: ReactionTable | null;
@@ -29,7 +32,7 @@ export function usePlanLabels(of: {
   size: { width: number; height: number };
   editing: boolean;
 }): Placed[] {
-  const { field, zones, zoneChosen, strips, slices, diagrams, reactions, settled, size, editing } = of;
+  const { field, zones, zoneChosen, strips, bars, barChosen, slices, diagrams, reactions, settled, size, editing } = of;
   const { extremes, unit } = field;
   const { document, results, step } = usePicked("document", "results", "step");
   const system = useUnits((u) => u.system);
@@ -60,6 +63,7 @@ export function usePlanLabels(of: {
         });
       }
     if (display.strips !== "off") wanted.push(...stripLabels(strips, settled, system));
+    if (bars.length) wanted.push(...barLabels(bars, barChosen, settled));
     if (slices.length) wanted.push(...sliceLabels(slices, diagrams, toScreen, system));
     if (reactions && results) wanted.push(...reactionLabels(reactions, results, toScreen, system));
     if (display.labels && document)
@@ -71,6 +75,8 @@ export function usePlanLabels(of: {
     zones,
     zoneChosen,
     strips,
+    bars,
+    barChosen,
     settled,
     document,
     results,

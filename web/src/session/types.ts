@@ -13,6 +13,7 @@ export type Selection =
   | { type: "place"; at: [number, number] }
   | { type: "arrangement"; name: string }
   | { type: "run"; id: number }
+  | { type: "bars"; mark: string }
   | null;
 
 export type ProjectEdit = { line: string; change: (document: ProjectDocument) => ProjectDocument };

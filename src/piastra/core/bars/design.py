@@ -29,6 +29,8 @@ SHORT = 1e-6
 """Less missing steel than this (m2/m) is none."""
 BRIDGED = 1.6
 """Stations of neighbouring spans so near to each other (m) lie at one support: bars run through it."""
+ALONG = 2.5
+"""Neighbouring stations of one strip that lie further apart (m) have an opening between them."""
 TWO_LENGTHS = 0.93
 """Bars of two lengths are laid where their mass is no more than this share of that of one length."""
 SPARE = 1.01
@@ -88,12 +90,13 @@ def rows_of(layout: Layout, cuts: Cuts) -> list[Ints]:
     return out
 
 
-def runs(missing: Array, s: Array) -> list[tuple[int, int]]:
+def runs(missing: Array, s: Array, strip: Ints) -> list[tuple[int, int]]:
     """First and last number of each stretch of stations at which steel is ``missing`` (k,); stretches to both sides of a
-    support are one."""
+    support are one. ``strip`` (k,) of each station."""
     out: list[tuple[int, int]] = []
     for k in np.flatnonzero(missing > SHORT).tolist():
-        if out and (k == out[-1][1] + 1 or s[k] - s[out[-1][1]] < BRIDGED):
+        last = out[-1][1] if out else -1
+        if out and (s[k] - s[last] < BRIDGED or (k == last + 1 and strip[k] == strip[last] and s[k] - s[last] < ALONG)):
             out[-1] = (out[-1][0], k)
         else:
             out.append((k, k))
@@ -116,16 +119,20 @@ def extent(missing: Array, s: Array, run: tuple[int, int], area: float, shift: f
     return low, high
 
 
-def design(site: Site, steel: StationSteel, base: Array) -> list[Group]:
-    """Groups that give what provisions ask for beyond ``base`` (2, c) m2/m, but for the bands over columns."""
+def asked_of(steel: StationSteel) -> Array:
+    """What provisions ask for (2, c) m2/m, but for the bands over columns; with compression steel."""
+    rest = [np.maximum.reduce([v for k, v in own.provisions.items() if k != "column_band"]) for own in steel.faces]
+    return np.stack([np.maximum(rest[f], steel.faces[1 - f].compression) for f in (0, 1)])
+
+
+def design(site: Site, steel: StationSteel, asked: Array, base: Array) -> list[Group]:
+    """Groups that give what is ``asked`` for (2, c) m2/m beyond the ``base`` (2, c)."""
     found: list[Group] = []
-    for f in (0, 1):
-        own = steel.faces[f]
-        asked = np.maximum.reduce([v for k, v in own.provisions.items() if k != "column_band"])
-        missing = SPARE * np.maximum(asked, steel.faces[1 - f].compression) - base[f]
+    for f, own in enumerate(steel.faces):
+        missing = SPARE * asked[f] - base[f]
         for cuts in rows_of(site.layout, site.cuts):
             s = site.cuts.s[cuts]
-            for run in runs(missing[cuts], s):
+            for run in runs(missing[cuts], s, site.cuts.strip[cuts]):
                 found += _laid(site, f, own, cuts, missing[cuts], run, base[f][cuts])
     return found
 
@@ -137,7 +144,7 @@ def design_bands(site: Site, steel: StationSteel) -> list[Group]:
     found: list[Group] = []
     for cuts in rows_of(site.layout, site.cuts):
         need = np.where(own.at.band[cuts] > 0, missing[cuts], -1.0)
-        for run in runs(need, site.cuts.s[cuts]):
+        for run in runs(need, site.cuts.s[cuts], site.cuts.strip[cuts]):
             width = float(own.at.band[cuts[run[0] : run[1] + 1]].max())
             found += _laid(site, 1, own, cuts, need, run, np.ones(len(cuts)), width)
     return found

@@ -36,7 +36,7 @@ class Why:
 @dataclass(frozen=True, slots=True)
 class Group:
     """Bars side by side: ``face`` 0 bottom, 1 top; ``angle`` rad; ``bar`` and ``spacing`` m; where they lie, m; the length
-    ``anchored`` (m) over which a straight end comes to full stress; ``origin`` and whether ``locked``; ``why``."""
+    ``anchored`` (m) over which a straight end comes to full stress, nil for bars from edge to edge; ``origin`` and whether ``locked``; ``why``."""
 
     mark: str
     face: int
@@ -64,6 +64,9 @@ class Group:
             return out
         way = np.array([np.cos(self.angle), np.sin(self.angle)])
         share = np.ones(int(inside.sum()))
+        if self.anchored <= 0:
+            out[inside] = share
+            return out
         for sense in (1.0, -1.0):
             far = _to_boundary(self.outline, xy[inside], sense * way)
             # What lies beyond an end tells whether it is bent: no concrete there.
@@ -144,8 +147,12 @@ class Extra:
 def extra_at(groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry) -> Extra:
     """Of the groups at points (k, 2) m, along ``angle`` (k,) rad: the developed share, times the square of the cosine between."""
     area, count, diameters, radii = (np.zeros((2, len(xy))) for _ in range(4))
+    low, high = (xy.min(axis=0), xy.max(axis=0)) if len(xy) else (np.full(2, np.inf), np.full(2, -np.inf))
+    shapely.prepare(region)
     for g in groups:
         x0, y0, x1, y1 = g.outline.bounds
+        if x0 > high[0] or x1 < low[0] or y0 > high[1] or y1 < low[1]:
+            continue
         near = np.flatnonzero(
             (xy[:, 0] >= x0 - 1e-6) & (xy[:, 0] <= x1 + 1e-6) & (xy[:, 1] >= y0 - 1e-6) & (xy[:, 1] <= y1 + 1e-6)
         )

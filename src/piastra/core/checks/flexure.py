@@ -121,10 +121,7 @@ def _design_forces(context: Context, cut: int, face: int, own: FaceSteel) -> tup
     factors = context.ultimate[int(own.combination[cut])]
     sign = 1.0 if face == 0 else -1.0
     at = own.at
-    found = responses_of(context.cuts, sign, at.d)
-    one = type(found)(
-        found.moment[cut : cut + 1], found.twist[cut : cut + 1], found.axial[cut : cut + 1], found.arm[cut : cut + 1]
-    )
+    one = responses_of(context.cuts, sign, at.d, slice(cut, cut + 1))
     signs = governing_signs(one, at.d[cut : cut + 1], factors)
     tension = tension_of(one, at.d[cut : cut + 1], signs)
     panels = governing_panels(tension[0], factors, context.units, greatest=True)

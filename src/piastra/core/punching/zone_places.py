@@ -12,6 +12,7 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
+from piastra.core.bars.groups import Group, extra_at
 from piastra.core.geometry.arcs import polygon
 from piastra.core.geometry.perimeter import Perimeter
 from piastra.core.loads.within import Clipped, clip
@@ -173,15 +174,18 @@ def outlines(
     return Outlines(tuple(found), tuple(without), tuple(messages))
 
 
-def zone_places(floor: Floor, rules: PunchingRules, region: BaseGeometry, found: Sequence[Outline]) -> tuple[ZonePlace, ...]:
-    """The zones with their bars and the standard's rules."""
+def zone_places(
+    floor: Floor, rules: PunchingRules, region: BaseGeometry, found: Sequence[Outline], groups: Sequence[Group]
+) -> tuple[ZonePlace, ...]:
+    """The zones with their bars, those of ``groups`` beside the mats, and the standard's rules."""
     mats = mats_of(floor)
     concretes = {c.id: c for c in floor.concretes}
     made = []
     for o in found:
         d_x, d_y = o.depths
         own = footprint(o.column)
-        rho = _ratios(mats, region, own, rules.bars_within((d_x + d_y) / 2), o.depths, o.slab)
+        turn = float(np.radians(floor.slabs[o.slab].bar_angle_deg))
+        rho = _ratios(mats, groups, turn, region, own, rules.bars_within((d_x + d_y) / 2), o.depths, o.slab)
         shape = ZoneShape(
             own, o.perimeter, float(np.radians(o.column.angle_deg)), _sides(o.column), o.h, d_x, d_y, rho,
             concretes[floor.slabs[o.slab].concrete], o.around == "column",
@@ -196,12 +200,21 @@ def _sides(column: Column) -> tuple[float, float]:
 
 
 def _ratios(
-    mats: Mats, region: BaseGeometry, loaded: Polygon, beyond: float, depths: tuple[float, float], slab: int
+    mats: Mats,
+    groups: Sequence[Group],
+    turn: float,
+    region: BaseGeometry,
+    loaded: Polygon,
+    beyond: float,
+    depths: tuple[float, float],
+    slab: int,
 ) -> tuple[float, float]:
-    """Mean ratios of the top x and y bars over the loaded area's box and ``beyond`` (m) each side of it."""
+    """Mean ratios of the top x and y bars (at ``turn`` rad) over the loaded area's box and ``beyond`` (m) each side of it."""
     x0, y0, x1, y1 = loaded.bounds
     gx, gy = np.meshgrid(np.linspace(x0 - beyond, x1 + beyond, 25), np.linspace(y0 - beyond, y1 + beyond, 25))
     xy = np.column_stack([gx.ravel(), gy.ravel()])
     xy = xy[shapely.contains_xy(region, xy[:, 0], xy[:, 1])]
     here = provided(mats, xy, np.full(len(xy), slab))
-    return float(here.area[2].mean()) / depths[0], float(here.area[3].mean()) / depths[1]
+    more = [extra_at(groups, xy, np.full(len(xy), turn + k * np.pi / 2), region).area[1] for k in (0, 1)]
+    x, y = (float((here.area[2 + k] + more[k]).mean()) / depths[k] for k in (0, 1))
+    return x, y

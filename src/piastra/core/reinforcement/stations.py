@@ -145,10 +145,12 @@ def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided, m
     return Laid(area, depth, bar, spacing, in_band)
 
 
-def responses_of(cuts: Cuts, sign: float, d: Array) -> Responses:
-    """Unit responses at the cuts, by the metre of their widths."""
-    width = np.maximum(cuts.width, 1e-9)[:, None]
-    return Responses(sign * cuts.forces[:, 0] / width, cuts.twists / width[:, :, None], cuts.forces[:, 3] / width, d - cuts.h / 2)
+def responses_of(cuts: Cuts, sign: float, d: Array, some: slice = slice(None)) -> Responses:
+    """Unit responses at some of the cuts, by the metre of their widths; ``d`` (c,) of all."""
+    width = np.maximum(cuts.width[some], 1e-9)[:, None]
+    forces = cuts.forces[some]
+    arm = d[some] - cuts.h[some] / 2
+    return Responses(sign * forces[:, 0] / width, cuts.twists[some] / width[:, :, None], forces[:, 3] / width, arm)
 
 
 def ultimate_pair(found: Responses, h: Array, d: Array, d2: Array, standard: Standard, kind: Ints, pairs: Sequence[Pair],

@@ -65,8 +65,11 @@ def lines_of(floor: Floor, region: BaseGeometry, footprints: Sequence[Polygon], 
         add(Ref("beams", b.id), _beside(LineString(polyline(b.line, 0.5)), b.width_m / 2 + depth))
     thickness = max((s.thickness_m for s in floor.slabs), default=0.0)
     for t in floor.thickenings:
-        if t.kind == "band" or (t.thickness_m > thickness and t.kind != "column_head"):
-            add(Ref("thickenings", t.id), polygon(t.outline).buffer(depth, join_style="mitre").boundary)
+        outline = polygon(t.outline)
+        # Around a drop or head upon a column it is punching's second perimeter that is checked.
+        on_column = t.kind != "band" and any(outline.intersects(f) for f in footprints)
+        if t.thickness_m > thickness and not on_column:
+            add(Ref("thickenings", t.id), outline.buffer(depth, join_style="mitre").boundary)
     pieces = [(k, a, b) for k, line in found for a, b in _pieces(line, WIDTH * depth)]
     of = np.array([k for k, _, _ in pieces], dtype=np.int64)
     ends = np.array([(a, b) for _, a, b in pieces]).reshape(-1, 2, 2)

@@ -7,14 +7,13 @@ from dataclasses import dataclass
 import shapely
 
 from piastra.core.model import Floor
-from piastra.core.stages.axes import AXES, holding
 from piastra.core.stages.build import Made, Stage
+from piastra.core.stages.layout import LAYOUT
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.stiffness import STIFFNESS
-from piastra.core.stages.view import only
 from piastra.core.strips.cuts import Cuts, place_cuts
-from piastra.core.strips.layout import Layout, make_layout
+from piastra.core.strips.layout import Layout
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,15 +24,14 @@ class Stations:
     cuts: Cuts
 
 
-def _inputs(floor: Floor) -> Floor:
-    return only(floor, **holding(floor))  # type: ignore[arg-type]
+def _inputs(floor: Floor) -> None:
+    return None
 
 
-def _make(floor: Floor, made: Made[Stations]) -> Stations:
-    plan, axes = made[PLAN], made[AXES]
-    layout = make_layout(floor, plan, axes.angle, axes.along, axes.across)
+def _make(given: None, made: Made[Stations]) -> Stations:
+    plan, layout = made[PLAN], made[LAYOUT]
     borders = shapely.STRtree(shapely.linestrings(plan.parts.points[plan.parts.edges]))
     return Stations(layout, place_cuts(layout, made[MESH].elements, made[STIFFNESS].kept, plan.size / 2, borders))
 
 
-STATIONS = Stage("stations", _inputs, _make, (PLAN, AXES, MESH, STIFFNESS))
+STATIONS = Stage("stations", _inputs, _make, (PLAN, LAYOUT, MESH, STIFFNESS))

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.bars.design import Site, choices_of, design, design_bands, marked
+from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, marked
 from piastra.core.bars.groups import Group, extra_at, groups_of
+from piastra.core.bars.propose import propose
 from piastra.core.combine.envelope import Factors
 from piastra.core.model import Floor
 from piastra.core.reinforcement.points import point_steel
@@ -54,7 +55,7 @@ def _inputs(floor: Floor) -> Floor:
     return only(
         floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "design_bars", "bar_sizes_mm", "spacings_mm",
         concretes=ALL, rebars=ALL, slabs=ALL, one_way_areas=("outline", "angle_deg"), columns=("id",), walls=("id", "top"),
-        supports=ALL, designed_bars=ALL,
+        supports=ALL, designed_bars=ALL, mats=("face", "direction"),
     )  # fmt: skip
 
 
@@ -100,11 +101,15 @@ def _designed(
     site: Site, kept: Sequence[Group], stations: StationSteel, with_groups: Callable[[Sequence[Group]], StationSteel]
 ) -> tuple[list[Group], StationSteel]:
     """Groups beside the ``kept`` ones, with the steel that follows from them; repeated until every station has enough."""
-    base = stations.provided
-    now = stations
+    mats = propose(site, stations)
+    now = with_groups([*kept, *mats]) if mats else stations
+    base = now.provided
     groups: list[Group] = list(kept)
+    asked = asked_of(now)
     for _ in range(ROUNDS):
-        own = design(site, now, base)
+        # What any round asks for stays: other bars lie at other depths, and demands would go to and fro.
+        asked = np.maximum(asked, asked_of(now))
+        own = [*mats, *design(site, now, asked, base)]
         groups = [*kept, *marked(own)]
         now = with_groups(groups)
         bands = design_bands(site, now)

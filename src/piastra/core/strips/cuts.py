@@ -241,7 +241,7 @@ def forces_across(cuts: Cuts, system: System, u: Array, forces: Array) -> tuple[
         c, d = np.cos(a), np.sin(a)
         rows = (PARTS * np.flatnonzero(mine)[:, None] + np.arange(PARTS)).ravel()
         twist = c * d * (forces[:, 4] - forces[:, 3]) + (c * c - d * d) * forces[:, 5]
-        twists[mine] = (operator[rows] @ twist).reshape(-1, PARTS, u.shape[2])
+        twists[mine] = (operator[rows] @ twist).reshape(int(mine.sum()), PARTS, u.shape[2])
     integrated[:, 0], integrated[:, 2], integrated[:, 3] = moment - cuts.zeta[:, None] * axial, shear, axial
     integrated[:, 1] = twists.sum(axis=1)
     return integrated, twists

@@ -1,0 +1,19 @@
+"""Groups of bars beside the mats; what follows from them runs anew only where they change."""
+
+from __future__ import annotations
+
+from piastra.core.bars.groups import Group
+from piastra.core.model import Floor
+from piastra.core.stages.build import Made, Stage
+from piastra.core.stages.steel import STEEL
+
+
+def _inputs(floor: Floor) -> None:
+    return None
+
+
+def _make(given: None, made: Made[tuple[Group, ...]]) -> tuple[Group, ...]:
+    return made[STEEL].groups
+
+
+BAR_GROUPS = Stage("bar groups", _inputs, _make, (STEEL,), content=lambda found: found)

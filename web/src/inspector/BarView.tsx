@@ -1,0 +1,144 @@
+import { barOf, sized, withKept } from "../model/bars";
+import type { FloorDocument } from "../model/floor";
+import type { Results } from "../model/results";
+import { usePicked, useStale } from "../session";
+import { shown, use } from "../units/format";
+import { useUnits } from "../units/quantities";
+import { figureOf, resultOf } from "../units/results";
+
+/** One word for each provision, as the inspector and the diagram name it. */
+export const PROVISION: Record<string, string> = {
+  strength: "Strength",
+  least: "Least steel",
+  crack_width: "Crack width",
+  column_band: "Gathered over the column",
+  secondary: "Across one-way slabs",
+  support_bottom: "Bottom steel at the support",
+  restraint: "Unintended restraint",
+};
+export const provisionName = (key: string) => PROVISION[key] ?? key.replaceAll("_", " ");
+
+/** Why bars are there: the stations and provisions that asked for them, and what can be done with them. */
+export function BarView(props: { document: FloorDocument; results: Results | null; mark: string }) {
+  const { document, results, mark } = props;
+  const { edit, select, openRow } = usePicked("edit", "select", "openRow");
+  const stale = useStale();
+  const system = useUnits((u) => u.system);
+  const bar = barOf(results, mark);
+  if (!bar) return <p className="empty">Bars {mark} are not in the newest results.</p>;
+  const strips = new Map((results?.strips ?? []).map((s) => [s.id, s]));
+  const kept = (document.designed_bars ?? []).find((g) => g.id === mark);
+  const asked = bar.why.map((w) => {
+    const strip = strips.get(w.strip);
+    const at = strip ? strip.s_m.findIndex((s) => Math.abs(s - w.station) < 1e-3) : -1;
+    const face = strip?.[bar.face];
+    const demands = at >= 0 && face ? Object.entries(face.provisions).map(([k, v]) => [k, v[at] ?? 0] as const) : [];
+    return {
+      ...w,
+      strip_label: strip?.label ?? w.strip,
+      required: at >= 0 ? face?.required_mm2_m[at] : undefined,
+      demands,
+    };
+  });
+  const worst = asked.reduce<(typeof asked)[number] | undefined>(
+    (a, b) => ((b.required ?? 0) > (a?.required ?? -1) ? b : a),
+    undefined,
+  );
+  const keep = (origin: "designed" | "drawn") =>
+    edit({ line: `Bars ${mark} are kept`, change: (d) => withKept(d, bar, origin) });
+  const release = () =>
+    edit({
+      line: `Bars ${mark} are let go`,
+      change: (d) => ({ ...d, designed_bars: (d.designed_bars ?? []).filter((g) => g.id !== mark) }),
+    });
+  const row = worst && results?.rows.find((r) => r.check === "flexure" && r.id.of.id === worst.strip);
+  return (
+    <>
+      <h2>Bars {mark}</h2>
+      <p>
+        {bar.count} {sized(bar)}, {resultOf(bar.length_m, "m", system)}, {bar.face}, along {bar.direction}, {bar.layer}{" "}
+        layer, {shown(bar.mass_kg, "", 0)} kg
+        {bar.shape !== "straight" && ", bent at the edge"}
+      </p>
+      {stale && <p className="warning">These bars are of an older revision.</p>}
+      <h3>Why these bars are here</h3>
+      {bar.why.length === 0 ? (
+        <p className="quiet">
+          {bar.origin === "drawn"
+            ? "They were drawn by hand."
+            : kept
+              ? "They are kept from an earlier design."
+              : "They are the lightest mat for what is asked for everywhere."}
+        </p>
+      ) : (
+        <table className="small-table">
+          <thead>
+            <tr>
+              <th>Station</th>
+              <th>Asked by</th>
+              <th>mm²/m</th>
+            </tr>
+          </thead>
+          <tbody>
+            {asked.map((w) => (
+              <tr key={w.strip + w.station}>
+                <th>
+                  {w.strip_label} <span className="quiet">at {resultOf(w.station, "m", system)}</span>
+                </th>
+                <td>
+                  {provisionName(w.provision)} <span className="quiet">{w.combination}</span>
+                </td>
+                <td>{w.required === undefined ? "–" : figureOf(w.required, "mm²/m", system)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {worst && worst.demands.length > 0 && (
+        <>
+          <h3>All provisions at the worst of them</h3>
+          <table className="small-table">
+            <tbody>
+              {[...worst.demands]
+                .sort((a, b) => b[1] - a[1])
+                .map(([k, v]) => (
+                  <tr key={k}>
+                    <th>{provisionName(k)}</th>
+                    <td>{v > 0 ? figureOf(v, "mm²/m", system) : "not here"}</td>
+                  </tr>
+                ))}
+            </tbody>
+          </table>
+        </>
+      )}
+      <div className="button-row">
+        {kept ? (
+          <button type="button" className="small" onClick={() => void release()}>
+            Let go
+          </button>
+        ) : (
+          <button type="button" className="small" onClick={() => void keep("designed")}>
+            Lock
+          </button>
+        )}
+        <button
+          type="button"
+          className="small"
+          onClick={() =>
+            void (async () => {
+              if (!kept) await keep("drawn");
+              select({ type: "object", kind: "designed_bars", id: mark });
+            })()
+          }
+        >
+          Edit
+        </button>
+        {row && (
+          <button type="button" className="small" onClick={() => openRow(row)}>
+            Worst station of the strip {use(row.utilisation)}
+          </button>
+        )}
+      </div>
+    </>
+  );
+}

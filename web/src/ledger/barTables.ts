@@ -1,0 +1,87 @@
+import { lies, sized, strokes } from "../model/bars";
+import type { Selection } from "../session";
+import { inUnits, type Line, NONE, type Sources, type TableView, text, usage } from "./table";
+
+/** All bars by mark, the total on top. */
+export function barTable({ results, system }: Sources): TableView {
+  const { word, column, figure } = inUnits(system);
+  const bars = results?.bars ?? [];
+  const total = results?.steel;
+  const lines = bars.map(
+    (b, i): Line => ({
+      key: `${b.mark}-${i}`,
+      cells: [
+        text(b.mark),
+        text(lies(b)),
+        text(sized(b)),
+        figure(b.count, "", 0),
+        figure(b.length_m, "m"),
+        text(b.shape === "straight" ? "straight" : b.shape === "hook" ? "one end bent" : "both ends bent"),
+        figure(b.mass_kg, "", 0),
+        text(b.origin === "mat" ? "mat" : b.locked ? `${b.origin}, locked` : b.origin),
+        text([...new Set(b.why.map((w) => w.provision.replaceAll("_", " ")))].join(", ")),
+      ],
+      opens:
+        b.origin === "mat"
+          ? { type: "object", kind: "mats", id: b.mark }
+          : ({ type: "bars", mark: b.mark } as Selection),
+      at: strokes(b).middle,
+    }),
+  );
+  return {
+    title: "Bars",
+    told: total
+      ? `${total.mass_kg.toFixed(0)} kg, ${total.kg_m2.toFixed(1)} kg/m², of which laps ${total.laps_kg.toFixed(0)} kg; ${Object.entries(
+          total.by_bar_kg,
+        )
+          .map(([bar, kg]) => `⌀${bar} ${kg.toFixed(0)} kg`)
+          .join(", ")}`
+      : undefined,
+    empty: results ? "There are no bars: add mats, or let bars be designed." : NONE,
+    columns: [
+      word("Mark"),
+      word("Lies"),
+      word("Bar"),
+      column("Count"),
+      column("Length", "m"),
+      word("Shape"),
+      { name: "Mass", unit: "kg", figure: true },
+      word("Origin"),
+      word("Asked by"),
+    ],
+    lines,
+  };
+}
+
+export function shearTable({ results, system }: Sources): TableView {
+  const { word, column, figure } = inUnits(system);
+  const verdict = results?.verdict.find((r) => r.check === "shear");
+  return {
+    title: "One-way shear beside walls, lines, beams and thick regions",
+    empty: results
+      ? verdict?.reason
+        ? `Not checked: ${verdict.reason}.`
+        : "Nothing carries this floor along a line."
+      : NONE,
+    sorted: 4,
+    columns: [
+      word("Beside"),
+      column("v", "kN/m", "Ed"),
+      column("v", "kN/m", "Rd,c"),
+      word("Combination"),
+      column("Utilisation"),
+    ],
+    lines: (results?.shear ?? []).map((u) => ({
+      key: u.row,
+      cells: [
+        text(u.where),
+        figure(u.v_Ed_kN_m, "kN/m"),
+        figure(u.v_Rd_c_kN_m, "kN/m"),
+        text(u.combination),
+        usage(u.utilisation),
+      ],
+      opens: { type: "row", key: u.row } as Selection,
+      at: u.at as [number, number],
+    })),
+  };
+}
