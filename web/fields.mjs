@@ -14,7 +14,8 @@ function branches(schema) {
   return { nullable: all.some((b) => b.type === "null"), some: all.filter((b) => b.type !== "null") };
 }
 
-const isPoint = (s) => s.type === "array" && ["number"].includes(followed(s.items ?? {}).type);
+// Two numbers or three are a point; a list that may be of any length begins with at least one, and is a list.
+const isPoint = (s) => s.type === "array" && s.minItems !== 1 && ["number"].includes(followed(s.items ?? {}).type);
 const isPoints = (s) => s.type === "array" && isPoint(followed(s.items ?? {}));
 
 function* fieldsOf(object, prefix, condition, required) {
@@ -90,7 +91,8 @@ const lists = {};
 const own = { ...schemas.Floor, properties: {} };
 for (const [key, value] of Object.entries(schemas.Floor.properties)) {
   const s = followed(value);
-  if (s.type === "array") lists[key] = listFields(s.items);
+  // Lists of objects are kinds; lists of numbers are values of the floor.
+  if (s.type === "array" && branches(s.items).some.some((b) => b.properties)) lists[key] = listFields(s.items);
   else if (!["format", "version"].includes(key)) own.properties[key] = value;
 }
 console.log(JSON.stringify({ floor: [...fieldsOf(own, "", null, true)], lists, quantities: schemas.TraceValue.properties.quantity.enum }, null, 1));

@@ -46,7 +46,10 @@ def test_bars_count_as_far_as_they_are_anchored():
 def test_choice_runs_and_extents_by_hand():
     choices = sorted((Choice(b, s) for b in (0.01, 0.012, 0.016) for s in (0.1, 0.15, 0.2)), key=lambda c: (c.area, c.bar))
     # 700 mm2/m: 12 at 150 gives 754, 10 at 100 gives 785; 500 needs 10 at 150 (524); at most 150 apart.
-    assert [(c.bar, c.spacing) for c in (least_for(choices, 700e-6, 1.0), least_for(choices, 500e-6, 1.0))] == [(0.012, 0.15), (0.01, 0.15)]
+    assert [(c.bar, c.spacing) for c in (least_for(choices, 700e-6, 1.0), least_for(choices, 500e-6, 1.0))] == [
+        (0.012, 0.15),
+        (0.01, 0.15),
+    ]
     assert least_for(choices, 100e-6, 0.15).spacing == 0.15
     assert least_for(choices, 1.0, 1.0) == choices[-1]
     s = np.array([0.0, 1.0, 2.0, 3.0, 3.4, 4.4, 5.4])
@@ -230,7 +233,9 @@ def test_across_every_full_cut_the_bars_resist_the_applied_moment():
         for at in np.unique(np.round(cuts.s[mine], 2)):
             here = np.flatnonzero(mine & (np.abs(cuts.s - at) < 0.02))
             where = shapely.LineString([cuts.ends[here].reshape(-1, 2).min(axis=0), cuts.ends[here].reshape(-1, 2).max(axis=0)])
-            if cuts.width[here].sum() < where.intersection(outcome.plan.region).length - 0.05 or len(set(cuts.strip[here])) < len(here):
+            if cuts.width[here].sum() < where.intersection(outcome.plan.region).length - 0.05 or len(set(cuts.strip[here])) < len(
+                here
+            ):
                 continue
             moment = cuts.forces[here, 0].sum(axis=0)
             axial = cuts.forces[here, 3]

@@ -39,13 +39,25 @@ def test_solve_writes_every_key_of_the_contract(tmp_path):
     assert {r["support"] for r in found["reactions"]} == {"C1", "W1", "L1", "P1"}
     total = sum(r["values"]["G"]["F_kN"] for r in found["reactions"])
     assert total == pytest.approx(found["equilibrium"][0]["applied_kN"], rel=1e-9)
-    assert [r["check"] for r in found["verdict"]] == ["flexure", "punching", "deflection"]
-    assert found["verdict"][0]["status"] == "unchecked"
-    assert "no mats" in found["verdict"][0]["reason"]
-    for row in found["verdict"][1:]:
-        assert row["trace"]["steps"]
+    verdict = {r["check"]: r for r in found["verdict"]}
+    assert list(verdict) == ["flexure", "shear", "punching", "crack_width", "deflection"]
+    for check in ("flexure", "shear", "crack_width"):
+        assert verdict[check]["status"] == "unchecked"
+        assert "no mats" in verdict[check]["reason"]
     # The wall and the point support press on the floor, and no zone checks them: no plain pass.
-    assert [r["status"] for r in found["verdict"][1:]] == ["uncovered", "pass"]
+    for check, status in (("punching", "uncovered"), ("deflection", "pass")):
+        assert verdict[check]["trace"]["steps"]
+        assert verdict[check]["status"] == status
+    assert (found["bars"], found["steel"]["mass_kg"]) == ([], 0)
+    # Each strip tells what every provision asks for, and the greatest is required.
+    for strip in found["strips"]:
+        for face in ("bottom", "top"):
+            assert {"strength", "least", "crack_width", "column_band", "secondary"} <= set(strip[face]["provisions"])
+            assert strip[face]["required_mm2_m"] == pytest.approx(np.max(list(strip[face]["provisions"].values()), axis=0))
+    for direction in ("x", "y"):
+        served = sum(s["area_m2"] for s in found["strips"] if s["direction"] == direction)
+        told = sum(u["area_m2"] for u in found["uncovered"] if u["direction"] == direction and u["check"] == "flexure")
+        assert served + told == pytest.approx(35.0, abs=1e-3)
     assert {u["id"] for u in found["uncovered"] if u["check"] == "punching"} == {"W1", "P1", "p1"}
     conforms(found)
 
@@ -92,7 +104,11 @@ def test_fields_read_back_with_their_limits():
     assert {f["quantity"] for f in head["fields"]} == {"w", "steel"}
 
 
-def test_american_standard_runs_the_analysis_and_says_that_checks_are_not_at_hand():
-    outcome = solve_floor(floor_from({**one_bay(), "standard": "ACI 318-19"}))
-    assert [r.status for r in outcome.verdict] == ["unchecked", "unchecked", "pass"]
-    assert outcome.verdict[1].reason == "this check to ACI 318-19 is not at hand yet"
+def test_american_standard_says_that_punching_is_not_at_hand():
+    outcome = solve_floor(floor_from({**one_bay(), "standard": "ACI 318-19", "design_bars": True}))
+    status = {r.check: r.status for r in outcome.verdict}
+    assert status["flexure"] == "pass"
+    assert status["punching"] == "unchecked"
+    reason = {r.check: r.reason for r in outcome.verdict}
+    assert reason["punching"] == "this check to ACI 318-19 is not at hand yet"
+    assert reason["crack_width"] == "there is no service combination; add one"

@@ -55,16 +55,22 @@ describe("kinds of objects", () => {
     expect(caption("loads", load, { step: "load", document: held, loadsOf: "Q" })).toBeUndefined();
   });
   it("keep the floor's own values somewhere", () => {
-    // Each is edited in a panel of its own: sizes of the mesh, arrangements, the limit, the project's standard and values.
+    // Each is edited in a panel of its own: sizes of the mesh, arrangements, limits, bars, the project's standard and values.
     expect([...FLOOR_PATHS].sort()).toEqual([
       "arrangements",
+      "bar_sizes_mm",
+      "crack_width_limit_mm",
       "deflection.span_over",
+      "design_bars",
+      "exposure",
       "mesh.refinements",
       "mesh.size_m",
       "name",
       "panels_together",
       "parameters",
+      "spacings_mm",
       "standard",
+      "stock_length_m",
     ]);
   });
   it("take types, defaults, units and choices from the schema", () => {
@@ -140,7 +146,7 @@ describe("checks", () => {
     expect(checkOf("punching").display(row, results)).toMatchObject({ zones: true });
   });
   it("that the interface does not know are shown under their own name", () => {
-    expect(checkOf("crack_width")).toMatchObject({ title: "Crack width", step: "analyse" });
+    expect(checkOf("service_stress")).toMatchObject({ title: "Service stress", step: "analyse" });
     expect(new Set(CHECKS.map((c) => c.name)).size).toBe(CHECKS.length);
   });
   it("have rows by their key", () => {

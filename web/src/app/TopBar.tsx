@@ -70,8 +70,8 @@ export function TopBar(props: { openPalette: () => void }) {
       <button type="button" className="small" onClick={() => openDialog("space")} disabled={!floor}>
         3D
       </button>
-      <button type="button" className="find" onClick={props.openPalette}>
-        Find or do <kbd>Ctrl K</kbd>
+      <button type="button" className="find" aria-label="Find or do" onClick={props.openPalette}>
+        <span className="words">Find or do</span> <kbd>Ctrl K</kbd>
       </button>
       <div
         className={`meters ${stale || (running && !told) ? "stale" : ""}`}

@@ -4,7 +4,7 @@ import type { Results } from "../model/results";
 import { usePicked, useStale } from "../session";
 import { shown, use } from "../units/format";
 import { useUnits } from "../units/quantities";
-import { figureOf, resultOf } from "../units/results";
+import { figureOf, resultOf, toldUnit } from "../units/results";
 
 /** One word for each provision, as the inspector and the diagram name it. */
 export const PROVISION: Record<string, string> = {
@@ -75,19 +75,18 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
           <thead>
             <tr>
               <th>Station</th>
-              <th>Asked by</th>
-              <th>mm²/m</th>
+              <th>{toldUnit("mm²/m", system).unit}</th>
             </tr>
           </thead>
           <tbody>
             {asked.map((w) => (
               <tr key={w.strip + w.station}>
                 <th>
-                  {w.strip_label} <span className="quiet">at {resultOf(w.station, "m", system)}</span>
+                  {provisionName(w.provision)}{" "}
+                  <span className="quiet">
+                    {w.strip_label} at {resultOf(w.station, "m", system)}, {w.combination}
+                  </span>
                 </th>
-                <td>
-                  {provisionName(w.provision)} <span className="quiet">{w.combination}</span>
-                </td>
                 <td>{w.required === undefined ? "–" : figureOf(w.required, "mm²/m", system)}</td>
               </tr>
             ))}
@@ -96,7 +95,7 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
       )}
       {worst && worst.demands.length > 0 && (
         <>
-          <h3>All provisions at the worst of them</h3>
+          <h3>All provisions at the worst of them, {toldUnit("mm²/m", system).unit}</h3>
           <table className="small-table">
             <tbody>
               {[...worst.demands]

@@ -9,13 +9,21 @@ import { useUnits } from "../units/quantities";
 import { figureOf, toldUnit } from "../units/results";
 import { MeshPanel } from "./MeshPanel";
 import { PropertyField } from "./PropertyField";
+import { SteelPanel } from "./SteelPanel";
 
 const LIMIT = floorProperty("deflection.span_over", "Limit, span over", { quantity: undefined });
 
 /** The floor as a whole: the audit, the verdict, the balance of loads and reactions, the mesh and the messages. */
 export function FloorView(props: { document: FloorDocument; results: Results | null }) {
   const { document, results } = props;
-  const { openRow, floor, run, findings, edit } = usePicked("openRow", "floor", "run", "findings", "edit");
+  const { openRow, floor, run, findings, edit, step } = usePicked(
+    "openRow",
+    "floor",
+    "run",
+    "findings",
+    "edit",
+    "step",
+  );
   const system = useUnits((u) => u.system);
   const kN = toldUnit("kN", system).unit;
   return (
@@ -40,6 +48,7 @@ export function FloorView(props: { document: FloorDocument; results: Results | n
           }
         />
       </div>
+      {step === "steel" && <SteelPanel document={document} />}
       {findings.length > 0 && (
         <>
           <h3>Audit</h3>

@@ -1,12 +1,10 @@
-import { useMemo, useState } from "react";
+import { useLayoutEffect, useMemo, useRef, useState } from "react";
 import { provisionName } from "../inspector/BarView";
 import type { Results, Strip } from "../model/results";
 import { usePicked } from "../session";
 import { useUnits } from "../units/quantities";
 import { figureOf, toldUnit } from "../units/results";
 
-const WIDE = 1000;
-const HIGH = 190;
 const MARGIN = { left: 64, right: 16, top: 16, bottom: 22 };
 
 type Station = { strip: Strip; k: number; s: number };
@@ -28,6 +26,16 @@ export function StripDiagram(props: { results: Results | null }) {
   const { selection, openRow } = usePicked("selection", "openRow");
   const system = useUnits((u) => u.system);
   const [picked, setPicked] = useState<number | null>(null);
+  const surface = useRef<HTMLDivElement>(null);
+  const [{ WIDE, HIGH }, setSize] = useState({ WIDE: 900, HIGH: 120 });
+  useLayoutEffect(() => {
+    const watch = new ResizeObserver(([entry]) => {
+      if (entry)
+        setSize({ WIDE: Math.max(entry.contentRect.width, 300), HIGH: Math.max(entry.contentRect.height, 90) });
+    });
+    if (surface.current) watch.observe(surface.current);
+    return () => watch.disconnect();
+  }, []);
   const strips = useMemo(() => (results?.strips ?? []).filter((s) => s.top && s.bottom), [results]);
   const row = selection?.type === "row" ? results?.rows.find((r) => r.id.key === selection.key) : undefined;
   const bars = selection?.type === "bars" ? results?.bars.find((b) => b.mark === selection.mark) : undefined;
@@ -100,74 +108,75 @@ export function StripDiagram(props: { results: Results | null }) {
             </option>
           ))}
         </select>
-        <span className="quiet">
-          {line.length} {line.length === 1 ? "span" : "spans"}; filled: required, the greatest of all provisions; line:
-          bars that are there, anchored; {unit}
-        </span>
+        <span className="quiet">filled: required by the greatest provision; line: given, anchored; {unit}</span>
       </div>
-      <svg
-        viewBox={`0 0 ${WIDE} ${HIGH}`}
-        role="group"
-        aria-label="Steel along the strips; arrow keys walk the stations"
-        // biome-ignore lint/a11y/noNoninteractiveTabindex: the stations are walked by arrow keys
-        tabIndex={0}
-        onKeyDown={(e) => {
-          if (e.key === "ArrowRight") step(1);
-          else if (e.key === "ArrowLeft") step(-1);
-          else return;
-          e.preventDefault();
-        }}
-        onClick={(e) => {
-          const r = e.currentTarget.getBoundingClientRect();
-          const px = ((e.clientX - r.left) / r.width) * WIDE;
-          const best = stations.reduce(
-            (a, t, i) => (Math.abs(x(t.s) - px) < Math.abs(x(stations[a]?.s ?? 0) - px) ? i : a),
-            0,
-          );
-          setPicked(best);
-        }}
-      >
-        {[-1, -0.5, 0.5, 1].map((v) => {
-          const face = v > 0 ? "top" : "bottom";
-          const height = y(Math.abs(v) * most, face);
-          return (
-            <g key={v}>
-              <path d={`M${MARGIN.left} ${height}H${WIDE - MARGIN.right}`} className="rule" />
-              <text x={MARGIN.left - 6} y={height + 4} textAnchor="end">
-                {figureOf(Math.abs(v) * most, "mm²/m", system)}
+      <div className="surface-of" ref={surface}>
+        <svg
+          width={WIDE}
+          height={HIGH}
+          role="group"
+          aria-label="Steel along the strips; arrow keys walk the stations"
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: the stations are walked by arrow keys
+          tabIndex={0}
+          onKeyDown={(e) => {
+            if (e.key === "ArrowRight") step(1);
+            else if (e.key === "ArrowLeft") step(-1);
+            else return;
+            e.preventDefault();
+          }}
+          onClick={(e) => {
+            const r = e.currentTarget.getBoundingClientRect();
+            const px = ((e.clientX - r.left) / r.width) * WIDE;
+            const best = stations.reduce(
+              (a, t, i) => (Math.abs(x(t.s) - px) < Math.abs(x(stations[a]?.s ?? 0) - px) ? i : a),
+              0,
+            );
+            setPicked(best);
+          }}
+        >
+          {[-1, -0.5, 0.5, 1].map((v) => {
+            const face = v > 0 ? "top" : "bottom";
+            const height = y(Math.abs(v) * most, face);
+            return (
+              <g key={v}>
+                <path d={`M${MARGIN.left} ${height}H${WIDE - MARGIN.right}`} className="rule" />
+                <text x={MARGIN.left - 6} y={height + 4} textAnchor="end">
+                  {figureOf(Math.abs(v) * most, "mm²/m", system)}
+                </text>
+              </g>
+            );
+          })}
+          <text x={4} y={MARGIN.top + 4}>
+            top
+          </text>
+          <text x={4} y={HIGH - MARGIN.bottom}>
+            bottom
+          </text>
+          {line.map((s) => (
+            <g key={s.id}>
+              {(["top", "bottom"] as const).map((face) => (
+                <g key={face}>
+                  <path
+                    d={`${path(s, face, "required_mm2_m")}L${x(s.s_m[s.s_m.length - 1] as number)} ${zero}L${x(s.s_m[0] as number)} ${zero}Z`}
+                    className={`needed ${face}`}
+                  />
+                  <path d={path(s, face, "provided_mm2_m")} className="given" />
+                </g>
+              ))}
+              <text
+                className="span-of"
+                x={(x(s.s_m[0] as number) + x(s.s_m[s.s_m.length - 1] as number)) / 2}
+                y={HIGH - 5}
+                textAnchor="middle"
+              >
+                {s.label.replace(/^(column strip|middle strip (left|right) of|whole width,) /, "")}
               </text>
             </g>
-          );
-        })}
-        <text x={4} y={MARGIN.top + 4}>
-          top
-        </text>
-        <text x={4} y={HIGH - MARGIN.bottom}>
-          bottom
-        </text>
-        {line.map((s) => (
-          <g key={s.id}>
-            {(["top", "bottom"] as const).map((face) => (
-              <g key={face}>
-                <path
-                  d={`${path(s, face, "required_mm2_m")}L${x(s.s_m[s.s_m.length - 1] as number)} ${zero}L${x(s.s_m[0] as number)} ${zero}Z`}
-                  className={`asked ${face}`}
-                />
-                <path d={path(s, face, "provided_mm2_m")} className="given" />
-              </g>
-            ))}
-            <text
-              x={(x(s.s_m[0] as number) + x(s.s_m[s.s_m.length - 1] as number)) / 2}
-              y={HIGH - 5}
-              textAnchor="middle"
-            >
-              {s.label.replace(/^(column strip|middle strip (left|right) of|whole width,) /, "")}
-            </text>
-          </g>
-        ))}
-        <path d={`M${MARGIN.left} ${zero}H${WIDE - MARGIN.right}`} className="zero" />
-        {here && <path d={`M${x(here.s)} ${MARGIN.top}V${HIGH - MARGIN.bottom}`} className="station" />}
-      </svg>
+          ))}
+          <path d={`M${MARGIN.left} ${zero}H${WIDE - MARGIN.right}`} className="zero" />
+          {here && <path d={`M${x(here.s)} ${MARGIN.top}V${HIGH - MARGIN.bottom}`} className="station" />}
+        </svg>
+      </div>
       <div className="told-station" aria-live="polite">
         {here ? (
           <>

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from piastra.core.checks.check import Context
-from piastra.core.checks.flexure import beside_strips, station_row, without_station
+from piastra.core.checks.check import NO_ULTIMATE, Context
+from piastra.core.checks.flexure import NO_BARS, beside_strips, station_row, without_station
 from piastra.core.checks.row import Row, Unchecked
 from piastra.core.trace import Trace
 
@@ -19,8 +19,10 @@ class CrackWidth:
         """The worst station of every strip."""
         if context.standard.cracking is None:
             return context.not_at_hand()
-        if not context.floor.mats or context.steel is None:
-            return Unchecked("no mats are given, or there is no ultimate combination")
+        if not context.ultimate:
+            return Unchecked(NO_ULTIMATE)
+        if context.steel is None:
+            return Unchecked(NO_BARS)
         use = context.steel.cracks
         if use is None:
             wanted = " or ".join(context.standard.cracking.limit_states).replace("_", "-")

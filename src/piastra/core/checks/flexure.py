@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -14,6 +15,7 @@ from piastra.core.reinforcement.worst import governing_signs, tension_of
 from piastra.core.trace import Step, Trace, Value
 
 FACES: tuple[Literal["bottom", "top"], ...] = ("bottom", "top")
+NO_BARS = "no mats are given; add mats to compare with, or let bars be designed"
 NO_STATION = "no station of this strip lies on the floor, so its bars are not checked"
 
 
@@ -28,8 +30,8 @@ class Flexure:
             return context.not_at_hand()
         if not context.ultimate:
             return Unchecked(NO_ULTIMATE)
-        if not context.floor.mats or context.steel is None:
-            return Unchecked("no mats are given; add mats to compare with")
+        if context.steel is None:
+            return Unchecked(NO_BARS)
         found = []
         use = context.steel.utilisation
         for k in range(len(context.layout.strips)):
@@ -94,14 +96,10 @@ def trace_of(context: Context, cut: int, face: int) -> Trace:
             continue
         found = list(p.demand(one).steps(0))
         if k == 0:
-            found[-1] = _with_note(found[-1], f"This provision governs. {p.remedy}")
+            found[-1] = replace(found[-1], note=f"{found[-1].note} This provision governs. {p.remedy}".strip())
         steps += found
     return Trace(factors.combination, context.factors_by_case(factors.combination), panels,
                  (_place(context, cut, face), *forces, *steps, *_compared(context, cut, face, own)))  # fmt: skip
-
-
-def _with_note(step: Step, note: str) -> Step:
-    return Step(step.title, step.clause, step.formula, step.values, step.result, f"{step.note} {note}".strip(), step.empirical)
 
 
 def _place(context: Context, cut: int, face: int) -> Step:

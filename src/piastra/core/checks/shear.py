@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from piastra.core.checks.check import NO_ULTIMATE, Context
+from piastra.core.checks.flexure import NO_BARS
 from piastra.core.checks.row import Row, RowId, Unchecked, checked
 from piastra.core.shear.shear import ShearUse, thickness_for
 from piastra.core.trace import Step, Trace, Value
@@ -21,6 +22,8 @@ class Shear:
             return Unchecked(NO_ULTIMATE)
         if not context.shear:
             return None
+        if context.steel is None:
+            return Unchecked(NO_BARS)
         rows = [
             checked(RowId(self.name, u.of), u.of.id, u.utilisation, u.at, self._trace(context, u)) for u in context.shear
         ]  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -49,9 +49,11 @@ class ShearUse:
 def shear_uses(
     rules: ShearRules, lines: Lines, elements: Elements, kept: Places, forces: Array, slab_of: Ints, given: Provided, bars: Array,
     kind: Ints, pairs: Sequence[Pair], combinations: Sequence[Factors], units: Sequence[Unit],
+    more: Callable[[Array, Array], Array],
 ) -> list[ShearUse]:  # fmt: skip
     """The worst piece of every line. ``forces`` (p, 8, r) at the places; ``slab_of`` (e,); ``given`` at the lines' points with
-    the direction ``bars`` (rad) of the slabs' bars and ``kind`` of their materials, by slab."""
+    the direction ``bars`` (rad) of the slabs' bars and ``kind`` of their materials, by slab; ``more`` (points, directions) the
+    area (k,) m2/m of top bars beside the mats."""
     count = len(lines.of)
     if not count:
         return []
@@ -79,7 +81,7 @@ def shear_uses(
     slab = slab_of[element[first]]
     turn = angle - bars[slab]
     along = np.stack([np.cos(turn) ** 2, np.sin(turn) ** 2])
-    area = (along * given.area[2:, first]).sum(axis=0)
+    area = (along * given.area[2:, first]).sum(axis=0) + more(xy[first], angle)
     depth = (along * given.depth[2:, first]).sum(axis=0)
     d = np.maximum(h - depth, 0.02)
     axial = np.empty(len(there))

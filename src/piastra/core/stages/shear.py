@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
+from piastra.core.bars.groups import extra_at
 from piastra.core.mesh.locate import find
 from piastra.core.model import Floor
 from piastra.core.reinforcement.mats import ASSUMED_BAR, mats_of, provided
 from piastra.core.reinforcement.stations import materials
 from piastra.core.shear.places import lines_of
 from piastra.core.shear.shear import ShearUse, shear_uses
+from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.forces import FORCES
@@ -45,8 +47,8 @@ def _make(floor: Floor, made: Made[tuple[ShearUse, ...] | None]) -> tuple[ShearU
     bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))
     return tuple(shear_uses(
         standard.shear, lines, meshed.elements, made[STIFFNESS].kept, made[FORCES].at_places, slab_of, given, bars, kind, pairs, ultimate,
-        made[LOADS].units,
+        made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], at, angle, plan.region).area[1],
     ))  # fmt: skip
 
 
-SHEAR = Stage("shear", _inputs, _make, (FACTORS, LOADS, PLAN, MESH, STIFFNESS, FORCES))
+SHEAR = Stage("shear", _inputs, _make, (FACTORS, LOADS, BAR_GROUPS, PLAN, MESH, STIFFNESS, FORCES))
