@@ -8,11 +8,11 @@ import shapely
 from shapely.geometry import box
 
 from piastra.core.bars.design import Choice, extent, least_for, runs
-from piastra.core.bars.groups import Group, extra_at
 from piastra.core.bars.schedule import pieces_of, schedule
 from piastra.core.combine.envelope import envelope
 from piastra.core.model import floor_from
 from piastra.core.pipeline import scheduled, solve_floor
+from piastra.core.reinforcement.groups import Group, extra_at
 from piastra.core.standards import standard_named
 from piastra.demo.saltmarsh import floors
 from tests.floors import flat_slab

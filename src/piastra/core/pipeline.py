@@ -13,7 +13,9 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from piastra.core.bars.of_beams import bars_of_beams
 from piastra.core.bars.schedule import Scheduled, mats_as_groups, schedule
+from piastra.core.beams.design import BeamDesign
 from piastra.core.checks.row import Row
 from piastra.core.combine.envelope import Factors
 from piastra.core.deflection.sag import Line, Sag
@@ -30,6 +32,7 @@ from piastra.core.shear.shear import ShearUse
 from piastra.core.stages.arrangements import ARRANGEMENTS, Arranged
 from piastra.core.stages.axes import AXES
 from piastra.core.stages.bar_groups import BAR_GROUPS
+from piastra.core.stages.beams import BEAMS
 from piastra.core.stages.build import Run, Stage, StageCache
 from piastra.core.stages.checks import CHECKED
 from piastra.core.stages.column_bars import COLUMN_BARS
@@ -65,7 +68,7 @@ Array = npt.NDArray[np.float64]
 
 STAGES: tuple[Stage[Any, Any], ...] = (
     LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, LOADS, LAYOUT, STATIONS, SOLUTIONS, FORCES, SHARING, STRIPS,
-    ARRANGEMENTS, FACTORS, LIFTED, MATS, STEEL, BAR_GROUPS, SHEAR, COLUMN_BARS, ZONE_OUTLINES, ZONE_PLACES, ZONES, LINES, LONG_TERM, SAGS, CHECKED,
+    ARRANGEMENTS, FACTORS, LIFTED, MATS, STEEL, BAR_GROUPS, BEAMS, SHEAR, COLUMN_BARS, ZONE_OUTLINES, ZONE_PLACES, ZONES, LINES, LONG_TERM, SAGS, CHECKED,
 )  # fmt: skip
 
 
@@ -89,6 +92,7 @@ class Outcome:
     strips: Strips
     steel: Steel
     shear: tuple[ShearUse, ...]
+    beams: BeamDesign | None
     zones: tuple[Zone, ...]
     long_term: Array | None
     lines: tuple[Line, ...]
@@ -110,9 +114,10 @@ def not_covered(floor: Floor, standard: Standard) -> list[Refusal]:
 
 
 def scheduled(outcome: Outcome) -> list[Scheduled]:
-    """All bars of a computed floor, mats first."""
+    """All bars of a computed floor: mats, groups, beams."""
     groups = [*mats_as_groups(outcome.floor, outcome.plan.region), *outcome.steel.groups]
-    return schedule(outcome.floor, outcome.standard, groups, outcome.plan.region)
+    found = schedule(outcome.floor, outcome.standard, groups, outcome.plan.region)
+    return found + (bars_of_beams(outcome.floor, outcome.strips.layout, outcome.beams) if outcome.beams else [])
 
 
 def probed(outcome: Outcome, xy: Array) -> Array:
@@ -158,7 +163,7 @@ def solve_floor(
     ]  # fmt: skip
     return Outcome(
         floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[SOLUTIONS.name].solution, forces.at_places,
-        combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], r[SHEAR.name] or (), zones.zones if zones else (),
+        combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], r[SHEAR.name] or (), r[BEAMS.name], zones.zones if zones else (),
         r[LONG_TERM.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
 
@@ -180,10 +185,6 @@ def _notes(floor: Floor, combined: Combined, angle: float) -> list[Message]:
             Message("note", name, "lifts a part of the floor off its bedding; the values with all live load take that into account, "
                     "those over arrangements and the checks are for a bedding that also pulls")
         )  # fmt: skip
-    for b in floor.beams:
-        told = "is part of the floor's stiffness and of its strips; its own bars and its shear are not designed yet"
-        (x, y), (u, v) = b.line[0][:2], b.line[1][:2]
-        notes.append(Message("note", b.id, told, ((x + u) / 2, (y + v) / 2)))
     for s in floor.slabs:
         turn = (s.bar_angle_deg - np.degrees(angle) + 45) % 90 - 45
         if abs(turn) > 5:

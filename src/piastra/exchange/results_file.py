@@ -12,6 +12,7 @@ import shapely
 
 from piastra import __version__
 from piastra.core.bars.schedule import Scheduled
+from piastra.core.checks.beams import written
 from piastra.core.checks.row import Ref, Row, RowId
 from piastra.core.combine.envelope import envelope, envelopes
 from piastra.core.deflection.sag import Sag
@@ -44,7 +45,7 @@ def seconds(outcome: Outcome) -> dict[str, float]:
         "factorise": factorise,
         "solve": total("solutions", "arrangements", "factors", "lifted"),
         "recover": total("forces"),
-        "check": total("layout", "stations", "strips", "mats", "steel", "shear", "column bars", "zone outlines", "zone places", "zones", "lines", "long term",
+        "check": total("layout", "stations", "strips", "mats", "steel", "bar groups", "beams", "shear", "column bars", "zone outlines", "zone places", "zones", "lines", "long term",
                        "sags", "checks"),
     }  # fmt: skip
     return {**{k: round(v, 4) for k, v in out.items()}, "total": round(sum(out.values()), 4)}
@@ -180,9 +181,36 @@ def sag(s: Sag) -> dict[str, Any]:
 def shear(u: ShearUse) -> dict[str, Any]:
     """One-way shear beside one line."""
     return {
-        "row": RowId("shear", u.of).key, "where": u.of.id, "at": list(u.at), "v_Ed_kN_m": u.v, "v_Rd_c_kN_m": u.resistance,
+        "row": RowId("shear", Ref(*u.of)).key, "where": u.of[1], "at": list(u.at), "v_Ed_kN_m": u.v, "v_Rd_c_kN_m": u.resistance,
         "utilisation": u.utilisation, "combination": u.combination,
     }  # fmt: skip
+
+
+def beams(outcome: Outcome) -> list[dict[str, Any]]:
+    """Every span of every beam, with its stations and bars."""
+    design, cuts, layout = outcome.beams, outcome.strips.cuts, outcome.strips.layout
+    if design is None:
+        return []
+    ultimate = [f for f in outcome.combinations if f.limit_state == "ultimate"]
+    c = design.sections.cuts
+    low, high = envelopes(cuts.forces[c, 0], ultimate)
+    out = []
+    for number, (bottom, top, links) in design.bars.items():
+        mine = np.flatnonzero(cuts.strip[c] == number)
+        strip = layout.strips[number]
+        worst = int(mine[design.use[mine].argmax()])
+        row = RowId("beams", Ref("beams", strip.beam), part=f"span {strip.number + 1}", station=round(float(cuts.s[c[worst]]), 4))
+        out.append({
+            "id": strip.beam, "span": strip.number + 1, "strip": strip.id, "row": row.key, "s_m": cuts.s[c[mine]].round(4).tolist(),
+            "at": cuts.ends[c[mine]].mean(axis=1).round(4).tolist(),
+            "M_kNm": [low[mine].min(axis=1).round(3).tolist(), high[mine].max(axis=1).round(3).tolist()],
+            "V_Ed_kN": design.V[mine].round(3).tolist(), "T_Ed_kNm": design.T[mine].round(3).tolist(),
+            "flange_m": design.sections.b[mine].round(4).tolist(), "bottom_mm2": (1e6 * design.faces[0].required[mine]).round(1).tolist(),
+            "top_mm2": (1e6 * design.faces[1].required[mine]).round(1).tolist(), "links_mm2_m": (1e6 * design.links.area[mine]).round(1).tolist(),
+            "utilisation": design.use[mine].round(4).tolist(), "bottom": written(bottom), "top": written(top),
+            "links": f"⌀{1e3 * links.bar:g}–{1e3 * links.spacing:g}",
+        })  # fmt: skip
+    return out
 
 
 def bars(found: Sequence[Scheduled]) -> list[dict[str, Any]]:
@@ -300,7 +328,7 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
         "slices": _slices(outcome, read) if read is not None else [], "supports": _held(outcome), "reactions": _reactions(outcome),
         "verdict": [row(r) for r in outcome.verdict], "rows": [row(r) for r in outcome.rows if r.status != "uncovered"],
         "uncovered": [uncovered(r) for r in outcome.rows if r.status == "uncovered"],
-        "zones": [zone(z) for z in outcome.zones], "sags": [sag(s) for s in outcome.sags], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome), "bars": bars(found), "steel": steel_totals(found, outcome.meshed.area.area),
+        "zones": [zone(z) for z in outcome.zones], "sags": [sag(s) for s in outcome.sags], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome), "beams": beams(outcome), "bars": bars(found), "steel": steel_totals(found, outcome.meshed.area.area),
         "panels": [{"id": label, "outline": np.round(np.array(p.exterior.coords), 4).tolist()} for label, p in outcome.loads.panels],
         "arrangements": [
             {"name": a.name, "panels": [label for label, _ in outcome.loads.panels if label in a.panels], "required": a.name in required}

@@ -188,7 +188,7 @@ class BarState(Told):
     spacing_mm: float
     count: int
     length_m: float
-    shape: Literal["straight", "hook", "hooks"]
+    shape: Literal["straight", "hook", "hooks", "link"]
     mass_kg: float
     laps_kg: float
     angle_deg: float
@@ -207,6 +207,29 @@ class SteelTotals(Told):
     by_bar_kg: dict[str, float]
 
 
+class BeamState(Told):
+    """A span of a beam: forces and steel at its stations over the width with its flanges; the bars that are chosen, as written on
+    drawings. Torsion of beams that only follow the floor is left out."""
+
+    id: str
+    span: int
+    strip: str
+    row: str
+    s_m: list[float]
+    at: list[Pair]
+    M_kNm: tuple[list[float], list[float]]
+    V_Ed_kN: list[float]
+    T_Ed_kNm: list[float]
+    flange_m: list[float]
+    bottom_mm2: list[float]
+    top_mm2: list[float]
+    links_mm2_m: list[float]
+    utilisation: list[float]
+    bottom: str
+    top: str
+    links: str
+
+
 class StripState(Told):
     """A strip with its stations; ``M_kNm`` the least and the greatest ultimate moments. ``outline``: the concrete that it
     serves, and no other strip of its direction."""
@@ -214,7 +237,7 @@ class StripState(Told):
     id: str
     label: str
     direction: Literal["x", "y"]
-    kind: Literal["column", "middle", "whole"]
+    kind: Literal["column", "middle", "whole", "beam"]
     cantilever: bool
     angle_deg: float
     span_m: float
@@ -379,6 +402,7 @@ class ResultsDocument(Told):
     sags: list[SagState]
     shear: list[ShearState]
     strips: list[StripState]
+    beams: list[BeamState]
     bars: list[BarState]
     steel: SteelTotals
     panels: list[PanelState]

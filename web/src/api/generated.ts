@@ -1094,7 +1094,7 @@ export interface components {
              * Shape
              * @enum {string}
              */
-            shape: "straight" | "hook" | "hooks";
+            shape: "straight" | "hook" | "hooks" | "link";
             /** Spacing Mm */
             spacing_mm: number;
             /** Why */
@@ -1128,8 +1128,56 @@ export interface components {
              * @default 0
              */
             top_offset_m?: number;
+            /**
+             * Torsion
+             * @description Whether equilibrium needs the beam's torsion, or it only follows from the floor's deflection and may be left out.
+             * @default equilibrium
+             * @enum {string}
+             */
+            torsion?: "equilibrium" | "compatibility";
             /** Width M */
             width_m: number;
+        };
+        /**
+         * BeamState
+         * @description A span of a beam: forces and steel at its stations over the width with its flanges; the bars that are chosen, as written on
+         *     drawings. Torsion of beams that only follow the floor is left out.
+         */
+        BeamState: {
+            /** M Knm */
+            M_kNm: number[][];
+            /** T Ed Knm */
+            T_Ed_kNm: number[];
+            /** V Ed Kn */
+            V_Ed_kN: number[];
+            /** At */
+            at: number[][];
+            /** Bottom */
+            bottom: string;
+            /** Bottom Mm2 */
+            bottom_mm2: number[];
+            /** Flange M */
+            flange_m: number[];
+            /** Id */
+            id: string;
+            /** Links */
+            links: string;
+            /** Links Mm2 M */
+            links_mm2_m: number[];
+            /** Row */
+            row: string;
+            /** S M */
+            s_m: number[];
+            /** Span */
+            span: number;
+            /** Strip */
+            strip: string;
+            /** Top */
+            top: string;
+            /** Top Mm2 */
+            top_mm2: number[];
+            /** Utilisation */
+            utilisation: number[];
         };
         /**
          * BuildUp
@@ -3025,6 +3073,8 @@ export interface components {
             arrangements: components["schemas"]["NamedArrangement"][];
             /** Bars */
             bars: components["schemas"]["BarState"][];
+            /** Beams */
+            beams: components["schemas"]["BeamState"][];
             /** Engine */
             engine: string;
             /** Envelopes */
@@ -3648,7 +3698,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "column" | "middle" | "whole";
+            kind: "column" | "middle" | "whole" | "beam";
             /** Label */
             label: string;
             /** On Wall */

@@ -54,6 +54,7 @@ const READ: Partial<Record<StepName, { before?: Tab[]; after?: Tab[] }>> = {
       ["steel", "Strips"],
       ["bars", "Bars"],
       ["shear", "Shear"],
+      ["beam_spans", "Beams"],
       ["mats", "Mats"],
       ["designed_bars", "Kept bars"],
       ["steel_uncovered", "Not covered"],

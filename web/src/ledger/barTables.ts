@@ -85,3 +85,44 @@ export function shearTable({ results, system }: Sources): TableView {
     })),
   };
 }
+
+export function beamTable({ results, system }: Sources): TableView {
+  const { word, column, figure } = inUnits(system);
+  const most = (v: number[]) => Math.max(...v);
+  return {
+    title: "Beams, each span",
+    empty: results ? "This floor has no beams." : NONE,
+    sorted: 10,
+    columns: [
+      word("Beam"),
+      column("Span"),
+      column("Greatest M", "kNm"),
+      column("Least M", "kNm"),
+      column("V", "kN", "Ed"),
+      column("T", "kNm", "Ed"),
+      column("Flange", "m"),
+      word("Bottom"),
+      word("Top"),
+      word("Links"),
+      column("Utilisation"),
+    ],
+    lines: (results?.beams ?? []).map((b) => ({
+      key: b.row,
+      cells: [
+        text(b.id),
+        figure(b.span, "", 0),
+        figure(most(b.M_kNm[1]), "kNm"),
+        figure(Math.min(...b.M_kNm[0]), "kNm"),
+        figure(most(b.V_Ed_kN), "kN"),
+        figure(most(b.T_Ed_kNm), "kNm"),
+        figure(most(b.flange_m), "m"),
+        text(b.bottom),
+        text(b.top),
+        text(b.links),
+        usage(most(b.utilisation)),
+      ],
+      opens: { type: "row", key: b.row } as Selection,
+      at: b.at[Math.floor(b.at.length / 2)] ?? null,
+    })),
+  };
+}

@@ -1,4 +1,4 @@
-import { barTable, shearTable } from "./barTables";
+import { barTable, beamTable, shearTable } from "./barTables";
 import { sagTable, steelTable, stripTable, uncoveredTable, zoneTable } from "./checkTables";
 import { arrangementTable, panelTable, probeTable, reactionTable, runTable, sliceTable, sumsTable } from "./readTables";
 import type { Sources, TableView } from "./table";
@@ -16,6 +16,7 @@ export const TABLES: Record<string, (sources: Sources) => TableView> = {
   steel: steelTable,
   bars: barTable,
   shear: shearTable,
+  beam_spans: beamTable,
   steel_uncovered: (s) => uncoveredTable(s, ["flexure", "crack_width", "beams"]),
   zones: zoneTable,
   punching_uncovered: (s) => uncoveredTable(s, ["punching"]),

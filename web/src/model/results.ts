@@ -15,6 +15,7 @@ export type Strip = With<
   { axis: Pair[]; outline: Pair[][]; ends: [Pair, Pair][]; M_kNm: [number[], number[]] }
 >;
 export type Bar = With<Schemas["BarState"], { outline: Pair[] }>;
+export type BeamSpan = With<Schemas["BeamState"], { at: Pair[]; M_kNm: [number[], number[]] }>;
 export type Sag = With<Schemas["SagState"], { ends: [Pair, Pair]; at: Pair }>;
 export type Uncovered = With<Schemas["UncoveredState"], { outline: Pair[] | null }>;
 export type Told = With<Schemas["MessageState"], { at: Pair | null }>;
@@ -29,6 +30,7 @@ export type Results = With<
     zones: Zone[];
     strips: Strip[];
     bars: Bar[];
+    beams: BeamSpan[];
     sags: Sag[];
     uncovered: Uncovered[];
     messages: Told[];

@@ -12,8 +12,8 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.bars.groups import Group, Why, anchorage_at
 from piastra.core.model import Floor
+from piastra.core.reinforcement.groups import Group, Why, anchorage_at
 from piastra.core.reinforcement.stations import FaceSteel, StationSteel
 from piastra.core.standards import Standard
 from piastra.core.strips.cuts import Cuts
@@ -80,9 +80,9 @@ class Site:
 def rows_of(layout: Layout, cuts: Cuts) -> list[Ints]:
     """Numbers of the cuts along each axis through strips of one kind and side, from its start to its end: bars may run through
     all of them."""
-    groups: dict[tuple[int, str, str], list[int]] = {}
+    groups: dict[tuple[int, str, str, int], list[int]] = {}
     for k, s in enumerate(layout.strips):
-        groups.setdefault((s.axis, s.kind, s.side), []).append(k)
+        groups.setdefault((s.axis, s.kind, s.side, s.part), []).append(k)
     out = []
     for strips in groups.values():
         mine = np.flatnonzero(np.isin(cuts.strip, strips))

@@ -8,8 +8,8 @@ import shapely
 from shapely.geometry import Polygon
 
 from piastra.core.bars.design import Choice, Site, asked_of
-from piastra.core.bars.groups import Group, anchorage_at
 from piastra.core.geometry.arcs import polygon
+from piastra.core.reinforcement.groups import Group, anchorage_at
 from piastra.core.reinforcement.stations import StationSteel
 
 Array = npt.NDArray[np.float64]

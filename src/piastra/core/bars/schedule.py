@@ -11,9 +11,9 @@ import shapely
 from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.bars.groups import AT_EDGE, Group
 from piastra.core.geometry.arcs import polygon
 from piastra.core.model import Floor
+from piastra.core.reinforcement.groups import AT_EDGE, Group
 from piastra.core.standards import Standard
 
 Array = npt.NDArray[np.float64]

@@ -1,23 +1,112 @@
-"""Beams: part of the floor's stiffness, and of no check yet."""
+"""Beams: flexure over the whole section, shear and torsion, and whether their bars fit."""
 
 from __future__ import annotations
 
-from piastra.core.checks.check import Context
-from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
+import numpy as np
+
+from piastra.core.beams.design import BeamDesign, Laid, acting
+from piastra.core.checks.check import NO_ULTIMATE, Context
+from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked, uncovered
+from piastra.core.standards.beam_rules import Webs
+from piastra.core.trace import Step, Trace, Value
+
+FACES = ("bottom", "top")
+
+
+def written(laid: Laid) -> str:
+    """Bars as a drawing has them: their number and diameter, mm."""
+    return f"{laid.count} ⌀{1e3 * laid.bar:g}"
 
 
 class Beams:
-    """Bars and shear of beams."""
+    """Bars, links and struts of beams."""
 
     name = "beams"
 
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
-        """Every beam, uncovered: none is designed yet."""
+        """The worst station of every span of every beam; beams without a station are told."""
         beams = context.floor.beams
         if not beams:
             return None
-        middle = {b.id: ((b.line[0][0] + b.line[1][0]) / 2, (b.line[0][1] + b.line[1][1]) / 2) for b in beams}
-        return [
-            uncovered(RowId(self.name, Ref("beams", b.id)), b.id, "its own bars and its shear are not designed yet", middle[b.id])
-            for b in beams
-        ]
+        if context.standard.beams is None or context.standard.flexure is None:
+            return context.not_at_hand()
+        if not context.ultimate:
+            return Unchecked(NO_ULTIMATE)
+        design, rows = context.beams, []
+        done: set[str] = set()
+        if design is not None:
+            for strip in design.bars:
+                mine = np.flatnonzero(context.cuts.strip[design.sections.cuts] == strip)
+                k = int(mine[design.use[mine].argmax()])
+                rows.append(self._row(context, design, strip, k))
+                done.add(context.layout.strips[strip].beam)
+        for b in beams:
+            if b.id not in done:
+                (x, y), (u, v) = b.line[0][:2], b.line[-1][:2]
+                told = "no station of it lies on the floor, so that it is not designed"
+                rows.append(uncovered(RowId(self.name, Ref("beams", b.id)), b.id, told, ((x + u) / 2, (y + v) / 2)))
+        return rows + context.doubtful_rows(self.name, context.ultimate)
+
+    def _row(self, context: Context, design: BeamDesign, strip: int, k: int) -> Row:
+        own = context.layout.strips[strip]
+        c = int(design.sections.cuts[k])
+        x, y = context.cuts.ends[c].mean(axis=0)
+        bottom, top, links = design.bars[strip]
+        face = 0 if design.faces[0].required[k] >= design.faces[1].required[k] else 1
+        found = acting(context.cuts, design, k, face, context.ultimate, context.units)
+        trace = Trace(
+            found.combination,
+            context.factors_by_case(found.combination),
+            found.panels,
+            self._steps(context, design, strip, k, face),
+        )
+        id = RowId(self.name, Ref("beams", own.beam), part=f"span {own.number + 1}", station=round(float(context.cuts.s[c]), 4))
+        label = f"{own.beam}: {written(bottom)} bottom, {written(top)} top, links ⌀{1e3 * links.bar:g}–{1e3 * links.spacing:g}"
+        return checked(id, label, float(design.use[k]), (float(x), float(y)), trace)
+
+    def _steps(self, context: Context, design: BeamDesign, strip: int, k: int, face: int) -> tuple[Step, ...]:
+        rules = context.standard.beams
+        assert rules is not None
+        s, own = design.sections, design.faces[face]
+        concrete, rebar = design.materials[int(design.kind[k])]
+        b, h_f = s.compressed(face == 0)
+        f_y = context.standard.flexure.strengths(concrete, rebar)[1]  # type: ignore[union-attr]
+        parts = {"M": float(own.M[k]), "N": float(own.N[k]), "d": float(own.d[k]), "b": float(b[k]), "h_f": float(h_f[k]),
+                 "in_flange": float(own.in_flange[k]), "z": float(own.lever[k]), "f_y": f_y}  # fmt: skip
+        bottom, top, stirrups = design.bars[strip]
+        laid = top if face else bottom
+        least, area = float(own.least[k]), float(own.area[k])
+        along = float(design.links.along[k])
+        steps = [Step("Beam and station", values=(
+            Value("b_w", float(s.b_w[k]), "size", "web"), Value("H", float(s.H[k]), "size", "overall depth"),
+            Value("b", float(s.b[k]), "length", "with its effective flanges"), Value("d", float(own.d[k]), "size", f"of the {FACES[face]} bars")),
+            note=context.layout.strips[strip].label + ".")]  # fmt: skip
+        if own.M[k] > 0:
+            steps += rules.flexure_steps(area, parts, concrete, rebar)
+        pressed = float(design.faces[1 - face].compression[k])
+        needed = max(area, least, pressed) + along / 2
+        steps.append(Step("Required", "", "A_s,req = max(A_s, A_s,min, A_s2) + A_sl / 2", (
+            Value("A_s", 1e6 * area, "steel"), Value("A_s,min", 1e6 * least, "steel"),
+            Value("A_s2", 1e6 * pressed, "steel", "compression steel for the other face's moment"),
+            Value("A_sl", 1e6 * along, "steel", "for torsion, around the section")),
+            Value("A_s,req", 1e6 * needed, "steel")))  # fmt: skip
+        note = (
+            f"{written(laid)} in {laid.layers} layer{'s' if laid.layers > 1 else ''}."
+            if laid.fit
+            else "No bars of the allowed ones fit the web."
+        )
+        given = Value("A_s,prov", 1e6 * laid.area, "steel")
+        if laid.fit:
+            steps.append(Step("Utilisation of the bars", "", "use = min(A_s,req / A_s,prov, 99)", (Value("A_s,req", 1e6 * needed, "steel"), given),
+                              Value("use", min(needed / laid.area, 99.0)), note=note))  # fmt: skip
+        else:
+            steps.append(Step("Utilisation of the bars", values=(given,), result=Value("use", 99.0), note=note))
+        webs = design.webs[int(design.kind[k])]
+        mine = int(np.flatnonzero(np.flatnonzero(design.kind == design.kind[k]) == k)[0])
+        one = slice(mine, mine + 1)
+        web = Webs(webs.b_w[one], webs.H[one], webs.d[one], webs.z[one], webs.rho_l[one], webs.centre, webs.concrete, webs.rebar)
+        steps += rules.link_steps(float(design.V[k]), float(design.T[k]), web)
+        steps.append(Step("Utilisation of the links", "", "use = a_sw,req / a_sw,prov", (
+            Value("a_sw,req", 1e6 * float(design.links.area[k]), "steel_per_m"), Value("a_sw,prov", 1e6 * stirrups.area, "steel_per_m")),
+            Value("use", float(design.links.area[k]) / stirrups.area)))  # fmt: skip
+        return tuple(steps)

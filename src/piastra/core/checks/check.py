@@ -8,6 +8,7 @@ from typing import Protocol
 
 from shapely.geometry.base import BaseGeometry
 
+from piastra.core.beams.design import BeamDesign
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
 from piastra.core.combine.envelope import Factors
 from piastra.core.deflection.sag import Sag
@@ -45,6 +46,7 @@ class Context:
     steel: StationSteel | None
     beside: Sequence[float | None]
     shear: Sequence[ShearUse] | None
+    beams: BeamDesign | None
     zones: Zones | None
     sags: Sequence[Sag]
     lifting: frozenset[str]

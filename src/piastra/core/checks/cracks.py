@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from piastra.core.checks.check import NO_ULTIMATE, Context
-from piastra.core.checks.flexure import NO_BARS, beside_strips, station_row, without_station
+from piastra.core.checks.flexure import NO_BARS, beside_strips, slab_strips, station_row, without_station
 from piastra.core.checks.row import Row, Unchecked
 from piastra.core.trace import Trace
 
@@ -28,7 +28,7 @@ class CrackWidth:
             wanted = " or ".join(context.standard.cracking.limit_states).replace("_", "-")
             return Unchecked(f"there is no {wanted} combination; add one")
         rows = []
-        for k in range(len(context.layout.strips)):
+        for k in slab_strips(context):
             mine = np.flatnonzero(context.cuts.strip == k)
             if len(mine):
                 face, place = np.unravel_index(int(use[:, mine].argmax()), (2, len(mine)))

@@ -34,7 +34,7 @@ class Flexure:
             return Unchecked(NO_BARS)
         found = []
         use = context.steel.utilisation
-        for k in range(len(context.layout.strips)):
+        for k in slab_strips(context):
             mine = np.flatnonzero(context.cuts.strip == k)
             if len(mine):
                 face, place = np.unravel_index(int(use[:, mine].argmax()), (2, len(mine)))
@@ -47,6 +47,11 @@ class Flexure:
         assert context.steel is not None
         use = float(context.steel.utilisation[face, cut])
         return station_row(self.name, context, cut, face, use, trace_of(context, cut, face))
+
+
+def slab_strips(context: Context) -> list[int]:
+    """Numbers of the strips that are no beams'."""
+    return [k for k, s in enumerate(context.layout.strips) if not s.beam]
 
 
 def station_row(check: str, context: Context, cut: int, face: int, use: float, trace: Trace) -> Row:

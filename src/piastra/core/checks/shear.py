@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.flexure import NO_BARS
-from piastra.core.checks.row import Row, RowId, Unchecked, checked
+from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked
 from piastra.core.shear.shear import ShearUse, thickness_for
 from piastra.core.trace import Step, Trace, Value
 
@@ -25,7 +25,7 @@ class Shear:
         if context.steel is None:
             return Unchecked(NO_BARS)
         rows = [
-            checked(RowId(self.name, u.of), u.of.id, u.utilisation, u.at, self._trace(context, u)) for u in context.shear
+            checked(RowId(self.name, Ref(*u.of)), u.of[1], u.utilisation, u.at, self._trace(context, u)) for u in context.shear
         ]  # fmt: skip
         return rows + context.doubtful_rows(self.name, context.ultimate)
 

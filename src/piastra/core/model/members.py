@@ -122,6 +122,8 @@ class Beam(Record):
     top_offset_m: Number = 0.0
     """Level of the beam's top above the floor's datum."""
     concrete: Label
+    torsion: Literal["equilibrium", "compatibility"] = "equilibrium"
+    """Whether equilibrium needs the beam's torsion, or it only follows from the floor's deflection and may be left out."""
     priority: Annotated[int, Field(strict=True)] = 0
     """Where beams cross, the higher priority holds, then the deeper one."""
 

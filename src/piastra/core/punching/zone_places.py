@@ -12,7 +12,6 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.bars.groups import Group, extra_at
 from piastra.core.geometry.arcs import polygon
 from piastra.core.geometry.perimeter import Perimeter
 from piastra.core.loads.within import Clipped, clip
@@ -22,6 +21,7 @@ from piastra.core.model import Floor
 from piastra.core.model.footprint import beam_outline, footprint
 from piastra.core.model.members import Column, Rectangle
 from piastra.core.model.message import Message
+from piastra.core.reinforcement.groups import Group, extra_at
 from piastra.core.reinforcement.mats import Mats, mats_of, provided
 from piastra.core.standards.protocol import PunchingRules, ZoneCheck, ZoneShape
 

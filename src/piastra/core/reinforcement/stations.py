@@ -9,9 +9,9 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
-from piastra.core.bars.groups import Extra
 from piastra.core.combine.envelope import Factors, envelopes
 from piastra.core.model import Floor
+from piastra.core.reinforcement.groups import Extra
 from piastra.core.reinforcement.mats import ASSUMED_BAR, Provided
 from piastra.core.reinforcement.worst import Responses, Worst, worst
 from piastra.core.standards import Standard
@@ -213,6 +213,8 @@ def station_steel(
     # The weaker concrete of those that a station crosses.
     kind = np.full(count, len(pairs), dtype=np.int64)
     np.minimum.at(kind, cuts.samples.cut, pair[slab])
+    # Beams are designed as such, not by the metre of a slab.
+    slab_own = np.array([not s.beam for s in layout.strips], dtype=float)[cuts.strip] if count else np.zeros(0)
     where = _places(floor, standard, layout, cuts, joints)
     given = laid(floor, layout, cuts, slab, here, more, where.band)
     made: list[FaceSteel] = []
@@ -229,14 +231,14 @@ def station_steel(
             s.m, s.n, given.area[f], given.bar[f], given.spacing[f], _among_greatest(cuts.strip, u.m), where.column, where.inner,
             where.end, where.simple, none, where.band, none, none, none, none, none,
         )  # fmt: skip
-        base.append({p.name: p.demand(at).area for p in standard.provisions if not p.derived})
+        base.append({p.name: p.demand(at).area * slab_own for p in standard.provisions if not p.derived})
         compression, over = none.copy(), none.copy()
         for k, (concrete, rebar) in enumerate(pairs):
             mine = kind == k
             if mine.any():
                 sections = Sections(cuts.h[mine], d[mine], d2[mine], concrete, rebar)
                 steel = standard.flexure.design(u.m_most[mine], np.zeros(int(mine.sum())), sections)  # type: ignore[union-attr]
-                compression[mine], over[mine] = steel.compression, steel.over
+                compression[mine], over[mine] = steel.compression * slab_own[mine], steel.over * slab_own[mine]
         made.append(FaceSteel(at, {}, u.combination, s.combination, compression, over))
     first = [np.maximum.reduce(list(b.values())) for b in base]
     faces = []
@@ -245,12 +247,14 @@ def station_steel(
         demands = dict(base[f])
         for p in standard.provisions:
             if p.derived:
-                demands[p.name] = p.demand(at).area
+                demands[p.name] = p.demand(at).area * slab_own
         faces.append(replace(made[f], at=at, provisions=demands))
-    return _compared(standard, (faces[0], faces[1]), given, bool(service))
+    return _compared(standard, (faces[0], faces[1]), given, slab_own, bool(service))
 
 
-def _compared(standard: Standard, faces: tuple[FaceSteel, FaceSteel], given: Laid, service: bool) -> StationSteel:
+def _compared(
+    standard: Standard, faces: tuple[FaceSteel, FaceSteel], given: Laid, slab_own: Array, service: bool
+) -> StationSteel:
     steel, spacing, cracks = (np.zeros_like(given.area) for _ in range(3))
     for f, face in enumerate(faces):
         band = face.provisions.get("column_band", np.zeros_like(face.over))
@@ -262,7 +266,7 @@ def _compared(standard: Standard, faces: tuple[FaceSteel, FaceSteel], given: Lai
             limit = standard.spacing.greatest(face.at).limit
             spacing[f] = np.where((rest > 0) & (given.area[f] > 0), np.minimum(given.spacing[f] / limit, MOST), 0.0)
         if standard.cracking is not None and service:
-            cracks[f] = standard.cracking.check(face.at).use
+            cracks[f] = standard.cracking.check(face.at).use * slab_own
     checked = standard.cracking is not None and service
     return StationSteel(faces, given.area, given.in_band, steel, spacing, cracks if checked else None)
 

@@ -11,7 +11,6 @@ import shapely
 from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.checks.row import Ref
 from piastra.core.geometry.arcs import polygon, polyline
 from piastra.core.model import Floor
 
@@ -28,10 +27,10 @@ SHORTEST = 0.3
 
 @dataclass(frozen=True, slots=True)
 class Lines:
-    """Pieces of lines: what each belongs to (``of``, numbers of ``carried``), its ``middle`` (k, 2) and its points ``xy``
+    """Pieces of lines: what each belongs to (``of``, numbers of ``carried``: list of the floor and id), its ``middle`` (k, 2) and its points ``xy``
     (k, POINTS, 2) m."""
 
-    carried: tuple[Ref, ...]
+    carried: tuple[tuple[str, str], ...]
     of: Ints
     middle: Array
     xy: Array
@@ -45,10 +44,10 @@ def lines_of(floor: Floor, region: BaseGeometry, footprints: Sequence[Polygon], 
     near = shapely.union_all([f.buffer(depth) for f in footprints]) if footprints else Polygon()
     free = region.difference(near)
     shapely.prepare(free)
-    carried: list[Ref] = []
+    carried: list[tuple[str, str]] = []
     found: list[tuple[int, LineString]] = []
 
-    def add(ref: Ref, around: BaseGeometry) -> None:
+    def add(ref: tuple[str, str], around: BaseGeometry) -> None:
         met = [p for p in shapely.get_parts(around.intersection(free)) if isinstance(p, LineString) and p.length > SHORTEST]
         if met:
             carried.append(ref)
@@ -57,19 +56,19 @@ def lines_of(floor: Floor, region: BaseGeometry, footprints: Sequence[Polygon], 
     for w in floor.walls:
         if w.below is not None:
             line = LineString(polyline(w.line, 0.5))
-            add(Ref("walls", w.id), _beside(line, w.thickness_m / 2 + depth))
+            add(("walls", w.id), _beside(line, w.thickness_m / 2 + depth))
     for s in floor.supports:
         if s.kind == "line" and s.vertical not in ("free", 0.0):
-            add(Ref("supports", s.id), _beside(LineString(polyline(s.line, 0.5)), depth))
+            add(("supports", s.id), _beside(LineString(polyline(s.line, 0.5)), depth))
     for b in floor.beams:
-        add(Ref("beams", b.id), _beside(LineString(polyline(b.line, 0.5)), b.width_m / 2 + depth))
+        add(("beams", b.id), _beside(LineString(polyline(b.line, 0.5)), b.width_m / 2 + depth))
     thickness = max((s.thickness_m for s in floor.slabs), default=0.0)
     for t in floor.thickenings:
         outline = polygon(t.outline)
         # Around a drop or head upon a column it is punching's second perimeter that is checked.
         on_column = t.kind != "band" and any(outline.intersects(f) for f in footprints)
         if t.thickness_m > thickness and not on_column:
-            add(Ref("thickenings", t.id), outline.buffer(depth, join_style="mitre").boundary)
+            add(("thickenings", t.id), outline.buffer(depth, join_style="mitre").boundary)
     pieces = [(k, a, b) for k, line in found for a, b in _pieces(line, WIDTH * depth)]
     of = np.array([k for k, _, _ in pieces], dtype=np.int64)
     ends = np.array([(a, b) for _, a, b in pieces]).reshape(-1, 2, 2)

@@ -9,7 +9,6 @@ import numpy as np
 import numpy.typing as npt
 import scipy.sparse as sp
 
-from piastra.core.checks.row import Ref
 from piastra.core.combine.envelope import Factors, companion, envelopes, governing_panels
 from piastra.core.fe.recovery import Places
 from piastra.core.loads.vectors import Unit
@@ -31,7 +30,7 @@ DIRECTIONS = np.radians(np.arange(0, 360, 10.0))
 class ShearUse:
     """The worst piece of one line: ``v`` kN/m against ``resistance``, in the direction ``angle`` rad, with what it rests on."""
 
-    of: Ref
+    of: tuple[str, str]
     at: tuple[float, float]
     v: float
     resistance: float

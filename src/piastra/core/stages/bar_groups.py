@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from piastra.core.bars.groups import Group
 from piastra.core.model import Floor
+from piastra.core.reinforcement.groups import Group
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.steel import STEEL
 

@@ -8,6 +8,7 @@ from piastra.core.checks import CHECKS, Context
 from piastra.core.checks.row import Row, Unchecked, worst
 from piastra.core.model import Floor
 from piastra.core.reinforcement.points import used_in
+from piastra.core.stages.beams import BEAMS
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.lifted import LIFTED
@@ -53,7 +54,7 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
     ]  # fmt: skip
     context = Context(
         floor, standard, made[LOADS].units, [f for f in factors if f.limit_state == "ultimate"], in_service(standard, factors),
-        [f for f in factors if f.lasting], made[PLAN].region, strips.layout, strips.cuts, steel.stations if floor.mats or steel.groups else None, beside, made[SHEAR], made[ZONES], made[SAGS],
+        [f for f in factors if f.lasting], made[PLAN].region, strips.layout, strips.cuts, steel.stations if floor.mats or steel.groups else None, beside, made[SHEAR], made[BEAMS], made[ZONES], made[SAGS],
         made[LIFTED].loose, made[SHARING].change,
     )  # fmt: skip
     top: list[Row] = []
@@ -68,5 +69,5 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
 
 
 CHECKED = Stage(
-    "checks", _inputs, _make, (STRIPS, FACTORS, LOADS, LIFTED, PLAN, MESH, STIFFNESS, STEEL, SHEAR, ZONES, SAGS, SHARING)
+    "checks", _inputs, _make, (STRIPS, FACTORS, LOADS, LIFTED, PLAN, MESH, STIFFNESS, STEEL, SHEAR, BEAMS, ZONES, SAGS, SHARING)
 )

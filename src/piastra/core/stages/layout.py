@@ -7,16 +7,18 @@ from piastra.core.stages.axes import AXES, holding
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.view import only
+from piastra.core.standards import standard_named
 from piastra.core.strips.layout import Layout, make_layout
 
 
 def _inputs(floor: Floor) -> Floor:
-    return only(floor, **holding(floor))  # type: ignore[arg-type]
+    beams = ("id", "line", "width_m", "depth_m", "priority")
+    return only(floor, "standard", "parameters", beams=beams, slabs=("thickness_m",), **holding(floor))  # type: ignore[arg-type]
 
 
 def _make(floor: Floor, made: Made[Layout]) -> Layout:
-    axes = made[AXES]
-    return make_layout(floor, made[PLAN], axes.angle, axes.along, axes.across)
+    axes, rules = made[AXES], standard_named(floor.standard, floor.parameters).beams
+    return make_layout(floor, made[PLAN], axes.angle, axes.along, axes.across, rules.flange if rules else None)
 
 
 LAYOUT = Stage("layout", _inputs, _make, (PLAN, AXES), content=lambda found: found)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from piastra.core.bars.groups import extra_at
 from piastra.core.mesh.locate import find
 from piastra.core.model import Floor
+from piastra.core.reinforcement.groups import extra_at
 from piastra.core.reinforcement.mats import ASSUMED_BAR, mats_of, provided
 from piastra.core.reinforcement.stations import materials
 from piastra.core.shear.places import lines_of

@@ -9,10 +9,10 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, marked
-from piastra.core.bars.groups import Group, extra_at, groups_of
 from piastra.core.bars.propose import propose
 from piastra.core.combine.envelope import Factors
 from piastra.core.model import Floor
+from piastra.core.reinforcement.groups import Group, extra_at, groups_of
 from piastra.core.reinforcement.points import point_steel
 from piastra.core.reinforcement.stations import Joints, StationSteel, station_steel
 from piastra.core.stages.build import Made, Stage

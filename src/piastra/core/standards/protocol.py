@@ -20,6 +20,7 @@ from piastra.core.combine.arrangements import Arrangement
 from piastra.core.geometry.perimeter import Perimeter
 from piastra.core.model.loading import LimitState, LoadCase
 from piastra.core.model.materials import Concrete, Rebar
+from piastra.core.standards.beam_rules import BeamRules
 from piastra.core.standards.block import Slopes
 from piastra.core.standards.generating import Generated
 from piastra.core.standards.provision import CrackRules, Provision, SpacingRules
@@ -80,6 +81,10 @@ class FlexureRules(Protocol):
 
     def design(self, m: Array, n: Array, sections: Sections) -> Flexure:
         """Steel for moments about the tension steel ``m`` (k,) kNm/m with axial tension ``n`` (k,) kN/m."""
+        ...
+
+    def strengths(self, concrete: Concrete, rebar: Rebar) -> tuple[float, float, float]:
+        """Design stress of the block and of the steel, kN/m2, and the greatest depth of the block over d."""
         ...
 
     def slopes(self, sections: Sections) -> Slopes:
@@ -349,4 +354,5 @@ class Standard:
     punching: PunchingRules | None = None
     cracking: CrackRules | None = None
     time: TimeRules | None = None
+    beams: BeamRules | None = None
     prestress: None = None

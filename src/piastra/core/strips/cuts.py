@@ -41,6 +41,8 @@ class Bodies:
 
     element: Ints
     sums: sp.csr_matrix
+    torque: sp.csr_matrix | None = None
+    """(c, 20 k): the twisting moment of all forces behind a cut about its axis, of beams."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,8 +51,8 @@ class Cuts:
 
     ``strip`` (c,), ``s`` (c,) m along the axis, ``ends`` (c, 2, 2) m on plan, ``angle`` (c,) rad, ``width`` (c,)
     m of concrete, ``h`` (c,) its mean thickness, ``zeta`` (c,) the depth of its centroid below the reference
-    plane; ``forces`` (c, 4, r): moment about that centroid (kNm, sagging positive), twisting moment (kNm), shear
-    (kN) and axial force (kN, tension positive) of each unit load; ``twists`` (c, PARTS, r) kNm the twisting moment of each
+    plane; ``forces`` (c, 4, r): moment about that centroid (kNm, sagging positive), twisting moment (kNm; of beams about
+    their axis, by the free body), shear (kN) and axial force (kN, tension positive) of each unit load; ``twists`` (c, PARTS, r) kNm the twisting moment of each
     part of the width; ``bodies`` what lies behind the cuts.
     """
 
@@ -115,12 +117,13 @@ def nodal_forces(system: System, u: Array, pick: Ints) -> Array:
     return out
 
 
-def bodies(elements: Elements, s: Array, ends: Array, angle: Array) -> Bodies:
+def bodies(elements: Elements, s: Array, ends: Array, angle: Array, offset: Array | None = None) -> Bodies:
     """The parts of elements behind cuts at ``s`` (c,) with ``ends`` (c, 2, 2) m, square to ``angle`` (c,) rad.
 
     The part of each cut element behind the cut is a free body: the forces at its nodes there are balanced by the cut. So
     strips right across a floor balance the loads and reactions on one side exactly, whatever the mesh. An element that a
-    strip's border cuts gives the share of its width inside.
+    strip's border cuts gives the share of its width inside. With the ``offset`` (c,) m of each cut's axis, which is not a number
+    where it is not asked for, the twisting moment about that axis too.
     """
     cut, element = elements.tree.query(shapely.linestrings(ends), predicate="intersects")
     way = ends[:, 1] - ends[:, 0]
@@ -154,7 +157,21 @@ def bodies(elements: Elements, s: Array, ends: Array, angle: Array) -> Bodies:
     sums = sp.csr_matrix(
         (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=(3 * count, 20 * len(used))
     )
-    return Bodies(used, sums)
+    if offset is None:
+        return Bodies(used, sums)
+    about = offset[cut]
+    lateral = np.nan_to_num(-xy[..., 0] * sn[:, None] + xy[..., 1] * c[:, None] - about[:, None]) * behind
+    turned = behind * np.isfinite(about)[:, None]
+    rows, columns, values = [], [], []
+    for unknown, factor in ((2, lateral * np.isfinite(about)[:, None]), (3, sn[:, None] * turned), (4, -c[:, None] * turned)):
+        which, node = np.nonzero(factor)
+        rows.append(cut[which])
+        columns.append(20 * number[which] + 5 * node + unknown)
+        values.append(factor[which, node])
+    torque = sp.csr_matrix(
+        (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=(count, 20 * len(used))
+    )
+    return Bodies(used, sums, torque)
 
 
 def across(found: Bodies, system: System, u: Array) -> tuple[Array, Array, Array]:
@@ -214,7 +231,9 @@ def place_cuts(layout: Layout, elements: Elements, kept: Places, step: float, bo
         samples.element[kept_samples], samples.spread[np.flatnonzero(kept_samples)],
     )  # fmt: skip
     none, parts = np.zeros((int(solid.sum()), 4, 0)), np.zeros((int(solid.sum()), PARTS, 0))
-    behind = bodies(elements, along[solid], where[solid], turn[solid])
+    of_beam = np.array([bool(s.beam) for s in layout.strips])[of[solid]]
+    about = np.where(of_beam, np.array([layout.axes[s.axis].offset for s in layout.strips])[of[solid]], np.nan)
+    behind = bodies(elements, along[solid], where[solid], turn[solid], about if of_beam.any() else None)
     return Cuts(
         of[solid], along[solid], where[solid], turn[solid], width[solid], h[solid], zeta[solid], none, parts, thin, behind
     )
@@ -244,4 +263,8 @@ def forces_across(cuts: Cuts, system: System, u: Array, forces: Array) -> tuple[
         twists[mine] = (operator[rows] @ twist).reshape(int(mine.sum()), PARTS, u.shape[2])
     integrated[:, 0], integrated[:, 2], integrated[:, 3] = moment - cuts.zeta[:, None] * axial, shear, axial
     integrated[:, 1] = twists.sum(axis=1)
+    if cuts.bodies.torque is not None:
+        held = nodal_forces(system, u, cuts.bodies.element).reshape(20 * len(cuts.bodies.element), u.shape[2])
+        of_beam = np.diff(cuts.bodies.torque.indptr) > 0
+        integrated[of_beam, 1] = np.asarray(cuts.bodies.torque @ held)[of_beam]
     return integrated, twists

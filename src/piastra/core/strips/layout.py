@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Literal
@@ -17,7 +17,9 @@ from piastra.core.geometry.arcs import polyline
 from piastra.core.geometry.axes import Axis, Held, axes, axes_of_neighbours, bearings_on, main_angle
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
-from piastra.core.strips.spans import Hold, Side, Span, side, spans_of
+from piastra.core.model.footprint import beam_outline
+from piastra.core.model.members import Beam
+from piastra.core.strips.spans import Hold, Side, Span, reach, side, spans_of
 from piastra.core.strips.territories import HUGE, bands, box, disjoint
 
 Array = npt.NDArray[np.float64]
@@ -36,7 +38,13 @@ LEAST_AREA = 0.02
 """A strip that serves less than this (m2) is none."""
 DIRECTIONS: tuple[Literal["x", "y"], Literal["x", "y"]] = ("x", "y")
 
-Kind = Literal["column", "middle", "whole"]
+Kind = Literal["column", "middle", "whole", "beam"]
+
+
+Position = Literal["end", "inner", "cantilever"]
+Flange = Callable[[float, float, float, Position, float], float]
+"""Effective width (m) of a flange to one side: of a web's width, the free width beside it, the span, its place, the flange's
+thickness."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +56,8 @@ class Strip:
     the axis's spans; a ``cantilever`` has one support; one ``on_wall`` runs along a wall. ``shape``: where cuts may lie;
     ``outline``: the concrete that it serves, which no other strip of the direction does. ``holds``: what it starts and ends at.
     ``band`` m: of column strips that lie inside the floor, an eighth of the panel's width to each side of the axis; else nil.
+    ``beam``: whose strip it is: it serves the web, and cuts take its flanges too. ``part`` counts
+    the parts, from the left, into which beams cut a strip.
     """
 
     axis: int
@@ -67,18 +77,24 @@ class Strip:
     outline: BaseGeometry
     holds: tuple[Hold | None, Hold | None]
     band: float
+    beam: str = ""
+    part: int = -1
 
     @property
     def id(self) -> str:
         """The strip's identity in its layout."""
-        return "-".join(filter(None, (f"{self.direction}{self.axis}", str(self.number), self.kind, self.side)))
+        part = str(self.part + 1) if self.part >= 0 else ""
+        return "-".join(filter(None, (f"{self.direction}{self.axis}", str(self.number), self.kind, self.side, part)))
 
     @property
     def label(self) -> str:
         """How the strip is called: its kind, and the supports that its span joins."""
+        if self.beam:
+            return " ".join(filter(None, ("beam", self.beam, "–".join(self.supports))))
         name = {"column": "column strip", "middle": f"middle strip {self.side} of", "whole": "whole width,"}[self.kind]
         ends = "–".join(self.supports) if self.supports else "edge to edge"
-        return f"{name} {ends}{' cantilever' if self.cantilever else ' along it' if self.on_wall else ''}"
+        part = f", part {self.part + 1}" if self.part >= 0 else ""
+        return f"{name} {ends}{' cantilever' if self.cantilever else ' along it' if self.on_wall else ''}{part}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,12 +144,15 @@ def make_axes(floor: Floor, plan: Plan) -> tuple[float, tuple[Axis, ...], tuple[
     return angle, along, across
 
 
-def make_layout(floor: Floor, plan: Plan, angle: float, along: Sequence[Axis], across: Sequence[Axis]) -> Layout:
+def make_layout(
+    floor: Floor, plan: Plan, angle: float, along: Sequence[Axis], across: Sequence[Axis], flange: Flange | None = None
+) -> Layout:
     """Column and middle strips of every span, and strips of what these leave over.
 
     Tributary widths end half way to the next axis or support, or at the slab's edge. Column strips are a quarter of the
     lesser of the two spans wide on each side of the axis; the rest is middle strip. Strips of one direction share no
-    concrete; what belongs to none of them is in ``beside``.
+    concrete; what belongs to none of them is in ``beside``. Beams have strips of their own, with flanges by the rule
+    ``flange``.
     """
     solid = shapely.unary_union([Polygon(p.exterior) for p in shapely.get_parts(plan.region)])
     shapely.prepare(solid)
@@ -144,19 +163,23 @@ def make_layout(floor: Floor, plan: Plan, angle: float, along: Sequence[Axis], a
     for direction, turn, found in ((DIRECTIONS[0], angle, along), (DIRECTIONS[1], angle + np.pi / 2, across)):
         first = len(axes)
         axes += [*found, *axes_of_neighbours(held, found, solid, turn)]
-        made = [s for s in _of_axes(direction, first, axes, held, solid, plan.region) if _is_met(axes[s.axis], s)]
-        rest = plan.region.difference(_together(made))
+        lone = len(axes)
+        beams = beam_strips(floor, flange, direction, turn, axes, held, solid, plan.region)
+        webs = _together(beams) if beams else Polygon()
+        region = plan.region.difference(webs)
+        made = [s for s in _of_axes(direction, first, axes[:lone], held, solid, region, webs) if _is_met(axes[s.axis], s)]
+        rest = region.difference(_together(made))
         for piece in (b for p in _pieces(rest) for b in bands(p, turn)):
             made += [s for s in _of_piece(direction, turn, piece, axes, held) if _is_met(axes[s.axis], s)]
-        made, left = _with_slivers(made, plan.region)
+        made, left = _with_slivers([*beams, *made], plan.region)
         strips += made
         beside += [(direction, p) for p in left]
     return Layout(angle, tuple(axes), tuple(strips), tuple(beside))
 
 
 def _of_axes(direction: Literal["x", "y"], first: int, axes: Sequence[Axis], held: Sequence[Held], solid: BaseGeometry,
-             region: BaseGeometry) -> list[Strip]:  # fmt: skip
-    """Strips along the axes from number ``first`` on."""
+             region: BaseGeometry, webs: BaseGeometry) -> list[Strip]:  # fmt: skip
+    """Strips along the axes from number ``first`` on; beside the ``webs`` of beams."""
     own = axes[first:]
     spans = [spans_of(k, axis, solid) for k, axis in enumerate(own)]
     reaches = [(min((s.start for s in some), default=0.0), max((s.end for s in some), default=0.0)) for some in spans]
@@ -167,13 +190,13 @@ def _of_axes(direction: Literal["x", "y"], first: int, axes: Sequence[Axis], hel
     made: list[Strip] = []
     for s, (l, r), shape in zip(every, sides, shapes, strict=True):
         axis = own[s.axis]
-        made += _parts(direction, first, s, axis, l, r, shape.intersection(solid), region)
+        made += _parts(direction, first, s, axis, l, r, shape.intersection(solid), region, webs)
     return made
 
 
 def _parts(direction: Literal["x", "y"], first: int, s: Span, axis: Axis, l: Side, r: Side, shape: BaseGeometry,
-           region: BaseGeometry) -> list[Strip]:  # fmt: skip
-    """Column and middle strips of one span, out of its territory."""
+           region: BaseGeometry, webs: BaseGeometry) -> list[Strip]:  # fmt: skip
+    """Column and middle strips of one span, out of its territory; one that a web cuts is one to each side of it."""
     if not axis.from_supports:
         cuts: list[tuple[Kind, Literal["", "left", "right"], float, float]] = [("whole", "", l.furthest, -r.furthest)]
     else:
@@ -187,14 +210,78 @@ def _parts(direction: Literal["x", "y"], first: int, s: Span, axis: Axis, l: Sid
     made = []
     for kind, where, left, right in cuts:
         own = shape.intersection(box(axis, s.low, s.high, right, left))
-        outline = _areas(own.intersection(region))
-        if left - right <= 0.1 or outline.area < LEAST_AREA:
-            continue
-        made.append(Strip(
-            first + s.axis, direction, kind, where, s.number, min(left, l.whole), max(right, -r.whole), s.start, s.end, s.length, s.supports,
-            s.cantilever, s.on_wall, _largest(own), outline, s.holds, band if kind == "column" else 0.0,
-        ))  # fmt: skip
+        parts = [own]
+        if not own.disjoint(webs):
+            parts = sorted(_polygons(own.difference(webs)), key=lambda p: -_aside(axis, p))
+        for k, part in enumerate(parts):
+            outline = _areas(part.intersection(region))
+            if left - right <= 0.1 or outline.area < LEAST_AREA:
+                continue
+            made.append(Strip(
+                first + s.axis, direction, kind, where, s.number, min(left, l.whole), max(right, -r.whole), s.start, s.end, s.length, s.supports,
+                s.cantilever, s.on_wall, _largest(part), outline, s.holds, band if kind == "column" else 0.0, part=k if len(parts) > 1 else -1,
+            ))  # fmt: skip
     return made
+
+
+def beam_strips(
+    floor: Floor, flange: Flange | None, direction: Literal["x", "y"], angle: float, axes: list[Axis], held: Sequence[Held],
+    solid: BaseGeometry, region: BaseGeometry,
+) -> list[Strip]:  # fmt: skip
+    """Strips of the beams that run nearer to a direction (``angle`` rad) than to the other one, span by span; their axes join
+    ``axes``."""
+    made: list[Strip] = []
+    taken: BaseGeometry = Polygon()
+    for beam in sorted(floor.beams, key=lambda b: (-b.priority, -b.depth_m)):
+        half = beam.width_m / 2
+        deeper = [
+            Held(o.id, LineString(piece), o.width_m) for o in floor.beams if o.depth_m > beam.depth_m
+            for piece in pairwise(polyline(o.line, 2.0))
+        ]  # fmt: skip
+        for a, b in pairwise(np.array(polyline(beam.line, 2.0))):
+            way = float(np.arctan2(*(b - a)[::-1]))
+            turn = (way - angle + np.pi / 2) % np.pi - np.pi / 2
+            if not -np.pi / 4 <= turn < np.pi / 4:
+                continue
+            way = angle + turn
+            offset = float(a @ (-np.sin(way), np.cos(way)))
+            s0, s1 = sorted(float(p @ (np.cos(way), np.sin(way))) for p in (a, b))
+            web = box(Axis(way, offset, ()), s0, s1, -half, half)
+            near = [h for h in [*held, *deeper] if h.shape.distance(web) < 0.02]
+            met = bearings_on(near, way, offset, {k for k, h in enumerate(near) if not h.is_line})
+            axis = Axis(way, offset, tuple(x for x in met if x.end > s0 - 0.3 and x.start < s1 + 0.3))
+            number = len(axes)
+            axes.append(axis)
+            for s in spans_of(number, axis, web):
+                own = box(axis, s.low, s.high, -half, half).intersection(web).intersection(region)
+                outline = _areas(own.difference(taken))
+                if outline.area < LEAST_AREA:
+                    continue
+                taken = taken.union(outline)
+                left, right = (half + _flange(beam, floor, flange, axis, s, solid, t) for t in (1.0, -1.0))
+                shape = _largest(box(axis, s.low, s.high, -right, left).intersection(solid))
+                made.append(Strip(number, direction, "beam", "", s.number, left, -right, s.start, s.end, s.length, s.supports, s.cantilever,
+                                  s.on_wall, shape, outline, s.holds, 0.0, beam.id))  # fmt: skip
+    return [s for s in made if _is_met(axes[s.axis], s)]
+
+
+def _flange(beam: Beam, floor: Floor, rule: Flange | None, axis: Axis, s: Span, solid: BaseGeometry, towards: float) -> float:
+    """Effective width (m) of the slab to one side of a beam's web: of what is free up to the edge or half way to the next beam."""
+    half = beam.width_m / 2
+    free = reach(solid, axis, s.middle, towards) - half
+    here = axis.point(s.middle)
+    aside = towards * np.array([-np.sin(axis.angle), np.cos(axis.angle)])
+    line = LineString([here + aside * (half + 0.01), here + aside * 60.0])
+    for other in floor.beams:
+        if other.id != beam.id and not (met := line.intersection(beam_outline(other))).is_empty:
+            free = min(free, (float(met.distance(shapely.Point(here))) - half) / 2)
+    if free <= 0:
+        return 0.0
+    if rule is None:
+        return min(free, s.length / 10)
+    last = [h is None or h.last for h in s.holds]
+    position: Position = "cantilever" if s.cantilever else "end" if any(last) else "inner"
+    return max(rule(beam.width_m, free, s.length, position, min(x.thickness_m for x in floor.slabs)), 0.0)
 
 
 def _of_piece(direction: Literal["x", "y"], angle: float, piece: Polygon, axes: list[Axis], held: Sequence[Held]) -> list[Strip]:
@@ -259,6 +346,15 @@ def _areas(shape: BaseGeometry) -> BaseGeometry:
     """What of a shape has an area, on a grid of a micrometre: vertices that all but coincide mislead later overlays."""
     own = shapely.set_precision(shape, 1e-6)
     return shapely.union_all([p for p in shapely.get_parts(own) if isinstance(p, Polygon)])
+
+
+def _polygons(shape: BaseGeometry) -> list[Polygon]:
+    return [p for p in shapely.get_parts(shape) if isinstance(p, Polygon) and p.area >= LEAST_AREA]
+
+
+def _aside(axis: Axis, part: Polygon) -> float:
+    """How far to the left of an axis a part lies, m."""
+    return float(-part.centroid.x * np.sin(axis.angle) + part.centroid.y * np.cos(axis.angle)) - axis.offset
 
 
 def _largest(shape: BaseGeometry) -> Polygon:

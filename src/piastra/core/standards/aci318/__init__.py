@@ -8,6 +8,7 @@ from piastra.core.standards.aci318 import (
     actions,
     anchorage,
     arrangements,
+    beams,
     flexure,
     library,
     materials,
@@ -29,6 +30,7 @@ PARAMETERS = (
 def bundle(values: Mapping[str, float], service: Service) -> Standard:
     """The rule sets for values in force, one a parameter, and for how the floor is to serve."""
     known = materials.Materials()
+    one_way = shear.Shear(values["phi_shear"])
     strength, least = flexure.FlexuralStrength(values["phi_tension"]), minimum.LeastSteel(values["rho_least"])
     return Standard(
         name=NAME,
@@ -48,6 +50,7 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
         spacing=spacing.Spacing(values["s_max"]),
         anchorage=anchorage.Anchorage(),
         cracking=spacing.Cracking(values["f_s_share"]),
-        shear=shear.Shear(values["phi_shear"]),
+        shear=one_way,
+        beams=beams.Beams(values["phi_shear"], values["phi_tension"], one_way),
         time=time.EffectiveModulus(),
     )

@@ -105,7 +105,8 @@ class FlexuralStrength:
     phi: float
     clause: str = f"{BLOCK}, {PHI}"
 
-    def _strengths(self, concrete: Concrete, rebar: Rebar) -> tuple[float, float, float]:
+    def strengths(self, concrete: Concrete, rebar: Rebar) -> tuple[float, float, float]:
+        """phi 0.85 f'_c, phi f_y, and a/d of a tension-controlled section."""
         block_limit = beta_1(concrete.strength_MPa) * controlled(rebar)
         return self.phi * 850 * concrete.strength_MPa, self.phi * 1e3 * rebar.yield_MPa, block_limit
 
@@ -116,11 +117,11 @@ class FlexuralStrength:
         tension-controlled section the tension is told as if a couple of steel took it, and ``over`` says that none may.
         """
         s = sections
-        fc, fy, block_limit = self._strengths(s.concrete, s.rebar)
+        fc, fy, block_limit = self.strengths(s.concrete, s.rebar)
         found = block_steel(m, n, s.d, s.d2, fc, block_limit)
         nothing = np.zeros_like(found.tension)
         return FlexuralSteel(self, s, m, n, found.mu, found.mu_limit, found.omega, found.couple, found.tension / fy, nothing)
 
     def slopes(self, sections: Sections) -> Slopes:
         """How the tension grows with the moment."""
-        return block_slopes(sections.d, sections.d2, self._strengths(sections.concrete, sections.rebar)[2])
+        return block_slopes(sections.d, sections.d2, self.strengths(sections.concrete, sections.rebar)[2])

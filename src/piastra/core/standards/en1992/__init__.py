@@ -8,6 +8,7 @@ from piastra.core.standards.en1992 import (
     actions,
     anchorage,
     arrangements,
+    beams,
     cracking,
     flexure,
     library,
@@ -25,7 +26,8 @@ from piastra.core.standards.strength import LeastFlexural, Strength
 NAME = "EN 1992-1-1"
 PARAMETERS = (
     *materials.PARAMETERS, *flexure.PARAMETERS, *minimum.PARAMETERS, *spacing.PARAMETERS, *cracking.PARAMETERS, *column_band.PARAMETERS,
-    *secondary.PARAMETERS, *supports.PARAMETERS, *shear.PARAMETERS, *punching.PARAMETERS, *actions.PARAMETERS,
+    *secondary.PARAMETERS, *supports.PARAMETERS, *shear.PARAMETERS,
+    *beams.PARAMETERS, *punching.PARAMETERS, *actions.PARAMETERS,
 )  # fmt: skip
 
 
@@ -35,6 +37,9 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
     strength = flexure.FlexuralStrength(known, values["x_d_limit"], values["x_d_limit_high"])
     least = minimum.LeastSteel(known, values["k_As,min"], values["rho_As,min"])
     w_max = cracking.limit_of(service.exposure, service.crack_width_limit_mm, values["w_max_dry"], values["w_max"])
+    one_way = shear.Shear(
+        known, values["C_Rd,c"] / values["gamma_C"], values["v_min"], punching.GREATEST_K, values["rho_l,max"], values["k_1,cp"]
+    )
     cracks = cracking.Cracking(known, w_max, values["k_1"], values["k_2"], values["k_3"], values["k_4"], values["k_t"])
     return Standard(
         name=NAME,
@@ -63,14 +68,8 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
         ),
         anchorage=anchorage.Anchorage(known),
         cracking=cracks,
-        shear=shear.Shear(
-            known,
-            values["C_Rd,c"] / values["gamma_C"],
-            values["v_min"],
-            punching.GREATEST_K,
-            values["rho_l,max"],
-            values["k_1,cp"],
-        ),
+        shear=one_way,
+        beams=beams.Beams(known, one_way, least, values["nu"], values["cot_max"], values["rho_w,min"], values["s_l,max"]),
         punching=punching.Punching(
             known, values["C_Rd,c"], values["v_min"], values["k_max"], values["v_Rd,max"], values["nu"], values["rho_l,max"]
         ),

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.block import Slopes, block_slopes, block_steel
 from piastra.core.standards.en1992.materials import Materials
 from piastra.core.standards.parameters import Parameter
@@ -122,8 +123,9 @@ class FlexuralStrength:
         the moment is a couple of steel.
         """
         s = sections
-        lam, fc, f_yd = self._strengths(s)
-        found = block_steel(m, n, s.d, s.d2, fc, lam * self.limit(s.concrete.strength_MPa))
+        fc, f_yd, block_limit = self.strengths(s.concrete, s.rebar)
+        lam, _ = block(s.concrete.strength_MPa)
+        found = block_steel(m, n, s.d, s.d2, fc, block_limit)
         return FlexuralSteel(
             self, s, m, n, found.mu, found.mu_limit, found.omega, found.couple, found.tension / f_yd, found.couple / f_yd,
             found.omega / lam, s.d * (1 - found.omega / 2),
@@ -131,9 +133,9 @@ class FlexuralStrength:
 
     def slopes(self, sections: Sections) -> Slopes:
         """How the tension grows with the moment."""
-        lam, _, _ = self._strengths(sections)
-        return block_slopes(sections.d, sections.d2, lam * self.limit(sections.concrete.strength_MPa))
+        return block_slopes(sections.d, sections.d2, self.strengths(sections.concrete, sections.rebar)[2])
 
-    def _strengths(self, s: Sections) -> tuple[float, float, float]:
-        lam, eta = block(s.concrete.strength_MPa)
-        return lam, eta * self.materials.f_cd(s.concrete), self.materials.f_yd(s.rebar)
+    def strengths(self, concrete: Concrete, rebar: Rebar) -> tuple[float, float, float]:
+        """eta f_cd, f_yd, and lambda times the greatest x/d."""
+        lam, eta = block(concrete.strength_MPa)
+        return eta * self.materials.f_cd(concrete), self.materials.f_yd(rebar), lam * self.limit(concrete.strength_MPa)

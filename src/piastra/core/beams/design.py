@@ -1,0 +1,291 @@
+"""Beams designed: flexure over the whole section, links, torsion, and bars that fit."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.beams.sections import BeamSections
+from piastra.core.combine.envelope import Factors, companion, envelopes, governing_panels
+from piastra.core.loads.vectors import Unit
+from piastra.core.model import Floor
+from piastra.core.model.materials import Concrete, Rebar
+from piastra.core.reinforcement.worst import Responses, worst
+from piastra.core.standards import Standard
+from piastra.core.standards.beam_rules import Links, Webs
+from piastra.core.standards.protocol import FlexureRules, Sections
+from piastra.core.strips.cuts import Cuts
+from piastra.core.trace import Loaded
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+LINK = 0.01
+"""Diameter of links (m) that depths are measured with."""
+BAR = 0.02
+"""Diameter of bars (m) that depths are measured with."""
+GAP = 0.02
+"""Least clear distance of bars and layers, m: 8.2 (2) of EN 1992-1-1; the greatest aggregate is taken as 16 mm."""
+LAYERS = 2
+
+
+@dataclass(frozen=True, slots=True)
+class BeamFace:
+    """Flexure of one face at k stations: depth ``d`` m of its bars, the governing pair ``M`` kNm about them and ``N`` kN, the
+    ``area`` (k,) m2 for strength, the ``least`` (k,), whether the block lies ``in_flange`` (k,), the ``lever`` (k,)
+    m of the compressed parts together, steel in the other face for ``compression`` (k,) m2, the moment over the greatest allowed
+    ``over`` (k,), and the number of the ``combination`` (k,)."""
+
+    d: Array
+    M: Array
+    N: Array
+    area: Array
+    least: Array
+    in_flange: npt.NDArray[np.bool_]
+    lever: Array
+    over: Array
+    compression: Array
+    combination: Ints
+
+    @property
+    def required(self) -> Array:
+        """m2."""
+        return np.maximum(self.area, self.least)
+
+
+@dataclass(frozen=True, slots=True)
+class Laid:
+    """Bars in one face: ``count`` of a diameter (m), in ``layers``; whether they ``fit``."""
+
+    bar: float
+    count: int
+    layers: int
+    fit: bool
+
+    @property
+    def area(self) -> float:
+        """m2."""
+        return float(self.count * np.pi * self.bar**2 / 4)
+
+
+@dataclass(frozen=True, slots=True)
+class Stirrups:
+    """Links of two legs of a diameter, at a spacing, m; whether they are enough."""
+
+    bar: float
+    spacing: float
+    fit: bool
+
+    @property
+    def area(self) -> float:
+        """m2 a metre."""
+        return float(2 * np.pi * self.bar**2 / 4 / self.spacing)
+
+
+@dataclass(frozen=True, slots=True)
+class BeamDesign:
+    """All stations of all beams: ``sections``, faces bottom and top, the greatest shear ``V`` kN and torsion ``T`` kNm (k,) with
+    their ``links``, the ``webs`` by kind of material; bars of each strip (by its number): bottom, top, links; ``use`` (k,)."""
+
+    sections: BeamSections
+    faces: tuple[BeamFace, BeamFace]
+    V: Array
+    T: Array
+    shear_combination: Ints
+    links: Links
+    webs: tuple[Webs, ...]
+    kind: Ints
+    bars: dict[int, tuple[Laid, Laid, Stirrups]]
+    use: Array
+    materials: tuple[tuple[Concrete, Rebar], ...]
+
+
+def tee_steel(rules: FlexureRules, m: Array, n: Array, b: Array, h_f: Array, b_w: Array, d: Array, d2: Array, concrete: Concrete,
+              rebar: Rebar) -> tuple[Array, Array, Array, Array, Array]:  # fmt: skip
+    """Tension steel (k,) m2 of tees for moments ``m`` kNm about it with axial tension ``n`` kN: (area, whether the block lies in the
+    flange, lever arm m, moment over the greatest allowed, compression steel (k,) m2).
+
+    The block within the flange makes a rectangle of width ``b``; beyond it the flange beside the web is compressed all through,
+    its couple has the arm d - h_f / 2, and the web takes the rest.
+    """
+    fc, fy, block_limit = rules.strengths(concrete, rebar)
+    wide = rules.design(m / b, n / b, Sections(d + d2, d, d2, concrete, rebar))
+    mu = np.maximum(m, 0.0) / (fc * b * d**2)
+    depth = (1 - np.sqrt(np.maximum(1 - 2 * np.minimum(mu, 0.5), 0.0))) * d
+    inside = (depth <= h_f + 1e-9) | (b <= b_w + 1e-9)
+    force = fc * (b - b_w) * np.minimum(h_f, d)
+    moment = force * (d - h_f / 2)
+    web = rules.design((m - moment) / b_w, n / b_w, Sections(d + d2, d, d2, concrete, rebar))
+    area = np.where(inside, wide.tension * b, web.tension * b_w + force / fy)
+    limit = block_limit * (1 - block_limit / 2) * fc * b_w * d**2
+    over = np.where(inside, wide.over, np.where(web.over > 0, (m - moment) / limit, 0.0))
+    bent = np.maximum(area * fy - n, 1e-9)
+    compression = np.where(inside, wide.compression * b, web.compression * b_w)
+    return area, inside, np.maximum(m, 0.0) / bent, over, compression
+
+
+def design_beams(
+    floor: Floor, standard: Standard, cuts: Cuts, found: BeamSections, combinations: Sequence[Factors]
+) -> BeamDesign | None:
+    """Design every station of every beam, and choose bars that serve each span."""
+    rules, flexure = standard.beams, standard.flexure
+    if rules is None or flexure is None or not len(found.cuts) or not combinations:
+        return None
+    concretes = {c.id: c for c in floor.concretes}
+    rebar = {r.id: r for r in floor.rebars}[floor.slabs[0].rebar]
+    used = sorted({b.concrete for b in floor.beams})
+    pairs = tuple((concretes[c], rebar) for c in used)
+    kind = np.array([used.index(b.concrete) for b in floor.beams], dtype=np.int64)[found.beams]
+    cover = [max(s.cover_bottom_mm for s in floor.slabs) / 1e3, max(s.cover_top_mm for s in floor.slabs) / 1e3]
+    deep = [c + LINK + BAR / 2 for c in cover]
+    forces = cuts.forces[found.cuts]
+    faces = []
+    for f, sign in ((0, 1.0), (1, -1.0)):
+        d, d2 = found.H - deep[f], np.full_like(found.H, deep[1 - f])
+        b, h_f = found.compressed(f == 0)
+        # From the centroid to this face's bars: down for the bottom, up for the top.
+        arm = d - found.centroid if f == 0 else found.centroid - deep[1]
+        responses = Responses(sign * forces[:, 0], np.zeros((len(d), 1, forces.shape[2])), forces[:, 3], arm)
+        M, N, area, lever, over, chosen, inside, pressed = (np.zeros(len(d)) for _ in range(8))
+        for k, (concrete, steel) in enumerate(pairs):
+            mine = np.flatnonzero(kind == k)
+            if not len(mine):
+                continue
+            limit = flexure.strengths(concrete, steel)[2]
+
+            def tension(m: Array, n: Array, which: Ints, mine: Ints = mine, concrete: Concrete = concrete, steel: Rebar = steel,
+                        b: Array = b, h_f: Array = h_f, d: Array = d, d2: Array = d2) -> Array:  # fmt: skip
+                rows = np.repeat(mine[which], m.shape[1])
+                made = tee_steel(
+                    flexure, m.ravel(), n.ravel(), b[rows], h_f[rows], found.b_w[rows], d[rows], d2[rows], concrete, steel
+                )
+                return made[0].reshape(m.shape)
+
+            some = Responses(responses.moment[mine], responses.twist[mine], responses.axial[mine], arm[mine])
+            w = worst(some, combinations, d[mine], np.minimum(d[mine] * (1 - limit), d[mine] - d2[mine]), tension)
+            M[mine], N[mine], chosen[mine] = w.m, w.n, w.combination
+            area[mine], inside[mine], lever[mine], over[mine], pressed[mine] = tee_steel(
+                flexure, w.m, w.n, b[mine], h_f[mine], found.b_w[mine], d[mine], d2[mine], concrete, steel
+            )
+        least = np.zeros(len(d))
+        for k, (concrete, steel) in enumerate(pairs):
+            mine = kind == k
+            least[mine] = np.where(M[mine] > 0, rules.least(found.b_w[mine], d[mine], concrete, steel), 0.0)
+        faces.append(BeamFace(d, M, N, area, least, inside > 0, lever, over, pressed, chosen.astype(np.int64)))
+    V, combination = _greatest(forces[:, 2], combinations)
+    T, _ = _greatest(forces[:, 1], combinations)
+    T *= np.array([b.torsion == "equilibrium" for b in floor.beams])[found.beams]
+    return _completed(floor, standard, cuts, found, (faces[0], faces[1]), V, T, combination, kind, pairs, cover)
+
+
+def _greatest(values: Array, combinations: Sequence[Factors]) -> tuple[Array, Ints]:
+    """The greatest size (k,) over combinations and arrangements, and the number of the combination."""
+    low, high = envelopes(values, combinations)
+    size = np.maximum(high, -low)
+    return size.max(axis=1), size.argmax(axis=1)
+
+
+def _completed(
+    floor: Floor, standard: Standard, cuts: Cuts, found: BeamSections, faces: tuple[BeamFace, BeamFace], V: Array, T: Array, combination: Ints,
+    kind: Ints, pairs: tuple[tuple[Concrete, Rebar], ...], cover: Sequence[float],
+) -> BeamDesign:  # fmt: skip
+    rules = standard.beams
+    assert rules is not None
+    count = len(V)
+    d = np.where(faces[0].M >= faces[1].M, faces[0].d, faces[1].d)
+    steel = np.where(faces[0].M >= faces[1].M, faces[0].required, faces[1].required)
+    area, struts, along, spacing, cot = (np.zeros(count) for _ in range(5))
+    webs = []
+    for k, (concrete, rebar) in enumerate(pairs):
+        mine = kind == k
+        w = Webs(
+            found.b_w[mine],
+            found.H[mine],
+            d[mine],
+            0.9 * d[mine],
+            steel[mine] / (found.b_w[mine] * d[mine]),
+            max(cover) + LINK / 2,
+            concrete,
+            rebar,
+        )
+        webs.append(w)
+        links = rules.links(V[mine], T[mine], w)
+        area[mine], struts[mine], along[mine], spacing[mine], cot[mine] = (
+            links.area,
+            links.struts,
+            links.along,
+            links.spacing,
+            links.cot,
+        )
+    links = Links(area, struts, along, spacing, cot)
+    bars: dict[int, tuple[Laid, Laid, Stirrups]] = {}
+    use = np.maximum(struts, np.maximum(faces[0].over, faces[1].over))
+    for strip in np.unique(cuts.strip[found.cuts]).tolist():
+        mine = np.flatnonzero(cuts.strip[found.cuts] == strip)
+        width = float(found.b_w[mine[0]])
+        # Bars for torsion lie around the section: half of them above, half below.
+        asked = [np.maximum(faces[f].required, faces[1 - f].compression)[mine] + along[mine] / 2 for f in (0, 1)]
+        need = [float(a.max()) for a in asked]
+        laid = [choose(floor, a, width, max(cover)) for a in need]
+        stirrups = choose_links(floor, float(area[mine].max()), float(spacing[mine].min()))
+        bars[strip] = (laid[0], laid[1], stirrups)
+        for f in (0, 1):
+            given = laid[f].area if laid[f].fit else 1e-9
+            use[mine] = np.maximum(use[mine], np.minimum(asked[f] / given, 99.0))
+        use[mine] = np.maximum(use[mine], np.minimum(area[mine] / stirrups.area, 99.0))
+    return BeamDesign(found, faces, V, T, combination, links, tuple(webs), kind, bars, use, pairs)
+
+
+def choose(floor: Floor, area: float, width: float, cover: float) -> Laid:
+    """The lightest bars of one diameter, at least two, that give an ``area`` (m2) in at most two layers of a web ``width`` m wide."""
+    best: Laid | None = None
+    for mm in floor.bar_sizes_mm:
+        bar = mm / 1e3
+        count = max(int(np.ceil(area / (np.pi * bar**2 / 4) - 1e-9)), 2)
+        across = max(int((width - 2 * (cover + LINK) + max(bar, GAP)) / (bar + max(bar, GAP)) + 1e-9), 1)
+        layers = int(np.ceil(count / across))
+        found = Laid(bar, count, layers, layers <= LAYERS and mm >= 10)
+        better = best is None or (found.fit, -found.area, -found.layers) > (best.fit, -best.area, -best.layers)
+        best = found if better else best
+    assert best is not None
+    return best
+
+
+def choose_links(floor: Floor, area: float, most: float) -> Stirrups:
+    """Links of two legs of at most 16 mm: the thinnest that give an ``area`` (m2 a metre) at an allowed spacing up to ``most`` m."""
+    spacings = sorted((s / 1e3 for s in floor.spacings_mm if s / 1e3 <= most + 1e-9), reverse=True) or [
+        np.floor(most / 0.025) * 0.025
+    ]
+    for mm in sorted(b for b in floor.bar_sizes_mm if 8 <= b <= 16):
+        for s in spacings:
+            if (found := Stirrups(mm / 1e3, float(s), True)).area >= area * (1 - 1e-9):
+                return found
+    thickest = max((b for b in floor.bar_sizes_mm if b <= 16), default=8)
+    return Stirrups(thickest / 1e3, float(min(spacings)), False)
+
+
+@dataclass(frozen=True, slots=True)
+class Acting:
+    """What acts at one station under the governing combination of a face."""
+
+    combination: str
+    panels: tuple[Loaded, ...]
+    M: float
+    N: float
+
+
+def acting(cuts: Cuts, design: BeamDesign, k: int, face: int, combinations: Sequence[Factors], units: Sequence[Unit]) -> Acting:
+    """Moment and force of the arrangement that governs a face at station ``k``."""
+    own = design.faces[face]
+    factors = combinations[int(own.combination[k])]
+    c = int(design.sections.cuts[k])
+    sign = 1.0 if face == 0 else -1.0
+    arm = own.d[k] - design.sections.centroid[k] if face == 0 else design.sections.centroid[k] - (design.sections.H[k] - own.d[k])
+    moment, axial = sign * cuts.forces[c, 0], cuts.forces[c, 3]
+    functional = (moment - axial * arm) / own.d[k] + axial
+    panels = governing_panels(functional, factors, units, greatest=True)
+    M, N = (float(companion(functional, a, factors, True)) for a in (moment, axial))
+    return Acting(factors.combination, panels, M, N)

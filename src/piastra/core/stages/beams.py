@@ -1,0 +1,32 @@
+"""Beams designed."""
+
+from __future__ import annotations
+
+from piastra.core.beams.design import BeamDesign, design_beams
+from piastra.core.beams.sections import beam_sections
+from piastra.core.model import Floor
+from piastra.core.stages.build import Made, Stage
+from piastra.core.stages.factors import FACTORS
+from piastra.core.stages.stiffness import STIFFNESS
+from piastra.core.stages.strips import STRIPS
+from piastra.core.stages.view import ALL, only
+from piastra.core.standards import standard_of
+
+
+def _inputs(floor: Floor) -> Floor:
+    return only(
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "bar_sizes_mm", "spacings_mm", concretes=ALL, rebars=ALL,
+        slabs=("rebar", "cover_top_mm", "cover_bottom_mm"), beams=ALL,
+    )  # fmt: skip
+
+
+def _make(floor: Floor, made: Made[BeamDesign | None]) -> BeamDesign | None:
+    if not floor.beams or not floor.slabs:
+        return None
+    strips = made[STRIPS]
+    ultimate = [f for f in made[FACTORS] if f.limit_state == "ultimate"]
+    found = beam_sections(floor, strips.layout, strips.cuts, made[STIFFNESS].kept)
+    return design_beams(floor, standard_of(floor), strips.cuts, found, ultimate)
+
+
+BEAMS = Stage("beams", _inputs, _make, (FACTORS, STRIPS, STIFFNESS))

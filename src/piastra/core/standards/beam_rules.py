@@ -1,0 +1,66 @@
+"""What the core knows of a standard's rules for beams."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.model.materials import Concrete, Rebar
+from piastra.core.strips.layout import Position
+from piastra.core.trace import Step
+
+Array = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Webs:
+    """Webs of k stations: width ``b_w``, overall depth ``H``, effective depth ``d``, lever arm ``z`` m, ratio of the tension bars
+    ``rho_l``; ``centre`` m from the face to the middle of the corner bars; of one concrete and one steel of bars and links."""
+
+    b_w: Array
+    H: Array
+    d: Array
+    z: Array
+    rho_l: Array
+    centre: float
+    concrete: Concrete
+    rebar: Rebar
+
+
+@dataclass(frozen=True, slots=True)
+class Links:
+    """Links of k stations: ``area`` (k,) m2 a metre of both legs; use of the ``struts`` (k,); ``along`` (k,) m2 of bars for
+    torsion around the section; greatest ``spacing`` (k,) m; ``steps`` for one station, the last result being the area."""
+
+    area: Array
+    struts: Array
+    along: Array
+    spacing: Array
+    cot: Array
+
+
+class BeamRules(Protocol):
+    """Rules for beams."""
+
+    def flange(self, b_w: float, free: float, span: float, position: Position, h_f: float) -> float:
+        """Effective width (m) of the flange to one side of a web ``b_w`` m, where ``free`` m of slab are there."""
+        ...
+
+    def least(self, b_t: Array, d: Array, concrete: Concrete, rebar: Rebar) -> Array:
+        """Least flexural steel (k,) m2 of a tension zone ``b_t`` (k,) m wide."""
+        ...
+
+    def links(self, V: Array, T: Array, webs: Webs) -> Links:
+        """Links for shear ``V`` (k,) kN and torsion ``T`` (k,) kNm, both positive, acting together."""
+        ...
+
+    def flexure_steps(self, area: float, parts: dict[str, float], concrete: Concrete, rebar: Rebar) -> tuple[Step, ...]:
+        """How the steel of one station came about, from the values of its section."""
+        ...
+
+    def link_steps(self, V: float, T: float, webs: Webs) -> tuple[Step, ...]:
+        """How the links of one station came about."""
+        ...
