@@ -141,3 +141,19 @@ def test_a_wall_along_an_axis_has_no_provision_of_columns_in_its_field():
     assert ends == {"wall_end"}
     at_wall = [c for c in np.flatnonzero(top.at.column) if "W" in layout.strips[cuts.strip[c]].supports]
     assert at_wall
+    # Seen as one column, the wall has bands at its ends as columns have, and no strips beside it; and back again.
+    data["walls"][0]["seen_as"] = "column"
+    seen = solve_floor(floor_from(data))
+    assert not [s for s in seen.strips.layout.strips if s.on_wall]
+    bands = seen.steel.stations.faces[1]
+    of_wall = [c for c in np.flatnonzero(bands.at.column) if "W" in seen.strips.layout.strips[seen.strips.cuts.strip[c]].supports]
+    assert (bands.provisions["column_band"][of_wall] > 0).any()
+    data["walls"][0]["seen_as"] = None
+    again = solve_floor(floor_from(data))
+    assert [s.id for s in again.strips.layout.strips] == [s.id for s in layout.strips]
+    assert again.steel.stations.faces[1].provisions["column_band"] == pytest.approx(top.provisions["column_band"])
+    # A column seen as a wall has no band.
+    for c in data["columns"]:
+        c["seen_as"] = "wall"
+    flat = solve_floor(floor_from(data)).steel.stations.faces[1]
+    assert (flat.provisions["column_band"] == 0).all()

@@ -7,7 +7,7 @@ import json
 import zlib
 from collections.abc import AsyncIterator
 from dataclasses import asdict
-from typing import Any
+from typing import Any, Literal
 
 from fastapi import APIRouter
 from fastapi.responses import Response, StreamingResponse
@@ -39,6 +39,7 @@ from piastra.core.model.cutaway import section_along
 from piastra.core.model.merge import changes, merge
 from piastra.core.model.sharing import materials_of
 from piastra.exchange import floor_file
+from piastra.exchange.bar_drawing import bars_dxf, bars_svg
 from piastra.exchange.results_model import ResultsDocument
 from piastra.jobs.manager import RunManager
 from piastra.store import projects as shared
@@ -263,6 +264,23 @@ def cancel(floor_id: int, session: Sessions, manager: Manager) -> Response:
 def results(run_id: int, session: Sessions) -> Response:
     """The results document of a run."""
     return Response(zlib.decompress(store.result(session, run_id, "results")), media_type="application/json")
+
+
+@router.get("/runs/{run_id}/bars.{kind}", responses=REFUSED, response_class=Response)
+def bar_drawing(
+    run_id: int, kind: Literal["svg", "dxf"], face: Literal["top", "bottom"], direction: Literal["x", "y"], session: Sessions
+) -> Response:
+    """The bars of one face and direction of a run, as a drawing."""
+    document = json.loads(zlib.decompress(store.result(session, run_id, "results")))
+    revision = store.revision_of(session, run_id)
+    floor = floor_file.floor_from(with_project(session, store.floor(session, revision.floor_id), store.unpack(revision.content)))
+    write, media = (bars_svg, "image/svg+xml") if kind == "svg" else (bars_dxf, "application/dxf")
+    name = f"bars-{face}-{direction}.{kind}"
+    return Response(
+        write(floor, document, face, direction),
+        media_type=media,
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
 
 
 @router.get("/runs/{run_id}/fields", responses=REFUSED, response_class=Response)

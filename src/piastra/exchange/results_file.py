@@ -298,6 +298,7 @@ def strips(outcome: Outcome) -> list[dict[str, Any]]:
                 entry[face] = {
                     "required_mm2_m": (1e6 * own.required[mine]).round(1).tolist(),
                     "provided_mm2_m": (1e6 * steel.provided[f, mine]).round(1).tolist(),
+                    "band_mm2_m": (1e6 * steel.in_band[f, mine]).round(1).tolist(),
                     "utilisation": steel.steel[f, mine].round(4).tolist(),
                     "spacing_utilisation": steel.spacing[f, mine].round(4).tolist(),
                     "crack_utilisation": steel.cracks[f, mine].round(4).tolist() if steel.cracks is not None else None,

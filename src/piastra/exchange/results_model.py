@@ -143,11 +143,12 @@ class SagState(Told):
 
 
 class FaceSteel(Told):
-    """Steel of one face at every station, along the strip; ``provisions``: what each asks for, nil where it does not apply.
+    """Steel of one face at every station, along the strip; ``band_mm2_m`` is given in the band over a column; ``provisions``: what each asks for, nil where it does not apply.
     ``utilisation`` of the steel; that of the bars' spacing and of cracks beside it."""
 
     required_mm2_m: list[float]
     provided_mm2_m: list[float]
+    band_mm2_m: list[float]
     utilisation: list[float]
     spacing_utilisation: list[float]
     crack_utilisation: list[float] | None

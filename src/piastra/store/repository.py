@@ -316,6 +316,14 @@ def result(session: Session, run_id: int, kind: str) -> bytes:
     return b"".join(content for _, content in sorted(rows, key=lambda r: (len(r[0]), r[0])))
 
 
+def revision_of(session: Session, run_id: int) -> Revision:
+    """The revision that a run computed. Raises :class:`MissingError`."""
+    found = session.scalar(select(Revision).join(RunRecord, RunRecord.revision_id == Revision.id).where(RunRecord.id == run_id))
+    if found is None:
+        raise MissingError(f"there is no run {run_id}")
+    return found
+
+
 def verdict_rows(session: Session, run_id: int) -> Sequence[VerdictRow]:
     """The verdict of a run."""
     return session.scalars(select(VerdictRow).where(VerdictRow.run_id == run_id).order_by(VerdictRow.id)).all()

@@ -644,6 +644,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/bars.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bar Drawing
+         * @description The bars of one face and direction of a run, as a drawing.
+         */
+        get: operations["bar_drawing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/catalogue": {
         parameters: {
             query?: never;
@@ -1306,6 +1326,12 @@ export interface components {
             concrete: string;
             /** Id */
             id: string;
+            /**
+             * Seen As
+             * @description As what strips see it; null: as a column. Seen as a wall, no provision of column supports acts there.
+             * @default null
+             */
+            seen_as?: ("column" | "wall") | null;
             /** Shape */
             shape: components["schemas"]["Rectangle"] | components["schemas"]["Circle"];
         };
@@ -1559,10 +1585,12 @@ export interface components {
         };
         /**
          * FaceSteel
-         * @description Steel of one face at every station, along the strip; ``provisions``: what each asks for, nil where it does not apply.
+         * @description Steel of one face at every station, along the strip; ``band_mm2_m`` is given in the band over a column; ``provisions``: what each asks for, nil where it does not apply.
          *     ``utilisation`` of the steel; that of the bars' spacing and of cracks beside it.
          */
         FaceSteel: {
+            /** Band Mm2 M */
+            band_mm2_m: number[];
             /** Crack Utilisation */
             crack_utilisation: number[] | null;
             /** D Mm */
@@ -3937,6 +3965,13 @@ export interface components {
             id: string;
             /** Line */
             line: number[][];
+            /**
+             * Seen As
+             * @description As what strips see it; null: along a strip as a wall with an end like a column's, across it as a wall. Seen as a column, it
+             *     is one support, however long.
+             * @default null
+             */
+            seen_as?: ("column" | "wall") | null;
             /** Thickness M */
             thickness_m: number;
             /**
@@ -5551,6 +5586,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    bar_drawing: {
+        parameters: {
+            query: {
+                face: "top" | "bottom";
+                direction: "x" | "y";
+            };
+            header?: never;
+            path: {
+                run_id: number;
+                kind: "svg" | "dxf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -5,6 +5,7 @@ import { itemOf } from "../model/floor";
 import { type Results, rowOf } from "../model/results";
 import { usePicked, useStale } from "../session";
 import { markOf, SIGN, use } from "../units/format";
+import { SectionSketch } from "./SectionSketch";
 import { TraceView } from "./TraceView";
 
 /** One row of a check: what it is about, the other perimeters or pieces of the same thing, and its trace. */
@@ -56,6 +57,7 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
         </div>
       )}
       {row.status === "uncovered" && row.reason && <p className="warning">{row.reason}.</p>}
+      <SectionSketch row={row} />
       <TraceView row={row} stale={stale} />
     </>
   );

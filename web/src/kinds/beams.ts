@@ -16,6 +16,7 @@ export const beams: KindFile = {
     depth_m: "Depth overall",
     top_offset_m: "Top offset",
     concrete: "Concrete",
+    torsion: "Torsion",
     priority: "Rank",
     line: "Line",
   },

@@ -19,6 +19,7 @@ export const columns: KindFile = {
     "shape.diameter_m": "Diameter",
     angle_deg: "Turned by",
     concrete: "Concrete",
+    seen_as: "Strips see it as",
     ...STOREYS,
   },
   more: { concrete: concretes, ...storeyHeights },

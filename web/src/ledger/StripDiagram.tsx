@@ -51,17 +51,25 @@ export function StripDiagram(props: { results: Results | null }) {
   const line = alongAxis(strips, strip);
   const stations: Station[] = line.flatMap((s) => s.s_m.map((at, k) => ({ strip: s, k, s: at })));
   const [low, high] = [stations[0]?.s ?? 0, stations[stations.length - 1]?.s ?? 1];
+  // What is gathered over a column is asked for in a band of the strip, and told beside the rest.
+  const asked = (s: Strip, face: "top" | "bottom") =>
+    s.s_m.map((_, k) =>
+      Math.max(
+        0,
+        ...Object.entries(s[face]?.provisions ?? {}).flatMap(([p, v]) => (p === "column_band" ? [] : [v[k] ?? 0])),
+      ),
+    );
   const most = Math.max(
     1,
     ...line.flatMap((s) =>
-      (["top", "bottom"] as const).flatMap((f) => [...(s[f]?.required_mm2_m ?? []), ...(s[f]?.provided_mm2_m ?? [])]),
+      (["top", "bottom"] as const).flatMap((f) => [...asked(s, f), ...(s[f]?.provided_mm2_m ?? [])]),
     ),
   );
   const x = (s: number) => MARGIN.left + ((s - low) / Math.max(high - low, 1e-6)) * (WIDE - MARGIN.left - MARGIN.right);
   const zero = (HIGH - MARGIN.bottom + MARGIN.top) / 2;
   const y = (v: number, face: "top" | "bottom") => zero + (face === "top" ? -1 : 1) * (v / most) * (zero - MARGIN.top);
-  const path = (s: Strip, face: "top" | "bottom", of: "required_mm2_m" | "provided_mm2_m") =>
-    s.s_m.map((at, k) => `${k ? "L" : "M"}${x(at).toFixed(1)} ${y(s[face]?.[of][k] ?? 0, face).toFixed(1)}`).join("");
+  const path = (s: Strip, face: "top" | "bottom", values: number[]) =>
+    s.s_m.map((at, k) => `${k ? "L" : "M"}${x(at).toFixed(1)} ${y(values[k] ?? 0, face).toFixed(1)}`).join("");
   const at =
     picked !== null && picked < stations.length
       ? picked
@@ -73,17 +81,24 @@ export function StripDiagram(props: { results: Results | null }) {
   const told = (face: "top" | "bottom") => {
     const f = here?.strip[face];
     if (!f || !here) return null;
-    const asked = Object.entries(f.provisions)
+    const all = Object.entries(f.provisions)
       .map(([k, v]) => [k, v[here.k] ?? 0] as const)
       .filter(([, v]) => v > 0)
       .sort((a, b) => b[1] - a[1]);
     return (
       <p key={face}>
-        <b>{face}</b> required {figureOf(f.required_mm2_m[here.k] ?? 0, "mm²/m", system)}, given{" "}
+        <b>{face}</b> required {figureOf(asked(here.strip, face)[here.k] ?? 0, "mm²/m", system)}, given{" "}
         {figureOf(f.provided_mm2_m[here.k] ?? 0, "mm²/m", system)} {unit}
         <span className="quiet">
           {" "}
-          {asked.map(([k, v]) => `${provisionName(k)} ${figureOf(v, "mm²/m", system)}`).join(" · ")}
+          {all
+            .map(
+              ([k, v]) =>
+                `${provisionName(k)} ${figureOf(v, "mm²/m", system)}${
+                  k === "column_band" ? ` (given there ${figureOf(f.band_mm2_m[here.k] ?? 0, "mm²/m", system)})` : ""
+                }`,
+            )
+            .join(" · ")}
         </span>
       </p>
     );
@@ -157,10 +172,10 @@ export function StripDiagram(props: { results: Results | null }) {
               {(["top", "bottom"] as const).map((face) => (
                 <g key={face}>
                   <path
-                    d={`${path(s, face, "required_mm2_m")}L${x(s.s_m[s.s_m.length - 1] as number)} ${zero}L${x(s.s_m[0] as number)} ${zero}Z`}
+                    d={`${path(s, face, asked(s, face))}L${x(s.s_m[s.s_m.length - 1] as number)} ${zero}L${x(s.s_m[0] as number)} ${zero}Z`}
                     className={`needed ${face}`}
                   />
-                  <path d={path(s, face, "provided_mm2_m")} className="given" />
+                  <path d={path(s, face, s[face]?.provided_mm2_m ?? [])} className="given" />
                 </g>
               ))}
               <text

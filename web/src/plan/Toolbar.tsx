@@ -15,13 +15,19 @@ const GROUPS: [string, string[]][] = [
   ["Bedding", ["bearing"]],
 ];
 
+/** Address of the drawing of one face and direction. */
+function drawingOf(run: number, of: string | null, kind: "svg" | "dxf"): string {
+  const [face, direction] = (of ?? "top x").split(" ");
+  return `/api/runs/${run}/bars.${kind}?face=${face}&direction=${direction}`;
+}
+
 /** Chooses what of the results lies on the plan. */
 export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
   const display = useDisplay();
   const minus = display.minus && "chosen" in display.minus ? display.minus.chosen : null;
   const catalogue = useReadings((r) => r.catalogue);
   const { tool, begin, set } = useGesture();
-  const { step, document, edit } = usePicked("step", "document", "edit");
+  const { step, document, edit, shownRun: run } = usePicked("step", "document", "edit", "shownRun");
   const [more, setMore] = useState(false);
   const { quantity, show } = display;
   const head = props.heads[stored(props.heads, display)];
@@ -207,6 +213,16 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
             />
             By element
           </label>
+          {step === "steel" && run && display.bars && (
+            <span className="take-away" role="group" aria-label="Drawing of the bars shown">
+              Drawing of these bars{" "}
+              {(["svg", "dxf"] as const).map((kind) => (
+                <a key={kind} className="small" href={drawingOf(run, display.of, kind)}>
+                  {kind.toUpperCase()}
+                </a>
+              ))}
+            </span>
+          )}
           <fieldset>
             <legend>Less</legend>
             <select

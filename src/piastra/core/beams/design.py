@@ -88,7 +88,8 @@ class Stirrups:
 @dataclass(frozen=True, slots=True)
 class BeamDesign:
     """All stations of all beams: ``sections``, faces bottom and top, the greatest shear ``V`` kN and torsion ``T`` kNm (k,) with
-    their ``links``, the ``webs`` by kind of material; bars of each strip (by its number): bottom, top, links; ``use`` (k,)."""
+    their ``links``, the ``webs`` by kind of material; bars of each strip (by its number): bottom, top, links; ``use`` (k,), and
+    that of the bars ``by_face`` (2, k)."""
 
     sections: BeamSections
     faces: tuple[BeamFace, BeamFace]
@@ -100,6 +101,7 @@ class BeamDesign:
     kind: Ints
     bars: dict[int, tuple[Laid, Laid, Stirrups]]
     use: Array
+    by_face: Array
     materials: tuple[tuple[Concrete, Rebar], ...]
 
 
@@ -222,6 +224,7 @@ def _completed(
         )
     links = Links(area, struts, along, spacing, cot)
     bars: dict[int, tuple[Laid, Laid, Stirrups]] = {}
+    by_face = np.zeros((2, count))
     use = np.maximum(struts, np.maximum(faces[0].over, faces[1].over))
     for strip in np.unique(cuts.strip[found.cuts]).tolist():
         mine = np.flatnonzero(cuts.strip[found.cuts] == strip)
@@ -234,9 +237,10 @@ def _completed(
         bars[strip] = (laid[0], laid[1], stirrups)
         for f in (0, 1):
             given = laid[f].area if laid[f].fit else 1e-9
-            use[mine] = np.maximum(use[mine], np.minimum(asked[f] / given, 99.0))
+            by_face[f, mine] = np.minimum(asked[f] / given, 99.0)
+            use[mine] = np.maximum(use[mine], by_face[f, mine])
         use[mine] = np.maximum(use[mine], np.minimum(area[mine] / stirrups.area, 99.0))
-    return BeamDesign(found, faces, V, T, combination, links, tuple(webs), kind, bars, use, pairs)
+    return BeamDesign(found, faces, V, T, combination, links, tuple(webs), kind, bars, use, by_face, pairs)
 
 
 def choose(floor: Floor, area: float, width: float, cover: float) -> Laid:

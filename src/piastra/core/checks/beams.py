@@ -52,7 +52,7 @@ class Beams:
         c = int(design.sections.cuts[k])
         x, y = context.cuts.ends[c].mean(axis=0)
         bottom, top, links = design.bars[strip]
-        face = 0 if design.faces[0].required[k] >= design.faces[1].required[k] else 1
+        face = int(design.by_face[:, k].argmax())
         found = acting(context.cuts, design, k, face, context.ultimate, context.units)
         trace = Trace(
             found.combination,
@@ -101,6 +101,9 @@ class Beams:
                               Value("use", min(needed / laid.area, 99.0)), note=note))  # fmt: skip
         else:
             steps.append(Step("Utilisation of the bars", values=(given,), result=Value("use", 99.0), note=note))
+        if own.over[k] > 0:
+            steps.append(Step("Moment over what the section may carry", result=Value("use", float(own.over[k])),
+                              note="More bars do not mend it; a deeper or wider beam does."))  # fmt: skip
         webs = design.webs[int(design.kind[k])]
         mine = int(np.flatnonzero(np.flatnonzero(design.kind == design.kind[k]) == k)[0])
         one = slice(mine, mine + 1)

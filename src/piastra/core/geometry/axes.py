@@ -24,6 +24,8 @@ class Held:
     label: str
     shape: BaseGeometry
     width: float = 0.0
+    seen: str | None = None
+    """As what strips are to see it, where that was chosen."""
 
     @property
     def is_line(self) -> bool:
@@ -33,13 +35,15 @@ class Held:
 @dataclass(frozen=True, slots=True)
 class Bearing:
     """Where an axis meets supports: their labels, from ``start`` to ``end`` (m along the axis, between the
-    supports' faces), whether a wall runs ``along`` the axis there, and whether a ``column`` stands there."""
+    supports' faces), whether a wall runs ``along`` the axis there, whether a ``column`` stands there, and as
+    what it is to be ``seen``, where that was chosen."""
 
     labels: tuple[str, ...]
     start: float
     end: float
     along: bool
     column: bool = False
+    seen: str | None = None
 
     @property
     def middle(self) -> float:
@@ -162,26 +166,28 @@ def bearings_on(supports: Sequence[Held], angle: float, offset: float, members: 
     """Where the line at an ``offset`` (m) along ``angle`` (rad) meets the supports numbered ``members``, which lie on it, and the
     walls and lines of the others that it crosses."""
     local = [_local(h.shape, angle) for h in supports]
-    spots: list[tuple[float, float, str, bool, bool]] = []
+    spots: list[tuple[float, float, str, bool, bool, str]] = []
     for i, (h, xy) in enumerate(zip(supports, local, strict=True)):
         if i in members:
-            spots.append((float(xy[:, 0].min()), float(xy[:, 0].max()), h.label, h.is_line, not h.is_line))
+            spots.append((float(xy[:, 0].min()), float(xy[:, 0].max()), h.label, h.is_line, not h.is_line, h.seen or ""))
         elif h.is_line:
             (s0, o0), (s1, o1) = xy[0], xy[-1]
             if min(o0, o1) - 1e-6 <= offset <= max(o0, o1) + 1e-6 and abs(o1 - o0) > 1e-9:
                 s = s0 + (s1 - s0) * (offset - o0) / (o1 - o0)
                 half = h.width / 2 * np.hypot(s1 - s0, o1 - o0) / abs(o1 - o0)
-                spots.append((float(s - half), float(s + half), h.label, False, False))
+                spots.append((float(s - half), float(s + half), h.label, False, False, h.seen or ""))
     spots.sort()
     merged: list[Bearing] = []
-    for start, end, label, wall, column in spots:
+    for start, end, label, wall, column, seen in spots:
         if merged and start <= merged[-1].end + 0.05:
             last = merged[-1]
             # What runs along the axis gives the bearing its name.
             labels = (label, *last.labels) if wall and not last.along else (*last.labels, label)
-            merged[-1] = Bearing(labels, last.start, max(last.end, end), last.along or wall, last.column or column)
+            merged[-1] = Bearing(
+                labels, last.start, max(last.end, end), last.along or wall, last.column or column, last.seen or seen or None
+            )
         else:
-            merged.append(Bearing((label,), start, end, wall, column))
+            merged.append(Bearing((label,), start, end, wall, column, seen or None))
     return tuple(merged)
 
 

@@ -97,6 +97,8 @@ class Column(Record):
     concrete: Label
     below: Storey | None = None
     above: Storey | None = None
+    seen_as: Literal["column", "wall"] | None = None
+    """As what strips see it; null: as a column. Seen as a wall, no provision of column supports acts there."""
 
 
 class Wall(Record):
@@ -109,6 +111,9 @@ class Wall(Record):
     below: Storey | None = None
     above: Storey | None = None
     top: Literal["monolithic", "hinged"] = "monolithic"
+    seen_as: Literal["column", "wall"] | None = None
+    """As what strips see it; null: along a strip as a wall with an end like a column's, across it as a wall. Seen as a column, it
+    is one support, however long."""
 
 
 class Beam(Record):

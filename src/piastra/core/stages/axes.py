@@ -23,7 +23,7 @@ class Axes:
 
 def holding(floor: Floor) -> dict[str, object]:
     """What of a floor tells where it is held, for :func:`only`."""
-    return {"columns": ("id", "below"), "walls": ("id", "line", "thickness_m", "below"), "supports": ALL}
+    return {"columns": ("id", "below", "seen_as"), "walls": ("id", "line", "thickness_m", "below", "seen_as"), "supports": ALL}
 
 
 def _inputs(floor: Floor) -> Floor:

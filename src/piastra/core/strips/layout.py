@@ -111,10 +111,15 @@ class Layout:
 def supports_on_plan(floor: Floor, plan: Plan) -> list[Held]:
     """What holds the floor up, as outlines and lines."""
     held = [
-        Held(c.id, p) for c, p in zip(floor.columns, plan.footprints, strict=True)
+        Held(c.id, p, seen=c.seen_as) for c, p in zip(floor.columns, plan.footprints, strict=True)
         if c.below is not None and not p.is_empty
     ]  # fmt: skip
-    held += [piece for w in floor.walls if w.below is not None for piece in _chords(w.id, w.line, w.thickness_m)]
+    held += [
+        replace(piece, seen=w.seen_as)
+        for w in floor.walls
+        if w.below is not None
+        for piece in _chords(w.id, w.line, w.thickness_m)
+    ]
     for s in floor.supports:
         if s.kind == "line" and s.vertical not in ("free", 0.0):
             held += _chords(s.id, s.line)

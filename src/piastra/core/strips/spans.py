@@ -12,7 +12,7 @@ import shapely
 from shapely.geometry import LineString
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.geometry.axes import Axis, Held
+from piastra.core.geometry.axes import Axis, Bearing, Held
 
 Array = npt.NDArray[np.float64]
 
@@ -82,10 +82,10 @@ def spans_of(number: int, axis: Axis, solid: BaseGeometry) -> list[Span]:
             if b - a > 0.2
         ]
     found: list[tuple[float, float, float, tuple[str, ...], bool, bool, float, float, tuple[Hold | None, Hold | None]]] = []
-    field = [b.along and b.end - b.start > LEAST_FIELD for b in bearings]
+    field = [b.along and b.end - b.start > LEAST_FIELD and b.seen != "column" for b in bearings]
     last = len(bearings) - 1
     holds = [
-        Hold(b.labels[0], "wall_end" if field[k] else "column" if b.column else "wall", k in (0, last)) for k, b in enumerate(bearings)
+        Hold(b.labels[0], _seen(b, field[k]), k in (0, last)) for k, b in enumerate(bearings)
     ]  # fmt: skip
     for k, b in enumerate(bearings):
         before, after = run(b.start)[0], run(b.end)[1]
@@ -114,6 +114,12 @@ def spans_of(number: int, axis: Axis, solid: BaseGeometry) -> list[Span]:
             found.append((b.end, o.start, o.middle - b.middle, (label, o.labels[0]), False, False, low, high,
                           (holds[k], holds[k + 1])))  # fmt: skip
     return [Span(number, k, *one) for k, one in enumerate(sorted(found, key=lambda one: one[:2]))]
+
+
+def _seen(b: Bearing, field: bool) -> Seen:
+    if b.seen in ("column", "wall"):
+        return "column" if b.seen == "column" else "wall"
+    return "wall_end" if field else "column" if b.column else "wall"
 
 
 def reach(solid: BaseGeometry, axis: Axis, s: float, towards: float) -> float:

@@ -7,6 +7,8 @@ from typing import Any
 
 import ezdxf
 import shapely
+from ezdxf.document import Drawing
+from ezdxf.layouts import Modelspace
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.arcs import polygon, polyline, stretch_outlines
@@ -23,6 +25,14 @@ LAYERS = {
 def write_dxf(floor: Floor) -> bytes:
     """The floor's plan as a DXF file (R2010, metres): outlines as polylines with arcs, round columns as circles."""
     document = ezdxf.new("R2010", units=6)
+    write_plan(document, floor)
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue().encode()
+
+
+def write_plan(document: Drawing, floor: Floor) -> Modelspace:
+    """Draw a floor's plan by its layers into a drawing."""
     for name, colour in LAYERS.items():
         document.layers.add(name, color=colour)
     space = document.modelspace()
@@ -68,6 +78,4 @@ def write_dxf(floor: Floor) -> bytes:
         space.add_line((a[0], a[1]), (b[0], b[1]), dxfattribs={"layer": "GRID"})
         for end in (a, b):
             space.add_text(grid.id, height=0.4, dxfattribs={"layer": "GRID"}).set_placement((end[0], end[1]))
-    out = io.StringIO()
-    document.write(out)
-    return out.getvalue().encode()
+    return space

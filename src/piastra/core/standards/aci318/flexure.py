@@ -81,6 +81,10 @@ class FlexuralSteel:
             Step("Greatest of it", LIMIT, "mu_lim = beta_1 · c_lim · (1 - beta_1 · c_lim / 2)", (b1, c_d), limit),
             Step("Compressed block", BLOCK, "omega = 1 - sqrt(1 - 2 · min(mu, mu_lim))", (mu, limit), omega),
         ]  # fmt: skip
+        steps.append(
+            Step("Neutral axis", BLOCK, "c = omega · d / beta_1", (omega, depth, b1),
+                 Value("c", float(self.omega[i]) * d / b1.value, "size", "from the compressed face"))
+        )  # fmt: skip
         if self.rest[i] > 0:
             rest = Value("T_rest", float(self.rest[i]), "force_per_m", "beyond a tension-controlled section")
             needed = d * float(np.sqrt(self.mu[i] / self.mu_limit))

@@ -93,9 +93,16 @@ class Beams:
 
     def flexure_steps(self, area: float, parts: dict[str, float], concrete: Concrete, rebar: Rebar) -> tuple[Step, ...]:
         """Section 6.1 with the flange's part of the block."""
-        return _flexure(
-            area, parts, (self.materials.f_cd_step(concrete), self.materials.f_yd_step(rebar)), "EN 1992-1-1, 6.1, 3.1.7 (3)"
-        )
+        m, d = Value("M", parts["M"], "moment", "about the tension steel"), Value("d", parts["d"], "size")
+        return (
+            self.materials.f_cd_step(concrete),
+            self.materials.f_yd_step(rebar),
+            Step("Section", values=(m, d, Value("b", parts["b"], "length", "compressed width"), Value("h_f", parts["h_f"], "size", "flange")),
+                 note="The block lies in the flange." if parts["in_flange"] else "The block reaches into the web; the flange's part is taken off first."),
+            Step("Tension steel", "EN 1992-1-1, 6.1, 3.1.7 (3)", "A_s = M / (f_yd · z_e) + N / f_yd", (
+                m, Value("f_yd", parts["f_y"] / 1e3, "stress"), Value("z_e", parts["z"], "size", "lever arm of all that is compressed"),
+                Value("N", parts["N"], "force", "tension positive")), Value("A_s", 1e6 * area, "steel")),
+        )  # fmt: skip
 
     def link_steps(self, V: float, T: float, webs: Webs) -> tuple[Step, ...]:
         """Of one station."""
@@ -108,7 +115,7 @@ class Beams:
         z, b_w = Value("z", float(webs.z[0]), "size"), Value("b_w", float(webs.b_w[0]), "size")
         f, s = (
             Value("f_ywd", self.materials.f_yd(webs.rebar) / 1e3, "stress"),
-            Value("nu_f_cd", strut / 1e3, "stress", "strength of struts"),
+            Value("f_nu", strut / 1e3, "stress", "strength of struts"),
         )
         share = V / V_c + T / T_c
         ak, te = Value("A_k", A_k, "area"), Value("t_ef", t, "size")
@@ -118,7 +125,7 @@ class Beams:
         return (
             Step("Uncracked", f"{TORSION} (5) (6.31)", "use_c = V_Ed / V_Rd,c + T_Ed / T_Rd,c", (v, vc, tq, tc), Value("use_c", share)),
             Step("Struts", f"{SHEAR} (3) (6.9), {TORSION} (4) (6.29)",
-                 "use = (cot + 1 / cot) · (V_Ed / (b_w · z · nu_f_cd) + T / (2 · nu_f_cd · A_k · t_ef))", (cot, v, b_w, z, s, tr, ak, te),
+                 "use = (cot + 1 / cot) · (V_Ed / (b_w · z · f_nu) + T / (2 · f_nu · A_k · t_ef))", (cot, v, b_w, z, s, tr, ak, te),
                  Value("use", float(found.struts[0]))),
             Step("Links, both legs", f"{SHEAR} (3) (6.8), {TORSION} (3)",
                  "a_sw = max(V_Ed / (z · f_ywd · cot) + T / (A_k · f_ywd · cot), a_w,min)" if share > 1 or V_c < V else "a_sw = a_w,min",
@@ -126,20 +133,3 @@ class Beams:
                  else (Value("a_w,min", 1e6 * least, "steel_per_m", f"{LEAST} (5)"),),
                  Value("a_sw", 1e6 * float(found.area[0]), "steel_per_m")),
         )  # fmt: skip
-
-
-def _flexure(area: float, parts: dict[str, float], materials: tuple[Step, ...], clause: str) -> tuple[Step, ...]:
-    m, d, b, h_f = (
-        Value("M", parts["M"], "moment", "about the tension steel"),
-        Value("d", parts["d"], "size"),
-        parts["b"],
-        parts["h_f"],
-    )
-    return (
-        *materials,
-        Step("Section", values=(m, d, Value("b", b, "length", "compressed width"), Value("h_f", h_f, "size", "flange")),
-             note="The block lies in the flange." if parts["in_flange"] else "The block reaches into the web; the flange's part is taken off first."),
-        Step("Tension steel", clause, "A_s = M / (f_yd · z_e) + N / f_yd", (
-            m, Value("f_yd", parts["f_y"] / 1e3, "stress"), Value("z_e", parts["z"], "size", "lever arm of all that is compressed"),
-            Value("N", parts["N"], "force", "tension positive")), Value("A_s", 1e6 * area, "steel")),
-    )  # fmt: skip

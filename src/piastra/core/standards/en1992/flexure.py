@@ -84,6 +84,10 @@ class FlexuralSteel:
                  (Value("lambda", lam), x_lim), limit),
             Step("Compressed block", "EN 1992-1-1, 3.1.7 (3)", "omega = 1 - sqrt(1 - 2 · min(mu, mu_lim))", (mu, limit), omega),
         ]  # fmt: skip
+        steps.append(
+            Step("Neutral axis", "EN 1992-1-1, 3.1.7 (3)", "x = omega · d / lambda", (omega, depth, Value("lambda", lam)),
+                 Value("x", float(self.x_d[i]) * d, "size", "from the compressed face"))
+        )  # fmt: skip
         more: tuple[Value, ...] = ()
         if self.rest[i] > 0:
             steps += [
