@@ -1,0 +1,89 @@
+"""Bars on the screen: designed, explained, locked, drawn by hand, scheduled, taken away as a drawing."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.test_editing import made as made  # noqa: PLC0414
+from tests.floors import flat_slab
+
+
+def test_bars_are_designed_explained_locked_drawn_and_taken_away(desk, made):
+    document = flat_slab(2, 1, size=1.0)
+    for mat in document["mats"]:
+        mat.update(bar_mm=10, spacing_mm=200)
+    desk.open(made(document))
+    page = desk.page
+    desk.settled("✕ does not work")
+    desk.step("Steel")
+    desk.fit()
+    # Design: the check of what is there passes.
+    page.get_by_role("button", name="Design", exact=True).click()
+    desk.said("Bars are designed")
+    desk.settled("✕|✓|○")
+    expect(page.get_by_test_id("meter-flexure")).to_contain_text(re.compile(r"0\.\d\d"))
+    # Its reasons open from the plan, and it is the ledger's current line.
+    group = page.locator("[data-bars]").first
+    mark = group.get_attribute("data-bars")
+    group.locator(".grip").click(force=True)
+    expect(page.get_by_role("heading", name=f"Bars {mark}")).to_be_visible()
+    expect(page.locator(".inspector")).to_contain_text("Why these bars are here")
+    expect(page.locator(".inspector")).to_contain_text(re.compile("Strength|Least steel|Crack width|Gathered"))
+    page.get_by_role("tab", name="Bars", exact=True).click()
+    expect(page.locator(".ledger tr.current")).to_contain_text(mark)
+    # Locked, it stays as it is while a thicker slab is designed anew.
+    page.locator(".inspector").get_by_role("button", name="Lock").click()
+    desk.said(f"Bars {mark} are kept")
+    desk.settled("✕|✓|○")
+    kept = desk.document()["designed_bars"]
+    assert [(g["id"], g["locked"]) for g in kept] == [(mark, True)]
+    before = page.locator(".ledger .told-of").inner_text()
+    desk.step("Build")
+    page.get_by_role("tab", name="Slabs").click()
+    desk.cell("S1", "thickness_m").click()
+    page.keyboard.type("300")
+    desk.press("Enter")
+    desk.said("S1: thickness")
+    desk.settled("✕|✓|○")
+    assert desk.document()["designed_bars"] == kept
+    desk.step("Steel")
+    page.get_by_role("tab", name="Bars", exact=True).click()
+    expect(page.locator(".ledger .told-of")).not_to_have_text(before)
+    expect(page.locator(".ledger tbody tr", has_text="designed, locked")).to_have_count(1)
+    # Drawn by hand, bars are kept too.
+    desk.step("Build")
+    desk.fit()
+    desk.press("Escape", "7")
+    for x, y in ((4, 1), (8, 1), (8, 5), (4, 5)):
+        desk.point(x, y)
+    desk.press("Enter")
+    desk.said("Bars K1 drawn")
+    desk.settled("✕|✓|○")
+    desk.step("Steel")
+    page.get_by_role("tab", name="Bars", exact=True).click()
+    expect(page.locator(".ledger tbody tr", has_text="drawn").first).to_contain_text("K1")
+    # The schedule as a sheet, the plan of one face as a drawing.
+    with page.expect_download() as waiting:
+        page.get_by_role("button", name="CSV").click()
+    rows = waiting.value.path().read_text("utf-8-sig").splitlines()
+    assert rows[0].startswith("Mark,Lies,Bar,Count,Length m")
+    assert any(r.startswith("K1,") for r in rows)
+    page.get_by_role("button", name="More").click()
+    with page.expect_download() as waiting:
+        page.get_by_role("link", name="DXF").click()
+    assert "BARS" in waiting.value.path().read_text()
+
+
+def test_the_diagram_walks_its_stations_by_keyboard(desk, made):
+    desk.open(made(flat_slab(2, 1, size=1.0)))
+    page = desk.page
+    desk.settled("✕|✓|○")
+    desk.step("Steel")
+    diagram = page.get_by_role("group", name=re.compile("arrow keys walk the stations"))
+    diagram.focus()
+    desk.press("ArrowRight", "ArrowRight")
+    told = page.locator(".told-station")
+    expect(told).to_contain_text(re.compile(r"bottom required [\d,]+, given [\d,]+ mm²/m"))
+    first = told.inner_text()
+    desk.press("ArrowRight", "ArrowRight", "ArrowRight")
+    assert told.inner_text() != first
