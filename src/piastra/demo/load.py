@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from piastra.demo import lodge
-from piastra.demo.saltmarsh import LEVEL, floors, project
+from piastra.demo.saltmarsh import LEVELS, floors, project
 from piastra.exchange.floor_file import document
 from piastra.store import projects as shared
 from piastra.store import repository as store
@@ -16,10 +16,10 @@ def main() -> None:
     migrate(engine)
     with sessions(engine).begin() as session:
         there = {p.name for p in store.projects(session)}
-        for shown, made_of, level in ((project(), floors(), LEVEL), (lodge.project(), [lodge.second_floor()], lodge.LEVEL)):
+        for shown, made_of, levels in ((project(), floors(), LEVELS), (lodge.project(), [lodge.second_floor()], [lodge.LEVEL])):
             if shown.name not in there:
                 made = shared.add(session, shown.model_dump(mode="json", exclude_unset=True), "Piastra")
-                for floor in made_of:
+                for floor, level in zip(made_of, levels, strict=True):
                     store.add_floor(session, made.record.id, floor.name, document(floor), "Piastra", level)
     engine.dispose()
 

@@ -197,7 +197,44 @@ def level_1_first_draft() -> Floor:
     return floor_from(data)
 
 
+SEA = 2.4
+"""The roof stands out to the sea side so far, m."""
+
+
+def roof() -> Floor:
+    """Roof, planted terrace: from Level 1, with planting, snow and a cantilever to the sea side; all its bars are designed."""
+    data = _document("Roof: planted terrace")
+    data["slabs"] = [s for s in data["slabs"] if s["id"] != "wash-down"]
+    data["slabs"][0]["outline"] = [[x, -SEA if y == -EDGE else y] for x, y in data["slabs"][0]["outline"]]
+    data["slabs"][0]["thickness_m"] = data["slabs"][1]["thickness_m"] = 0.28
+    for t in data["thickenings"]:
+        # Over the edge to the sea the drop panels reach out as far as inwards.
+        t["outline"] = [[x, -1.4 if y == -EDGE else y] for x, y in t["outline"]]
+    data["thickenings"] = [{**t, "thickness_m": 0.52} for t in data["thickenings"]]
+    data["columns"] = [{**c, "above": None} for c in data["columns"]]
+    data["walls"] = [{**w, "above": None} for w in data["walls"]]
+    data["load_cases"] = [*(c for c in CASES if c["id"] != "T"), {"id": "S", "nature": "snow"}]
+    data["load_cases"][2] = {**data["load_cases"][2], "category": "C"}
+    data["loads"] = [
+        {"id": "planting", "case": "D", "kind": "area", "outline": _box(0.8, 0.8, 28.8, 15.0), "build_up": "planting"},
+        {"id": "paving", "case": "D", "kind": "area", "q_kPa": 1.2},
+        {"id": "terrace", "case": "Q", "kind": "area", "occupancy": "roof terrace"},
+        {"id": "snow", "case": "S", "kind": "area", "q_kPa": 0.8},
+        {"id": "parapet", "case": "D", "kind": "line", "line": [[-0.1, 1.0 - SEA], [36.1, 1.0 - SEA]], "q_kN_m": [3.0, 3.0]},
+    ]
+    data["combinations"] = [
+        c.model_dump(exclude_defaults=True)
+        for c in joined([], generated("EN 1992-1-1", [LoadCase(**c) for c in data["load_cases"]], {}))
+    ]
+    data["mats"], data["design_bars"] = [], True
+    data["exposure"] = "XC3"
+    data["probes"], data["slices"] = [{"id": "sea edge", "at": [18.0, -2.2]}], []
+    return floor_from(data)
+
+
 LEVEL = "Level 1"
+LEVELS = (LEVEL, LEVEL, "Roof")
+"""Levels of the demo's floors."""
 
 
 def project() -> Project:
@@ -223,4 +260,4 @@ def project() -> Project:
 
 def floors() -> list[Floor]:
     """All floors of the demo."""
-    return [level_1(), level_1_first_draft()]
+    return [level_1(), level_1_first_draft(), roof()]

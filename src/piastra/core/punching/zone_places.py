@@ -22,7 +22,7 @@ from piastra.core.model.footprint import beam_outline, footprint
 from piastra.core.model.members import Column, Rectangle
 from piastra.core.model.message import Message
 from piastra.core.reinforcement.groups import Group, extra_at
-from piastra.core.reinforcement.mats import Mats, mats_of, provided
+from piastra.core.reinforcement.mats import mats_of, provided
 from piastra.core.standards.protocol import PunchingRules, ZoneCheck, ZoneShape
 
 Array = npt.NDArray[np.float64]
@@ -180,41 +180,44 @@ def zone_places(
     """The zones with their bars, those of ``groups`` beside the mats, and the standard's rules."""
     mats = mats_of(floor)
     concretes = {c.id: c for c in floor.concretes}
+    grids = [_grid(region, footprint(o.column), rules.bars_within((o.depths[0] + o.depths[1]) / 2)) for o in found]
+    turns = [float(np.radians(floor.slabs[o.slab].bar_angle_deg)) for o in found]
+    more = _more(groups, grids, turns, region)
     made = []
-    for o in found:
+    for o, xy, extra in zip(found, grids, more, strict=True):
         d_x, d_y = o.depths
-        own = footprint(o.column)
-        turn = float(np.radians(floor.slabs[o.slab].bar_angle_deg))
-        rho = _ratios(mats, groups, turn, region, own, rules.bars_within((d_x + d_y) / 2), o.depths, o.slab)
+        here = provided(mats, xy, np.full(len(xy), o.slab))
+        rho = (float((here.area[2] + extra[0]).mean()) / d_x, float((here.area[3] + extra[1]).mean()) / d_y)
         shape = ZoneShape(
-            own, o.perimeter, float(np.radians(o.column.angle_deg)), _sides(o.column), o.h, d_x, d_y, rho,
+            footprint(o.column), o.perimeter, float(np.radians(o.column.angle_deg)), _column_sides(o.column), o.h, d_x, d_y, rho,
             concretes[floor.slabs[o.slab].concrete], o.around == "column",
         )  # fmt: skip
         made.append(ZonePlace(o, rho, rules.zone(shape)))
     return tuple(made)
 
 
-def _sides(column: Column) -> tuple[float, float]:
-    shape = column.shape
-    return (shape.b_m, shape.d_m) if isinstance(shape, Rectangle) else (shape.diameter_m, shape.diameter_m)
-
-
-def _ratios(
-    mats: Mats,
-    groups: Sequence[Group],
-    turn: float,
-    region: BaseGeometry,
-    loaded: Polygon,
-    beyond: float,
-    depths: tuple[float, float],
-    slab: int,
-) -> tuple[float, float]:
-    """Mean ratios of the top x and y bars (at ``turn`` rad) over the loaded area's box and ``beyond`` (m) each side of it."""
+def _grid(region: BaseGeometry, loaded: Polygon, beyond: float) -> Array:
+    """Points (k, 2) m on concrete over the loaded area's box and ``beyond`` (m) each side of it, over which ratios of bars are
+    means."""
     x0, y0, x1, y1 = loaded.bounds
     gx, gy = np.meshgrid(np.linspace(x0 - beyond, x1 + beyond, 25), np.linspace(y0 - beyond, y1 + beyond, 25))
     xy = np.column_stack([gx.ravel(), gy.ravel()])
-    xy = xy[shapely.contains_xy(region, xy[:, 0], xy[:, 1])]
-    here = provided(mats, xy, np.full(len(xy), slab))
-    more = [extra_at(groups, xy, np.full(len(xy), turn + k * np.pi / 2), region).area[1] for k in (0, 1)]
-    x, y = (float((here.area[2 + k] + more[k]).mean()) / depths[k] for k in (0, 1))
-    return x, y
+    return np.asarray(xy[shapely.contains_xy(region, xy[:, 0], xy[:, 1])])
+
+
+def _more(
+    groups: Sequence[Group], grids: Sequence[Array], turns: Sequence[float], region: BaseGeometry
+) -> list[tuple[Array, Array]]:
+    """Top bars of groups at the points of each grid, along the slab's x and y bars (at ``turns`` rad), m2/m."""
+    if not grids:
+        return []
+    xy = np.concatenate(grids)
+    turn = np.repeat(turns, [len(g) for g in grids])
+    both = extra_at(groups, np.concatenate([xy, xy]), np.concatenate([turn, turn + np.pi / 2]), region).area[1]
+    ends = np.cumsum([len(g) for g in grids])[:-1]
+    return list(zip(np.split(both[: len(xy)], ends), np.split(both[len(xy) :], ends), strict=True))
+
+
+def _column_sides(column: Column) -> tuple[float, float]:
+    shape = column.shape
+    return (shape.b_m, shape.d_m) if isinstance(shape, Rectangle) else (shape.diameter_m, shape.diameter_m)

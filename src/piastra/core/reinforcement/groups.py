@@ -56,25 +56,20 @@ class Group:
         return float(np.pi * self.bar**2 / 4 / self.spacing)
 
     def developed(self, xy: Array, region: BaseGeometry) -> Array:
-        """Which share (k,) of its strength a bar has at points (k, 2) m: none outside, rising linearly from straight ends, all of
+        """Which share (k,) of its strength a bar has at points (k, 2) m inside the outline: rising linearly from straight ends, all of
         it from ends at an edge of the ``region``."""
-        out = np.zeros(len(xy))
-        inside = shapely.contains_xy(self.outline.buffer(1e-6), xy)
-        if not inside.any():
-            return out
-        way = np.array([np.cos(self.angle), np.sin(self.angle)])
-        share = np.ones(int(inside.sum()))
+        share = np.ones(len(xy))
         if self.anchored <= 0:
-            out[inside] = share
-            return out
+            return share
+        way = np.array([np.cos(self.angle), np.sin(self.angle)])
         for sense in (1.0, -1.0):
-            far = _to_boundary(self.outline, xy[inside], sense * way)
+            far = _to_boundary(self.outline, xy, sense * way)
             # What lies beyond an end tells whether it is bent: no concrete there.
-            beyond = xy[inside] + (far + AT_EDGE)[:, None] * sense * way
-            straight = shapely.contains_xy(region, beyond)
-            share = np.where(straight, np.minimum(share, far / self.anchored), share)
-        out[inside] = np.clip(share, 0.0, 1.0)
-        return out
+            near = np.flatnonzero(far < self.anchored)
+            beyond = xy[near] + (far[near] + AT_EDGE)[:, None] * sense * way
+            straight = near[shapely.contains_xy(region, beyond)]
+            share[straight] = np.minimum(share[straight], far[straight] / self.anchored)
+        return np.clip(share, 0.0, 1.0)
 
 
 def _to_boundary(outline: Polygon, xy: Array, way: Array) -> Array:
@@ -147,15 +142,19 @@ class Extra:
 def extra_at(groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry) -> Extra:
     """Of the groups at points (k, 2) m, along ``angle`` (k,) rad: the developed share, times the square of the cosine between."""
     area, count, diameters, radii = (np.zeros((2, len(xy))) for _ in range(4))
-    low, high = (xy.min(axis=0), xy.max(axis=0)) if len(xy) else (np.full(2, np.inf), np.full(2, -np.inf))
+    if not len(groups) or not len(xy):
+        return Extra(area, count, diameters, radii)
     shapely.prepare(region)
-    for g in groups:
-        x0, y0, x1, y1 = g.outline.bounds
-        if x0 > high[0] or x1 < low[0] or y0 > high[1] or y1 < low[1]:
-            continue
-        near = np.flatnonzero(
-            (xy[:, 0] >= x0 - 1e-6) & (xy[:, 0] <= x1 + 1e-6) & (xy[:, 1] >= y0 - 1e-6) & (xy[:, 1] <= y1 + 1e-6)
-        )
+    low, high = xy.min(axis=0), xy.max(axis=0)
+    bounds = np.array([g.outline.bounds for g in groups])
+    met = np.flatnonzero(((bounds[:, :2] <= high) & (bounds[:, 2:] >= low)).all(axis=1))
+    outlines = shapely.buffer([groups[k].outline for k in met.tolist()], 1e-6)
+    shapely.prepare(outlines)
+    which, point = shapely.STRtree(shapely.points(xy)).query(outlines, predicate="intersects")
+    order = np.argsort(which, kind="stable")
+    starts = np.searchsorted(which[order], np.arange(len(met) + 1))
+    for k, number in enumerate(met.tolist()):
+        g, near = groups[number], point[order[starts[k] : starts[k + 1]]]
         if not len(near):
             continue
         share = g.developed(xy[near], region) * np.cos(angle[near] - g.angle) ** 2

@@ -225,9 +225,11 @@ class Run:
         self.passed += 1
         given = stage.inputs(self.floor)
         key = f"{stage.name}:{key_of(given, [self.keys[n.name] for n in stage.needs])}"
+        # A stage may have nothing to give, and that is a result too.
+        known = key in self.cache.kept
         found: T | None = self.cache.get(key)
         self._used.add(key)
-        if found is None:
+        if not known:
             kin = f"{stage.name}:{key_of([self.keys[n.name] for n in stage.kin])}" if stage.kin else ""
             last = self.cache.kin.get(kin)
             earlier = self.cache.get(last) if last is not None else None
@@ -238,6 +240,7 @@ class Run:
             if kin:
                 self.cache.kin[kin] = key
             self.cache.put(key, found, self._used)
-        self.results[stage.name] = found
-        self.keys[stage.name] = key if stage.content is None else f"{stage.name}:{key_of(stage.content(found))}"
-        return found
+        result: T = found  # type: ignore[assignment]
+        self.results[stage.name] = result
+        self.keys[stage.name] = key if stage.content is None else f"{stage.name}:{key_of(stage.content(result))}"
+        return result
