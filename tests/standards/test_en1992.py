@@ -151,7 +151,7 @@ def perimeter(footprint, openings=(), d=0.2, solid=SOLID):
 def zone(standard, d=0.2, rho=0.01, column=None, solid=None, sides=(0.4, 0.4)):
     """A zone of a square column of 400 mm inside a large slab, unless told otherwise."""
     column = column or box(-0.2, -0.2, 0.2, 0.2)
-    p = standard.punching.perimeter(column, solid or SOLID, [], d)
+    p = standard.punching.perimeter(column, solid or SOLID, [], d, d + 0.04)
     return standard.punching.zone(ZoneShape(column, p, 0.0, sides, d + 0.04, d, d, (rho, rho), C30, True))
 
 
@@ -285,12 +285,12 @@ def test_moments_that_a_joint_brings_go_into_its_zone_with_their_sign():
 def test_bars_count_within_three_depths_and_perimeters_lie_at_two():
     assert EC2.punching.bars_within(0.2) == pytest.approx(0.6)
     column = box(-0.2, -0.2, 0.2, 0.2)
-    p = EC2.punching.perimeter(column, box(-5, -5, 5, 5), [], 0.2)
+    p = EC2.punching.perimeter(column, box(-5, -5, 5, 5), [], 0.2, 0.24)
     assert p.length == pytest.approx(1.6 + 2 * np.pi * 0.4, rel=1e-3)
     # An opening 5.9 d away takes its part, one 6.1 d away none.
     for far, takes in ((5.9 * 0.2, True), (6.1 * 0.2, False)):
         hole = box(0.2 + far, -0.2, 0.6 + far, 0.2)
-        q = EC2.punching.perimeter(column, box(-5, -5, 5, 5), [("O", hole)], 0.2)
+        q = EC2.punching.perimeter(column, box(-5, -5, 5, 5), [("O", hole)], 0.2, 0.24)
         assert (q.length < p.length - 0.05) == takes
 
 

@@ -81,8 +81,8 @@ def _free_edges(shape: Polygon, solid: BaseGeometry, reach: float) -> list[Array
 
 
 def _perimeter(loaded: BaseGeometry, distance: float, solid: BaseGeometry, inner: BaseGeometry, cones: Sequence[tuple[str, BaseGeometry]],
-               holes: BaseGeometry, edges: int) -> Perimeter | None:  # fmt: skip
-    area = loaded.buffer(distance, quad_segs=ARC_STEPS)
+               holes: BaseGeometry, edges: int, straight: bool) -> Perimeter | None:  # fmt: skip
+    area = loaded.buffer(distance, quad_segs=ARC_STEPS, join_style="mitre" if straight else "round")
     line = area.exterior.intersection(inner)
     lost = []
     for label, cone in cones:
@@ -104,13 +104,18 @@ def _perimeter(loaded: BaseGeometry, distance: float, solid: BaseGeometry, inner
 
 
 def control_perimeter(
-    loaded: Polygon, distance: float, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], reach: float
+    loaded: Polygon,
+    distance: float,
+    solid: BaseGeometry,
+    openings: Sequence[tuple[str, Polygon]],
+    reach: float,
+    straight: bool = False,
 ) -> Perimeter | None:
     """The shortest admissible perimeter at ``distance`` m from a convex loaded area.
 
     ``solid`` is the floor with its openings filled. Near free edges the loaded area is continued to the edge, so
     that the perimeter meets it at a right angle, if that is shorter. The part between the tangents from the
-    column's middle to an opening within ``reach`` m of it is left out. Distance and reach are the standard's; the
+    column's middle to an opening within ``reach`` m of it is left out. ``straight``: corners are not rounded. Distance and reach are the standard's; the
     construction is that of EN 1992-1-1, 6.4.2, figures 6.13 to 6.15.
     """
     centre = loaded.intersection(solid).centroid
@@ -130,7 +135,7 @@ def control_perimeter(
             for vector in chosen:
                 shapes = [*shapes, *(translate(s, *vector) for s in shapes)]
             hull = shapely.unary_union(shapes).convex_hull
-            found = _perimeter(hull, distance, solid, inner, cones, holes, count)
+            found = _perimeter(hull, distance, solid, inner, cones, holes, count, straight)
             if found is not None and not Point(centre).within(found.inside.buffer(1e-3)):
                 continue
             # A column flush with an edge has one length either way; it is then the edge's.

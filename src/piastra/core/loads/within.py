@@ -78,7 +78,8 @@ def load_within(floor: Floor, loads: LoadVectors, areas: Sequence[Clipped]) -> A
 def _common(floor: Floor, load: Load, shape: BaseGeometry, common: BaseGeometry) -> tuple[Array, Array]:
     """Forces (k,) kN of a load's part ``common`` with an area, and the points (k, 2) at which they act: the middles of its
     pieces, exact for areas where the load is uniform on them."""
-    if isinstance(load, AreaLoad | PointLoad) and shape.area > 0:
+    # What is left of an area load on a panel may be a line or a point: it weighs nothing.
+    if isinstance(load, AreaLoad) or (isinstance(load, PointLoad) and shape.area > 0):
         plane = plane_of(floor, load) if isinstance(load, AreaLoad) else pressure_of(load)
         parts = [p for p in shapely.get_parts(common) if p.area > 0]
         return (

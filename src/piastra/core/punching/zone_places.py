@@ -129,7 +129,7 @@ def outlines(
         column = floor.columns[number]
         d_x, d_y = h - bars.depth[number]
         d = float((d_x + d_y) / 2)
-        perimeter = rules.perimeter(loaded, solid, openings, d)
+        perimeter = rules.perimeter(loaded, solid, openings, d, h)
         if perimeter is None:
             return NO_PERIMETER
         turn = float(np.radians(column.angle_deg))

@@ -239,9 +239,9 @@ class PunchingRules(Protocol):
     """Punching: perimeters, stress and resistance."""
 
     def perimeter(
-        self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float
+        self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float, h: float
     ) -> Perimeter | None:
-        """The critical perimeter around a loaded area; None where edges and openings leave none."""
+        """The critical perimeter around a loaded area of a slab of effective depth ``d`` and thickness ``h`` m; None where edges and openings leave none."""
         ...
 
     def bars_within(self, d: float) -> float:

@@ -13,6 +13,7 @@ from piastra.core.standards.aci318 import (
     library,
     materials,
     minimum,
+    punching,
     shear,
     spacing,
     time,
@@ -51,6 +52,7 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
         anchorage=anchorage.Anchorage(),
         cracking=spacing.Cracking(values["f_s_share"]),
         shear=one_way,
+        punching=punching.Punching(values["phi_shear"]),
         beams=beams.Beams(values["phi_shear"], values["phi_tension"], one_way),
         time=time.EffectiveModulus(),
     )

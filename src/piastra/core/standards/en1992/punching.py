@@ -200,7 +200,7 @@ class Punching:
     rho_max: float
 
     def perimeter(
-        self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float
+        self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float, h: float
     ) -> Perimeter | None:
         """6.4.2 (1) to (4): at 2 d, less what openings within 6 d take."""
         return control_perimeter(loaded, DISTANCE * d, solid, openings, OPENINGS * d)
