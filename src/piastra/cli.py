@@ -75,11 +75,17 @@ def schema(
 
 
 @app.command()
-def formulas(markdown: Annotated[Path, typer.Option(help="The file to write.")]) -> None:
+def formulas(
+    markdown: Annotated[Path, typer.Option(help="The file to write.")],
+    provisions: Annotated[Path | None, typer.Option(help="The file for the table of provisions for bars.")] = None,
+) -> None:
     """Write the page of formulas, with their clauses and the lines that compute them."""
     from piastra.exchange.formulas_page import page
+    from piastra.exchange.provisions_page import provisions_page
 
     markdown.write_text(page(), encoding="utf-8")
+    if provisions is not None:
+        provisions.write_text(provisions_page(), encoding="utf-8")
 
 
 @app.command()

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import expect
 
-from tests.browser.test_editing import made as made  # noqa: PLC0414
+from tests.browser.test_editing import made as made
 from tests.floors import flat_slab
 
 

@@ -68,7 +68,9 @@ def test_schema_and_demo(tmp_path):
     done = runner.invoke(app, ["demo", str(tmp_path / "out")])
     assert done.exit_code == 0
     names = sorted(p.name for p in (tmp_path / "out").iterdir())
-    assert names == ["level-1-first-draft.json", "level-1-wet-laboratories.json", "second-floor-guest-rooms.json"]
+    assert names == [
+        "level-1-first-draft.json", "level-1-wet-laboratories.json", "roof-planted-terrace.json", "second-floor-guest-rooms.json",
+    ]  # fmt: skip
     for path in (tmp_path / "out").iterdir():
         floor_from(json.loads(path.read_text()))
 

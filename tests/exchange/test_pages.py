@@ -8,6 +8,7 @@ import pytest
 import piastra
 from piastra.core.standards.registry import names, parameters
 from piastra.exchange.formulas_page import page, written_steps
+from piastra.exchange.provisions_page import provisions_page
 from piastra.exchange.schema_page import schema_page
 
 ROOT = Path(__file__).parents[2]
@@ -48,3 +49,9 @@ def test_every_formula_is_on_the_page_with_its_clause_and_its_line():
 
 def test_the_page_of_the_floor_file_is_up_to_date():
     assert (ROOT / "docs/floor-file.md").read_text() == schema_page(), "run piastra schema --markdown docs/floor-file.md"
+
+
+def test_the_page_of_provisions_is_up_to_date():
+    assert (ROOT / "docs/provisions.md").read_text() == provisions_page(), (
+        "run piastra formulas --markdown docs/formulas.md --provisions docs/provisions.md"
+    )
