@@ -258,3 +258,25 @@ def test_steel_in_si_and_us_units_of_one_floor_is_the_same():
     again = solve_floor(floor_from(outcome.floor.model_dump(mode="json")))
     assert sum(b.mass for b in scheduled(again)) == pytest.approx(sum(b.mass for b in scheduled(outcome)), rel=1e-12)
     assert replace(outcome.steel.groups[0]) == again.steel.groups[0]
+
+
+def test_two_bottom_bars_pass_through_columns():
+    """8 at 300 over a column of 400 mm are 1.33 bars of 2: 1.5. EN 9.4.1 (3) means inner columns; ACI 8.7.4.2.2 all, and 300 mm of
+    each, between the column's bars: 2 / 1 = 2. A drawn group over the column adds its bars."""
+    data = flat_slab(2, 2, size=1.0)
+    for mat in data["mats"]:
+        if mat["face"] == "bottom":
+            mat["spacing_mm"] = 300
+
+    def through(document):
+        outcome = solve_floor(floor_from(document))
+        return {r.id.of.id: r.utilisation for r in outcome.rows if r.check == "flexure" and r.id.part == "integrity"}
+
+    assert through(data) == {"C11": pytest.approx(1.5)}
+    aci = through({**data, "standard": "ACI 318-19"})
+    assert set(aci) == {f"C{i}{j}" for i in range(3) for j in range(3)}
+    assert aci["C11"] == pytest.approx(2.0)
+    data["designed_bars"] = [
+        {"id": d, "face": "bottom", "direction": d, "bar_mm": 10, "spacing_mm": 200, "outline": [[4, 4], [8, 4], [8, 8], [4, 8]]} for d in "xy"
+    ]  # fmt: skip
+    assert through(data)["C11"] == pytest.approx(2 / (4 / 3 + 2))

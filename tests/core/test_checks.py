@@ -77,7 +77,7 @@ def context(outcome, **other):
     known = Context(
         outcome.floor, outcome.standard, outcome.loads.units, [f for f in factors if f.limit_state == "ultimate"],
         [f for f in factors if f.limit_state == "quasi_permanent"], [f for f in factors if f.lasting], outcome.plan.region,
-        outcome.strips.layout, outcome.strips.cuts, outcome.steel.stations, [], (), None, None, outcome.sags, frozenset(), 0.0,
+        outcome.strips.layout, outcome.strips.cuts, outcome.steel.stations, [], (), (), None, None, outcome.sags, frozenset(), 0.0,
     )  # fmt: skip
     return replace(known, **other)
 

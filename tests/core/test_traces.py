@@ -18,7 +18,7 @@ DIMENSIONS = {
     "length": (0, 1), "size": (0, 1), "cover": (0, 1), "bar": (0, 1), "deflection": (0, 1), "area": (0, 2), "line_moment": (0, 2),
     "stress": (1, -2), "shear_stress": (1, -2), "pressure": (1, -2), "lineload": (1, -1), "force": (1, 0), "moment": (1, 1),
     "force_per_m": (1, -1), "moment_per_m": (1, 0), "weight": (1, -3), "bedding": (1, -3), "steel_per_m": (0, 1), "none": (0, 0),
-    "share": (0, 0), "steel": (0, 2),
+    "share": (0, 0), "steel": (0, 2), "per_m": (0, -1),
 }  # fmt: skip
 KIP, FOOT = 4.4482216152605, 0.3048
 

@@ -3894,7 +3894,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "length" | "size" | "cover" | "bar" | "deflection" | "area" | "angle" | "time" | "stress" | "shear_stress" | "pressure" | "lineload" | "force" | "moment" | "force_per_m" | "moment_per_m" | "weight" | "bedding" | "steel" | "steel_per_m" | "line_moment" | "share" | "none";
+            quantity: "length" | "size" | "cover" | "bar" | "deflection" | "area" | "angle" | "time" | "stress" | "shear_stress" | "pressure" | "lineload" | "force" | "moment" | "force_per_m" | "moment_per_m" | "weight" | "bedding" | "steel" | "steel_per_m" | "per_m" | "line_moment" | "share" | "none";
             /** Symbol */
             symbol: string;
             /** Unit */

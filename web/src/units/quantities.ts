@@ -46,6 +46,7 @@ const UNITS: Record<Quantity, Record<System, Unit>> = {
     US: { unit: "kip-ft/ft", factor: 1e-3 / POUND, digits: 3 },
   },
   bedding: { SI: { unit: "kN/m³", factor: 1, digits: 0 }, US: { unit: "pci", factor: INCH ** 3 / POUND, digits: 1 } },
+  per_m: { SI: { unit: "1/m", factor: 1, digits: 2 }, US: { unit: "1/ft", factor: FOOT, digits: 2 } },
   steel: { SI: { unit: "mm²", factor: 1, digits: 0 }, US: { unit: "in²", factor: 1e-6 / INCH ** 2, digits: 3 } },
   steel_per_m: {
     SI: { unit: "mm²/m", factor: 1, digits: 0 },

@@ -16,6 +16,7 @@ from piastra.core.loads.vectors import Unit
 from piastra.core.model import Floor
 from piastra.core.punching.zones import Zones
 from piastra.core.reinforcement.stations import StationSteel
+from piastra.core.reinforcement.through import Through
 from piastra.core.shear.shear import ShearUse
 from piastra.core.standards import Standard
 from piastra.core.strips.cuts import Cuts
@@ -31,7 +32,7 @@ NO_ULTIMATE = "there is no ultimate combination; add one"
 class Context:
     """What is known of a floor when it is checked: ``ultimate`` combinations, those in ``service`` under which cracks are checked,
     and ``lasting`` ones. ``floor`` shows only what checks read of it; ``steel``, ``shear`` and
-    ``zones`` are None where the standard's rules for them are not at hand or there is no ultimate combination. ``beside``: of each piece that no strip serves, the steel required over given point by point. ``region`` is the
+    ``zones`` are None where the standard's rules for them are not at hand or there is no ultimate combination. ``through``: bottom bars in columns. ``beside``: of each piece that no strip serves, the steel required over given point by point. ``region`` is the
     concrete on plan, m."""
 
     floor: Floor
@@ -45,6 +46,7 @@ class Context:
     cuts: Cuts
     steel: StationSteel | None
     beside: Sequence[float | None]
+    through: Sequence[Through]
     shear: Sequence[ShearUse] | None
     beams: BeamDesign | None
     zones: Zones | None

@@ -11,6 +11,7 @@ from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.row import Ref, Region, Row, RowId, Unchecked, checked, uncovered
 from piastra.core.combine.envelope import companion, governing_panels
 from piastra.core.reinforcement.stations import MOST, FaceSteel, responses_of
+from piastra.core.reinforcement.through import Through
 from piastra.core.reinforcement.worst import governing_signs, tension_of
 from piastra.core.trace import Step, Trace, Value
 
@@ -41,12 +42,41 @@ class Flexure:
                 found.append(self._row(context, int(mine[place]), int(face)))
             else:
                 found.append(without_station(self.name, context, k))
+        found += [through_row(self.name, context, t) for t in _least_through(context)]
         return found + beside_strips(self.name, context) + context.doubtful_rows(self.name, context.ultimate)
 
     def _row(self, context: Context, cut: int, face: int) -> Row:
         assert context.steel is not None
         use = float(context.steel.utilisation[face, cut])
         return station_row(self.name, context, cut, face, use, trace_of(context, cut, face))
+
+
+def _least_through(context: Context) -> list[Through]:
+    """Of each column that the standard means, the direction with the fewer bottom bars through it."""
+    rule = context.standard.integrity
+    if rule is None:
+        return []
+    least: dict[str, Through] = {}
+    for t in context.through:
+        if (t.inside or not rule.inside) and (t.column not in least or t.count < least[t.column].count):
+            least[t.column] = t
+    return list(least.values())
+
+
+def through_row(check: str, context: Context, t: Through) -> Row:
+    """Bottom bars that pass through a column."""
+    rule = context.standard.integrity
+    assert rule is not None
+    use = min(rule.bars / t.count, MOST) if t.count > 0 else MOST
+    count, wanted = Value("n", t.count, meaning="bottom bars over the column's width"), Value("n_min", rule.bars)
+    steps = (
+        Step("Bars through the column", "", "n = n_m · b_c", (
+            Value("n_m", t.per_m, "per_m", f"bottom bars along {t.direction} by the metre"), Value("b_c", t.width, "size", "width that counts")), count),
+        Step("Utilisation", rule.clause, "use = min(n_min / n, 99)", (wanted, count), Value("use", use)) if t.count > 0
+        else Step("Utilisation", rule.clause, values=(wanted, count), result=Value("use", use), note="No bottom bar passes through."),
+    )  # fmt: skip
+    id = RowId(check, Ref("columns", t.column), part="integrity", face="bottom")
+    return checked(id, f"bottom {t.direction}, bars through {t.column}", use, t.at, Trace("", {}, (), steps))
 
 
 def slab_strips(context: Context) -> list[int]:

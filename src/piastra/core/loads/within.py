@@ -95,7 +95,7 @@ def _common(floor: Floor, load: Load, shape: BaseGeometry, common: BaseGeometry)
         return np.array(force), np.array([(p.x, p.y) for _, p in points]).reshape(-1, 2)
     share = common.length / shape.length if shape.length else 1.0
     at = common.centroid
-    return np.array([load.F_kN * share]), np.array([[at.x, at.y]])  # type: ignore[union-attr]
+    return np.array([load.F_kN * share]), np.array([[at.x, at.y]])
 
 
 def _reach(load: Load, shape: BaseGeometry) -> BaseGeometry:

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 Quantity = Literal[
     "length", "size", "cover", "bar", "deflection", "area", "angle", "time", "stress", "shear_stress", "pressure", "lineload",
-    "force", "moment", "force_per_m", "moment_per_m", "weight", "bedding", "steel", "steel_per_m", "line_moment", "share", "none",
+    "force", "moment", "force_per_m", "moment_per_m", "weight", "bedding", "steel", "steel_per_m", "per_m", "line_moment", "share", "none",
 ]  # fmt: skip
 """``size`` is a length shown in small units (a thickness), ``cover`` one kept in small units, ``bar`` a diameter;
 ``line_moment`` the first moment of a line (m2); ``share`` a part of one."""
@@ -18,7 +18,7 @@ KEPT: dict[Quantity, tuple[str, float]] = {
     "length": ("m", 1.0), "size": ("m", 1.0), "cover": ("mm", 1e-3), "bar": ("mm", 1e-3), "deflection": ("mm", 1e-3),
     "area": ("m²", 1.0), "angle": ("°", 1.0), "time": ("days", 1.0), "stress": ("MPa", 1e3), "shear_stress": ("kPa", 1.0),
     "pressure": ("kPa", 1.0), "lineload": ("kN/m", 1.0), "force": ("kN", 1.0), "moment": ("kNm", 1.0), "force_per_m": ("kN/m", 1.0),
-    "moment_per_m": ("kNm/m", 1.0), "weight": ("kN/m³", 1.0), "bedding": ("kN/m³", 1.0), "steel": ("mm²", 1e-6),
+    "moment_per_m": ("kNm/m", 1.0), "weight": ("kN/m³", 1.0), "bedding": ("kN/m³", 1.0), "steel": ("mm²", 1e-6), "per_m": ("1/m", 1.0),
     "steel_per_m": ("mm²/m", 1e-6),     "line_moment": ("m²", 1.0), "share": ("", 1.0), "none": ("", 1.0),
 }  # fmt: skip
 """Unit in which each quantity is kept and told to the interface, and what one of it is in kN and m."""

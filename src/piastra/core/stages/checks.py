@@ -54,7 +54,7 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
     ]  # fmt: skip
     context = Context(
         floor, standard, made[LOADS].units, [f for f in factors if f.limit_state == "ultimate"], in_service(standard, factors),
-        [f for f in factors if f.lasting], made[PLAN].region, strips.layout, strips.cuts, steel.stations if floor.mats or steel.groups else None, beside, made[SHEAR], made[BEAMS], made[ZONES], made[SAGS],
+        [f for f in factors if f.lasting], made[PLAN].region, strips.layout, strips.cuts, steel.stations if floor.mats or steel.groups else None, beside, steel.through, made[SHEAR], made[BEAMS], made[ZONES], made[SAGS],
         made[LIFTED].loose, made[SHARING].change,
     )  # fmt: skip
     top: list[Row] = []

@@ -15,7 +15,9 @@ from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, extra_at, groups_of
 from piastra.core.reinforcement.points import point_steel
 from piastra.core.reinforcement.stations import Joints, StationSteel, station_steel
+from piastra.core.reinforcement.through import Through, bars_through
 from piastra.core.stages.build import Made, Stage
+from piastra.core.stages.column_bars import COLUMN_BARS
 from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.forces import FORCES
 from piastra.core.stages.mats import MATS
@@ -32,13 +34,14 @@ from piastra.core.standards import Standard, standard_of
 class Steel:
     """Steel at stations, and at every place: ``required`` (4, p) m2/m with what is ``given`` there (4, p) m2/m; None where the
     standard's rules are not at hand or there is no ultimate combination. ``groups`` of bars beside the mats; ``mats_alone`` (2, c)
-    m2/m is what mats give at stations."""
+    m2/m is what mats give at stations, ``through`` the bottom bars in columns."""
 
     stations: StationSteel | None
     required: npt.NDArray[np.float64] | None
     given: npt.NDArray[np.float64] | None
     groups: tuple[Group, ...] = ()
     mats_alone: npt.NDArray[np.float64] | None = None
+    through: tuple[Through, ...] = ()
 
 
 def in_service(standard: Standard, factors: Sequence[Factors]) -> list[Factors]:
@@ -54,8 +57,8 @@ ROUNDS = 4
 def _inputs(floor: Floor) -> Floor:
     return only(
         floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "design_bars", "bar_sizes_mm", "spacings_mm",
-        concretes=ALL, rebars=ALL, slabs=ALL, one_way_areas=("outline", "angle_deg"), columns=("id",), walls=("id", "top"),
-        supports=ALL, designed_bars=ALL, mats=("face", "direction"),
+        concretes=ALL, rebars=ALL, slabs=ALL, one_way_areas=("outline", "angle_deg"), columns=("id", "at", "below"), walls=("id", "top"),
+        supports=ALL, designed_bars=ALL, mats=ALL,
     )  # fmt: skip
 
 
@@ -94,7 +97,12 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     here = given.at_places.area.copy()
     for k in (0, 1):
         here[k::2] += extra_at(groups, places, bars + k * np.pi / 2, plan.region).area
-    return Steel(stations, required, here, tuple(groups), alone)
+    through: tuple[Through, ...] = ()
+    if standard.integrity is not None:
+        bars_at = made[COLUMN_BARS].element
+        slabs = np.where(bars_at >= 0, slab_of[np.maximum(bars_at, 0)], -1) if len(bars_at) else np.zeros(0, dtype=np.int64)
+        through = bars_through(floor, plan.footprints, slabs, plan.region, groups, standard.integrity.inset)
+    return Steel(stations, required, here, tuple(groups), alone, through)
 
 
 def _designed(
@@ -120,4 +128,4 @@ def _designed(
     return groups, now
 
 
-STEEL = Stage("steel", _inputs, _make, (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, FORCES))
+STEEL = Stage("steel", _inputs, _make, (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, FORCES, COLUMN_BARS))

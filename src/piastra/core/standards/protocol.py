@@ -327,6 +327,17 @@ class Library:
 
 
 @dataclass(frozen=True, slots=True)
+class Integrity:
+    """How many bottom bars of each direction have to pass through a column, within its width less ``inset`` m at both sides;
+    whether only columns ``inside`` the floor are meant; the ``clause``."""
+
+    bars: int
+    inset: float
+    inside: bool
+    clause: str
+
+
+@dataclass(frozen=True, slots=True)
 class Service:
     """How a floor is to serve, as far as rules depend on it: its exposure class, and a limit of crack widths (mm) that
     replaces the exposure's."""
@@ -349,6 +360,7 @@ class Standard:
     minimum: MinimumRules | None = None
     provisions: tuple[Provision, ...] = ()
     spacing: SpacingRules | None = None
+    integrity: Integrity | None = None
     anchorage: AnchorageRules | None = None
     shear: ShearRules | None = None
     punching: PunchingRules | None = None

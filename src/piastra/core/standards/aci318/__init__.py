@@ -19,7 +19,7 @@ from piastra.core.standards.aci318 import (
     time,
 )
 from piastra.core.standards.aci318.provisions import column_band, secondary
-from piastra.core.standards.protocol import Service, Standard
+from piastra.core.standards.protocol import Integrity, Service, Standard
 from piastra.core.standards.strength import LeastFlexural, Strength
 
 NAME = "ACI 318-19"
@@ -49,6 +49,8 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
             secondary.Secondary(values["rho_temperature"]),
         ),
         spacing=spacing.Spacing(values["s_max"]),
+        # Within the region that the column's bars bound: its cover and ties, 50 mm, from each face.
+        integrity=Integrity(2, 0.05, False, "ACI 318-19, 8.7.4.2.2"),
         anchorage=anchorage.Anchorage(),
         cracking=spacing.Cracking(values["f_s_share"]),
         shear=one_way,

@@ -20,7 +20,7 @@ from piastra.core.standards.en1992 import (
     time,
 )
 from piastra.core.standards.en1992.provisions import column_band, secondary, supports
-from piastra.core.standards.protocol import Service, Standard
+from piastra.core.standards.protocol import Integrity, Service, Standard
 from piastra.core.standards.strength import LeastFlexural, Strength
 
 NAME = "EN 1992-1-1"
@@ -66,6 +66,7 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
                 (values["s_max_h_greatest_secondary"], values["s_max_greatest_secondary"]),
             ),
         ),
+        integrity=Integrity(2, 0.0, True, "EN 1992-1-1, 9.4.1 (3)"),
         anchorage=anchorage.Anchorage(known),
         cracking=cracks,
         shear=one_way,
