@@ -157,3 +157,32 @@ def test_a_wall_along_an_axis_has_no_provision_of_columns_in_its_field():
         c["seen_as"] = "wall"
     flat = solve_floor(floor_from(data)).steel.stations.faces[1]
     assert (flat.provisions["column_band"] == 0).all()
+
+
+def test_axes_and_boundaries_drawn_by_hand_take_the_place_of_derived_ones():
+    """A bent row of columns: a drawn axis joins two of them; a boundary moves the border between two axes, and all is shared out."""
+    data = flat_slab(3, 2)
+    plain, _ = shared_out(data)
+    # Aslant from C10 to C21: strips along it, ends at these two and what else lies on it.
+    data["strip_axes"] = [{"id": "A1", "line": [[6, 0], [12, 6]]}]
+    layout, _ = shared_out(data)
+    drawn = [s for s in layout.strips if abs(np.sin(2 * (layout.axes[s.axis].angle - np.pi / 4))) < 1e-6]
+    assert {"C10", "C21"} <= {label for s in drawn for label in s.supports}
+    # Drawn along a derived axis, it takes its place.
+    data["strip_axes"] = [{"id": "A1", "line": [[0, 6], [18, 6]]}]
+    same, _ = shared_out(data)
+    assert sorted(round(s.outline.area, 6) for s in same.strips) == pytest.approx(
+        sorted(round(s.outline.area, 6) for s in plain.strips)
+    )
+    data["strip_axes"] = []
+    data["strip_boundaries"] = [{"id": "E1", "line": [[-1, 2.0], [19, 2.0]]}]
+    moved, _ = shared_out(data)
+
+    def reach(found, label, side):
+        return next(getattr(s, side) for s in found.strips if s.direction == "x" and s.kind == "middle" and s.supports == label
+                    and (s.side == "left") == (side == "left"))  # fmt: skip
+
+    assert reach(plain, ("C10", "C20"), "left") == pytest.approx(3.0)
+    assert reach(moved, ("C10", "C20"), "left") == pytest.approx(2.0)
+    assert reach(moved, ("C11", "C21"), "right") == pytest.approx(-4.0)
+    assert reach(moved, ("C11", "C21"), "left") == pytest.approx(3.0)

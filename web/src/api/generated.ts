@@ -1839,6 +1839,16 @@ export interface components {
              */
             stock_length_m?: number;
             /**
+             * Strip Axes
+             * @default []
+             */
+            strip_axes?: components["schemas"]["StripAxis"][];
+            /**
+             * Strip Boundaries
+             * @default []
+             */
+            strip_boundaries?: components["schemas"]["StripBoundary"][];
+            /**
              * Supports
              * @default []
              */
@@ -3695,6 +3705,26 @@ export interface components {
             elevation_m: number;
             /** Id */
             id: string;
+        };
+        /**
+         * StripAxis
+         * @description An axis of strips, drawn by hand: it takes the place of derived ones that lie along it.
+         */
+        StripAxis: {
+            /** Id */
+            id: string;
+            /** Line */
+            line: number[][];
+        };
+        /**
+         * StripBoundary
+         * @description A line at which strips end sideways, instead of half way to the next axis.
+         */
+        StripBoundary: {
+            /** Id */
+            id: string;
+            /** Line */
+            line: number[][];
         };
         /**
          * StripState

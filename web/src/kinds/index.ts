@@ -23,6 +23,8 @@ import { rebars } from "./rebars";
 import { slabs } from "./slabs";
 import { slices } from "./slices";
 import { stiffness_areas } from "./stiffness_areas";
+import { strip_axes } from "./strip_axes";
+import { strip_boundaries } from "./strip_boundaries";
 import { supports } from "./supports";
 import { thickenings } from "./thickenings";
 import { walls } from "./walls";
@@ -40,6 +42,8 @@ export const KINDS = {
   stiffness_areas,
   mats,
   designed_bars,
+  strip_axes,
+  strip_boundaries,
   loads,
   slices,
   panels,

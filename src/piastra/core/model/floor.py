@@ -69,6 +69,20 @@ BarSize = Annotated[Number, Field(gt=0, le=60)]
 Spacing = Annotated[Number, Field(ge=25, le=1000)]
 
 
+class StripAxis(Record):
+    """An axis of strips, drawn by hand: it takes the place of derived ones that lie along it."""
+
+    id: Label
+    line: Line
+
+
+class StripBoundary(Record):
+    """A line at which strips end sideways, instead of half way to the next axis."""
+
+    id: Label
+    line: Line
+
+
 class Panel(Record):
     """A region that pattern load covers or leaves bare."""
 
@@ -173,6 +187,8 @@ class Floor(Record):
     """Groups of bars beside the mats: drawn by hand, or designed and kept."""
     design_bars: Annotated[bool, Field(strict=True)] = False
     """Whether a run designs the bars that mats and kept groups leave over."""
+    strip_axes: list[StripAxis] = []
+    strip_boundaries: list[StripBoundary] = []
     bar_sizes_mm: Annotated[list[BarSize], Field(min_length=1)] = [8, 10, 12, 16, 20, 25]
     """Diameters that design may choose from."""
     spacings_mm: Annotated[list[Spacing], Field(min_length=1)] = [100, 125, 150, 175, 200, 250]

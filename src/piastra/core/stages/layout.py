@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from piastra.core.model import Floor
 from piastra.core.stages.axes import AXES, holding
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.plan import PLAN
-from piastra.core.stages.view import only
+from piastra.core.stages.view import ALL, only
 from piastra.core.standards import standard_named
 from piastra.core.strips.layout import Layout, make_layout
 
 
 def _inputs(floor: Floor) -> Floor:
-    beams = ("id", "line", "width_m", "depth_m", "priority")
-    return only(floor, "standard", "parameters", beams=beams, slabs=("thickness_m",), **holding(floor))  # type: ignore[arg-type]
+    parts: dict[str, Any] = {
+        "strip_axes": ALL, "strip_boundaries": ALL, "beams": ("id", "line", "width_m", "depth_m", "priority"), "slabs": ("thickness_m",),
+        **holding(floor),
+    }  # fmt: skip
+    return only(floor, "standard", "parameters", **parts)
 
 
 def _make(floor: Floor, made: Made[Layout]) -> Layout:

@@ -14,7 +14,7 @@ from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.arcs import polyline
-from piastra.core.geometry.axes import Axis, Held, axes, axes_of_neighbours, bearings_on, main_angle
+from piastra.core.geometry.axes import PARALLEL, Axis, Held, axes, axes_of_neighbours, bearings_on, main_angle
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
 from piastra.core.model.footprint import beam_outline
@@ -162,17 +162,21 @@ def make_layout(
     solid = shapely.unary_union([Polygon(p.exterior) for p in shapely.get_parts(plan.region)])
     shapely.prepare(solid)
     held = supports_on_plan(floor, plan)
+    borders = shapely.union_all([LineString(b.line) for b in floor.strip_boundaries])
     axes: list[Axis] = []
     strips: list[Strip] = []
     beside: list[tuple[Literal["x", "y"], Polygon]] = []
     for direction, turn, found in ((DIRECTIONS[0], angle, along), (DIRECTIONS[1], angle + np.pi / 2, across)):
         first = len(axes)
+        found = _with_drawn(floor, direction, turn, found, held)
         axes += [*found, *axes_of_neighbours(held, found, solid, turn)]
         lone = len(axes)
         beams = beam_strips(floor, flange, direction, turn, axes, held, solid, plan.region)
         webs = _together(beams) if beams else Polygon()
         region = plan.region.difference(webs)
-        made = [s for s in _of_axes(direction, first, axes[:lone], held, solid, region, webs) if _is_met(axes[s.axis], s)]
+        made = [
+            s for s in _of_axes(direction, first, axes[:lone], held, solid, region, webs, borders) if _is_met(axes[s.axis], s)
+        ]
         rest = region.difference(_together(made))
         for piece in (b for p in _pieces(rest) for b in bands(p, turn)):
             made += [s for s in _of_piece(direction, turn, piece, axes, held) if _is_met(axes[s.axis], s)]
@@ -182,14 +186,50 @@ def make_layout(
     return Layout(angle, tuple(axes), tuple(strips), tuple(beside))
 
 
+AS_DRAWN = 1.0
+"""A derived axis within so much (m) of a drawn one along it gives way to it; supports so near to it are its own."""
+
+
+def _with_drawn(
+    floor: Floor, direction: Literal["x", "y"], angle: float, found: Sequence[Axis], held: Sequence[Held]
+) -> list[Axis]:
+    """The axes of a direction (``angle`` rad) with those that are drawn in the place of derived ones."""
+    drawn = []
+    for a in floor.strip_axes:
+        p, q = (np.array(v[:2]) for v in a.line)
+        way = float(np.arctan2(*(q - p)[::-1]))
+        turn = (way - angle + np.pi / 2) % np.pi - np.pi / 2
+        if not -np.pi / 4 <= turn < np.pi / 4:
+            continue
+        way = angle + turn
+        along, aside = np.array([np.cos(way), np.sin(way)]), np.array([-np.sin(way), np.cos(way)])
+        offset, (s0, s1) = float(p @ aside), sorted((float(p @ along), float(q @ along)))
+        line = LineString([p, q])
+        members = {k for k, h in enumerate(held) if h.shape.distance(line) < AS_DRAWN and (not h.is_line or _along(h, way))}
+        met = [b for b in bearings_on(held, way, offset, members) if b.end > s0 - AS_DRAWN and b.start < s1 + AS_DRAWN]
+        if met:
+            drawn.append((line, Axis(way, offset, tuple(met))))
+
+    def replaced(axis: Axis) -> bool:
+        own = LineString(axis.point(np.array([axis.bearings[0].start, axis.bearings[-1].end])))
+        return any(own.intersection(line.buffer(AS_DRAWN)).length > 0.5 * min(own.length, line.length) for line, _ in drawn)
+
+    return [*(a for a in found if not replaced(a)), *(axis for _, axis in drawn)]
+
+
+def _along(h: Held, way: float) -> bool:
+    a, b = np.array(h.shape.coords[0]), np.array(h.shape.coords[-1])
+    return abs(float(np.sin(np.arctan2(*(b - a)[::-1]) - way))) < PARALLEL
+
+
 def _of_axes(direction: Literal["x", "y"], first: int, axes: Sequence[Axis], held: Sequence[Held], solid: BaseGeometry,
-             region: BaseGeometry, webs: BaseGeometry) -> list[Strip]:  # fmt: skip
-    """Strips along the axes from number ``first`` on; beside the ``webs`` of beams."""
+             region: BaseGeometry, webs: BaseGeometry, borders: BaseGeometry) -> list[Strip]:  # fmt: skip
+    """Strips along the axes from number ``first`` on; beside the ``webs`` of beams, up to the ``borders`` drawn."""
     own = axes[first:]
     spans = [spans_of(k, axis, solid) for k, axis in enumerate(own)]
     reaches = [(min((s.start for s in some), default=0.0), max((s.end for s in some), default=0.0)) for some in spans]
     every = [s for some in spans for s in some]
-    sides = [[side(s, own, reaches, held, solid, t) for t in (1.0, -1.0)] for s in every]
+    sides = [[side(s, own, reaches, held, solid, borders, t) for t in (1.0, -1.0)] for s in every]
     boxes = [box(own[s.axis], s.low, s.high, -r.furthest, l.furthest) for s, (l, r) in zip(every, sides, strict=True)]
     shapes = disjoint([(own[s.axis], s) for s in every], boxes, region)
     made: list[Strip] = []

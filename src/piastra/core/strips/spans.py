@@ -143,9 +143,10 @@ class Side:
 
 
 def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]], supports: Sequence[Held], solid: BaseGeometry,
-         towards: float) -> Side:  # fmt: skip
+         borders: BaseGeometry, towards: float) -> Side:  # fmt: skip
     """How far a span's strips reach to one side: half way to the next axis of those ``axes`` whose strips, which run along each
-    from ``reaches`` (m), pass it there, or to the next support that stands aside; or else to the edge.
+    from ``reaches`` (m), pass it there, or to the next support that stands aside; or else to the edge. A border that was drawn
+    ends them wherever it lies.
 
     Column strips are a quarter of the lesser of the two spans wide.
     """
@@ -166,6 +167,10 @@ def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]
     # A support that stands on no axis here ends the strip half way to it: it carries what lies beyond.
     standing = _standing_aside(span, axis, supports, towards)
     width = min(span.length, gap) / 4
+    ray = LineString(axis.point(np.array([span.middle, span.middle]), np.array([0.0, towards * FURTHEST])))
+    drawn = ray.intersection(borders)
+    if not drawn.is_empty and (border := float(drawn.distance(shapely.Point(ray.coords[0])))) < min(edge, gap, standing):
+        return Side(min(width, border), border, border)
     if gap < edge + 0.3:
         whole = min(gap, standing) / 2
         return Side(min(width, whole), whole, whole)
