@@ -15,6 +15,7 @@ export const PROVISION: Record<string, string> = {
   secondary: "Across one-way slabs",
   support_bottom: "Bottom steel at the support",
   restraint: "Unintended restraint",
+  integrity: "Bars through the column",
 };
 export const provisionName = (key: string) => PROVISION[key] ?? key.replaceAll("_", " ");
 

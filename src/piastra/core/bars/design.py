@@ -12,9 +12,11 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
+from piastra.core.geometry.axes import Axis
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, Why, anchorage_at
 from piastra.core.reinforcement.stations import FaceSteel, StationSteel
+from piastra.core.reinforcement.through import Through
 from piastra.core.standards import Standard
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
@@ -137,16 +139,49 @@ def design(site: Site, steel: StationSteel, asked: Array, base: Array) -> list[G
     return found
 
 
-def design_bands(site: Site, steel: StationSteel) -> list[Group]:
-    """Groups that gather bars over columns where the provisions for that ask for more than is there."""
+def design_bands(site: Site, steel: StationSteel, there: Array) -> list[Group]:
+    """Groups that gather top bars over columns where the provisions for that ask for more than is ``there`` (c,) m2/m."""
     own = steel.faces[1]
-    missing = SPARE * own.provisions.get("column_band", np.zeros(len(site.cuts.strip))) - steel.in_band[1]
+    missing = SPARE * own.provisions.get("column_band", np.zeros(len(site.cuts.strip))) - there
     found: list[Group] = []
     for cuts in rows_of(site.layout, site.cuts):
         need = np.where(own.at.band[cuts] > 0, missing[cuts], -1.0)
         for run in runs(need, site.cuts.s[cuts], site.cuts.strip[cuts]):
             width = float(own.at.band[cuts[run[0] : run[1] + 1]].max())
             found += _laid(site, 1, own, cuts, need, run, np.ones(len(cuts)), width)
+    return found
+
+
+def design_through(site: Site, through: Sequence[Through], bars: int) -> list[Group]:
+    """Bottom bars through columns that have fewer than ``bars`` of them: as long as the column is wide and anchored to both sides."""
+    found: list[Group] = []
+    for t in through:
+        if t.count >= bars or t.width <= 0:
+            continue
+        wanted = bars / t.width - t.per_m
+        bar = next((c.bar for c in site.choices if c.bar >= 0.01), site.choices[-1].bar)
+        close = [c for c in site.choices if c.bar == bar and 1 / c.spacing >= wanted * (1 - 1e-9)]
+        choice = (
+            max(close, key=lambda c: c.spacing)
+            if close
+            else min((c for c in site.choices if c.bar == bar), key=lambda c: c.spacing)
+        )
+        anchored = anchorage_at(site.floor, site.standard, t.slab, bar, False)
+        axis = Axis(t.angle, float(-t.at[0] * np.sin(t.angle) + t.at[1] * np.cos(t.angle)), ())
+        s = float(t.at[0] * np.cos(t.angle) + t.at[1] * np.sin(t.angle))
+        half = np.ceil((t.width + 2 * anchored) / STEP) * STEP / 2
+        wide = max(t.width, choice.spacing) / 2
+        parts = [
+            p
+            for p in shapely.get_parts(box(axis, s - half, s + half, -wide, wide).intersection(site.region))
+            if isinstance(p, Polygon)
+        ]
+        if parts:
+            outline = max(parts, key=lambda p: p.area)
+            why = (Why(t.column, 0.0, "", "integrity"),)
+            found.append(
+                Group("", 0, t.direction, t.angle, choice.bar, choice.spacing, outline, anchored, "designed", False, why)
+            )
     return found
 
 

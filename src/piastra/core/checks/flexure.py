@@ -129,7 +129,7 @@ def trace_of(context: Context, cut: int, face: int) -> Trace:
         area = float(own.provisions[p.name][cut])
         if area <= 0 and k:
             continue
-        found = list(p.demand(one).steps(0))
+        found = list(p.explain(one, area))
         if k == 0:
             found[-1] = replace(found[-1], note=f"{found[-1].note} This provision governs. {p.remedy}".strip())
         steps += found

@@ -55,6 +55,15 @@ class Group:
         """m2/m across the bars."""
         return float(np.pi * self.bar**2 / 4 / self.spacing)
 
+    def _rectangle(self) -> tuple[float, float] | None:
+        """Where bars start and end along their direction, m, if the outline is a rectangle along it."""
+        ring = np.array(self.outline.exterior.coords)
+        c, s = np.cos(self.angle), np.sin(self.angle)
+        along, aside = ring @ (c, s), ring @ (-s, c)
+        low, high = float(along.min()), float(along.max())
+        whole = (high - low) * float(np.ptp(aside))
+        return (low, high) if self.outline.area > (1 - 1e-9) * whole else None
+
     def developed(self, xy: Array, region: BaseGeometry) -> Array:
         """Which share (k,) of its strength a bar has at points (k, 2) m inside the outline: rising linearly from straight ends, all of
         it from ends at an edge of the ``region``."""
@@ -62,8 +71,10 @@ class Group:
         if self.anchored <= 0:
             return share
         way = np.array([np.cos(self.angle), np.sin(self.angle)])
-        for sense in (1.0, -1.0):
-            far = _to_boundary(self.outline, xy, sense * way)
+        ends = self._rectangle()
+        along = xy @ way
+        for sense, end in ((1.0, 1), (-1.0, 0)):
+            far = sense * (ends[end] - along) if ends is not None else _to_boundary(self.outline, xy, sense * way)
             # What lies beyond an end tells whether it is bent: no concrete there.
             near = np.flatnonzero(far < self.anchored)
             beyond = xy[near] + (far[near] + AT_EDGE)[:, None] * sense * way
@@ -139,8 +150,11 @@ class Extra:
     radii: Array
 
 
-def extra_at(groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry) -> Extra:
-    """Of the groups at points (k, 2) m, along ``angle`` (k,) rad: the developed share, times the square of the cosine between."""
+def extra_at(
+    groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry, tree: shapely.STRtree | None = None
+) -> Extra:
+    """Of the groups at points (k, 2) m, along ``angle`` (k,) rad: the developed share, times the square of the cosine between.
+    ``tree`` of the points, where it is at hand."""
     area, count, diameters, radii = (np.zeros((2, len(xy))) for _ in range(4))
     if not len(groups) or not len(xy):
         return Extra(area, count, diameters, radii)
@@ -150,7 +164,7 @@ def extra_at(groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeome
     met = np.flatnonzero(((bounds[:, :2] <= high) & (bounds[:, 2:] >= low)).all(axis=1))
     outlines = shapely.buffer([groups[k].outline for k in met.tolist()], 1e-6)
     shapely.prepare(outlines)
-    which, point = shapely.STRtree(shapely.points(xy)).query(outlines, predicate="intersects")
+    which, point = (tree or shapely.STRtree(shapely.points(xy))).query(outlines, predicate="intersects")
     order = np.argsort(which, kind="stable")
     starts = np.searchsorted(which[order], np.arange(len(met) + 1))
     for k, number in enumerate(met.tolist()):

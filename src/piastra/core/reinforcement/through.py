@@ -24,7 +24,7 @@ INSIDE = 0.6
 @dataclass(frozen=True, slots=True)
 class Through:
     """Bottom bars of one direction through a column: their ``count`` over its ``width`` (m), by the metre ``per_m``; whether the
-    column stands ``inside`` the floor."""
+    column stands ``inside`` the floor; direction ``angle`` rad of the bars and the number of the ``slab``."""
 
     column: str
     at: tuple[float, float]
@@ -32,6 +32,8 @@ class Through:
     width: float
     per_m: float
     inside: bool
+    angle: float
+    slab: int
 
     @property
     def count(self) -> float:
@@ -46,21 +48,22 @@ def bars_through(
     ``inset`` m at both sides."""
     mats = mats_of(floor)
     whole = shapely.union_all([Polygon(p.exterior) for p in shapely.get_parts(region)])
+    mine = [k for k, c in enumerate(floor.columns) if c.below is not None and not footprints[k].is_empty and slabs[k] >= 0]
+    if not mine:
+        return ()
+    at = np.array([floor.columns[k].at for k in mine])
+    turn = np.radians([floor.slabs[int(slabs[k])].bar_angle_deg for k in mine])
+    angle = np.concatenate([turn, turn + np.pi / 2])
+    more = extra_at(groups, np.concatenate([at, at]), angle, region).count[0].reshape(2, len(mine))
+    here = provided(mats, at, np.array([slabs[k] for k in mine])).count[:2]
     out = []
-    for column, footprint, slab in zip(floor.columns, footprints, slabs.tolist(), strict=True):
-        if column.below is None or footprint.is_empty or slab < 0:
-            continue
-        at = np.array([column.at])
-        here = provided(mats, at, np.array([slab]))
+    for j, number in enumerate(mine):
+        column, footprint = floor.columns[number], footprints[number]
         inside = whole.contains(footprint.buffer(INSIDE))
+        xy = shapely.get_coordinates(footprint)
         for k, direction in enumerate("xy"):
-            angle = np.radians(floor.slabs[slab].bar_angle_deg) + k * np.pi / 2
-            xy = shapely.get_coordinates(footprint)
-            width = float(np.ptp(xy @ (-np.sin(angle), np.cos(angle)))) - 2 * inset
-            more = extra_at(groups, at, np.array([angle]), region).count[0, 0]
-            out.append(
-                Through(
-                    column.id, (column.at[0], column.at[1]), direction, max(width, 0.0), float(here.count[k, 0] + more), inside
-                )
-            )
+            a = turn[j] + k * np.pi / 2
+            width = float(np.ptp(xy @ (-np.sin(a), np.cos(a)))) - 2 * inset
+            at_column, passing = (column.at[0], column.at[1]), float(here[k, j] + more[k, j])
+            out.append(Through(column.id, at_column, direction, max(width, 0.0), passing, inside, float(a), int(slabs[number])))
     return tuple(out)

@@ -29,6 +29,10 @@ class Responses:
 
 def governing_signs(one: Responses, lever: Array, factors: Factors) -> Array:
     """Of one section, the signs (1, p) of twists with which an arrangement of a combination makes the most tension."""
+    own = signs_of(one, factors.full)
+    turned = [float(envelopes(-own[:, p, None] * one.twist[:, p], [factors])[1][0, 0]) > 0 for p in range(own.shape[1])]
+    if not any(turned):
+        return own
     choices = [np.array([c]) for c in product((1.0, -1.0), repeat=one.twist.shape[1])]
     return max(choices, key=lambda signs: float(envelopes(tension_of(one, lever, signs), [factors])[1][0, 0]))
 

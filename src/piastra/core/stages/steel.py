@@ -7,14 +7,15 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+import shapely
 
-from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, marked
+from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, design_through, marked
 from piastra.core.bars.propose import propose
 from piastra.core.combine.envelope import Factors
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, extra_at, groups_of
 from piastra.core.reinforcement.points import point_steel
-from piastra.core.reinforcement.stations import Joints, StationSteel, station_steel
+from piastra.core.reinforcement.stations import Joints, StationSteel, laid, station_steel
 from piastra.core.reinforcement.through import Through, bars_through
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.column_bars import COLUMN_BARS
@@ -73,12 +74,24 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     footprints = {c.id: p for c, p in zip(floor.columns, plan.footprints, strict=True) if not p.is_empty}
     joints = Joints(made[STIFFNESS].system.held.labels, made[SOLUTIONS].solution.reactions, footprints)
     xy, angle = cuts.samples.xy, cuts.angle[cuts.samples.cut]
+    tree = shapely.STRtree(shapely.points(xy))
 
     def with_groups(groups: Sequence[Group]) -> StationSteel:
         return station_steel(
             floor, standard, layout, cuts, slab_of, given.at_stations, ultimate, in_service(standard, factors), joints,
-            extra_at(groups, xy, angle, plan.region),
+            extra_at(groups, xy, angle, plan.region, tree),
         )  # fmt: skip
+
+    def in_band(groups: Sequence[Group], band: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+        slab = slab_of[cuts.samples.element]
+        return laid(floor, layout, cuts, slab, given.at_stations, extra_at(groups, xy, angle, plan.region, tree), band).in_band
+
+    def passing(groups: Sequence[Group]) -> tuple[Through, ...]:
+        rule, under = standard.integrity, made[COLUMN_BARS].element
+        if rule is None:
+            return ()
+        slabs = np.where(under >= 0, slab_of[np.maximum(under, 0)], -1) if len(under) else np.zeros(0, dtype=np.int64)
+        return bars_through(floor, plan.footprints, slabs, plan.region, groups, rule.inset)
 
     kept = groups_of(floor, standard)
     stations = with_groups(kept)
@@ -88,41 +101,45 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
         first = np.searchsorted(cuts.samples.cut, np.arange(len(cuts.strip)))
         site = Site(floor, standard, plan.region, layout, cuts, slab_of[cuts.samples.element[first]], choices_of(floor),
                     tuple(f.combination for f in ultimate))  # fmt: skip
-        groups, stations = _designed(site, kept, stations, with_groups)
+        groups, stations = _designed(site, kept, stations, with_groups, in_band, passing)
     required = point_steel(
         floor, standard, made[STIFFNESS].kept, given.slab, made[FORCES].at_places, given.at_places, ultimate
     )  # fmt: skip
     places = made[MESH].mesh.xy[made[STIFFNESS].kept.node]
     bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[given.slab]
     here = given.at_places.area.copy()
+    spots = shapely.STRtree(shapely.points(places)) if groups else None
     for k in (0, 1):
-        here[k::2] += extra_at(groups, places, bars + k * np.pi / 2, plan.region).area
-    through: tuple[Through, ...] = ()
-    if standard.integrity is not None:
-        bars_at = made[COLUMN_BARS].element
-        slabs = np.where(bars_at >= 0, slab_of[np.maximum(bars_at, 0)], -1) if len(bars_at) else np.zeros(0, dtype=np.int64)
-        through = bars_through(floor, plan.footprints, slabs, plan.region, groups, standard.integrity.inset)
+        here[k::2] += extra_at(groups, places, bars + k * np.pi / 2, plan.region, spots).area
+    through = passing(groups)
     return Steel(stations, required, here, tuple(groups), alone, through)
 
 
 def _designed(
-    site: Site, kept: Sequence[Group], stations: StationSteel, with_groups: Callable[[Sequence[Group]], StationSteel]
+    site: Site,
+    kept: Sequence[Group],
+    stations: StationSteel,
+    with_groups: Callable[[Sequence[Group]], StationSteel],
+    in_band: Callable[[Sequence[Group], npt.NDArray[np.float64]], npt.NDArray[np.float64]],
+    passing: Callable[[Sequence[Group]], tuple[Through, ...]],
 ) -> tuple[list[Group], StationSteel]:
     """Groups beside the ``kept`` ones, with the steel that follows from them; repeated until every station has enough."""
     mats = propose(site, stations)
     now = with_groups([*kept, *mats]) if mats else stations
     base = now.provided
+    rule = site.standard.integrity
+    if rule is not None:
+        meant = [t for t in passing([*kept, *mats]) if t.inside or not rule.inside]
+        mats = [*mats, *design_through(site, meant, rule.bars)]
     groups: list[Group] = list(kept)
     asked = asked_of(now)
     for _ in range(ROUNDS):
         # What any round asks for stays: other bars lie at other depths, and demands would go to and fro.
         asked = np.maximum(asked, asked_of(now))
         own = [*mats, *design(site, now, asked, base)]
-        groups = [*kept, *marked(own)]
+        there = in_band([*kept, *own], now.faces[1].at.band)
+        groups = [*kept, *marked([*own, *design_bands(site, now, there[1])])]
         now = with_groups(groups)
-        bands = design_bands(site, now)
-        groups = [*kept, *marked([*own, *bands])]
-        now = with_groups(groups) if bands else now
         if now.steel.max(initial=0.0) <= 1.0:
             break
     return groups, now

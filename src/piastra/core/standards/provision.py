@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, fields
 from typing import Any, Literal, Protocol
 
 import numpy as np
@@ -65,17 +65,21 @@ class Stations:
 
     def some(self, which: Any) -> Stations:
         """Those of an index."""
-        arrays = {f.name: getattr(self, f.name)[which] for f in fields(self) if f.name != "materials"}
-        return replace(self, **arrays)
+        return Stations(materials=self.materials, **{name: getattr(self, name)[which] for name in _ARRAYS})
 
     def each(self, make: Callable[[Stations, Concrete, Rebar], Array]) -> Array:
         """Values (k,) that are made for the stations of each pair of materials."""
+        if len(self.materials) == 1:
+            return make(self, *self.materials[0])
         out = np.zeros(len(self.h))
         for k, (concrete, rebar) in enumerate(self.materials):
             mine = self.kind == k
             if mine.any():
                 out[mine] = make(self.some(mine), concrete, rebar)
         return out
+
+
+_ARRAYS = tuple(f.name for f in fields(Stations) if f.name != "materials")
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,6 +122,10 @@ class Provision(Protocol):
 
     def demand(self, at: Stations) -> Demand:
         """What it asks for."""
+        ...
+
+    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
+        """How it came to ask one station for an ``area``, m2/m."""
         ...
 
 

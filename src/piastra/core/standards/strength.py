@@ -31,6 +31,10 @@ class Strength:
     gathers: Literal["", "eighth", "column"] = ""
     remedy: str = "A thicker slab or less load needs less of it."
 
+    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
+        """Its steps for one station."""
+        return self.demand(one).steps(0)
+
     def demand(self, at: Stations) -> Demand:
         """Tension steel of the governing combination and arrangement."""
 
@@ -51,6 +55,10 @@ class LeastFlexural:
     derived: bool = False
     gathers: Literal["", "eighth", "column"] = ""
     remedy: str = "A thinner slab or a weaker concrete has less of it; more bars there than strength needs is what it asks for."
+
+    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
+        """Its steps for one station."""
+        return self.demand(one).steps(0)
 
     def demand(self, at: Stations) -> Demand:
         """Where the face is stretched to speak of."""

@@ -160,14 +160,17 @@ class CrackSteel:
         area = np.maximum(least, width)
 
         def steps(i: int) -> tuple[Step, ...]:
-            one = at.some(slice(i, i + 1))
-            if width[i] >= least[i] and width[i] > 0:
-                needed = width[i : i + 1]
-                spacing = np.pi * one.bar**2 / 4 / needed
-                return self.rules._steps(one, needed, spacing, 1.0)[:-1]
-            return self._least_steps(one, float(least[i]))
+            return self.explain(at.some(slice(i, i + 1)), float(area[i]))
 
         return Demand(area, steps)
+
+    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
+        """The width that the area keeps, or the least area where that is more."""
+        least = float(one.each(self._least)[0])
+        if area <= least * (1 + 1e-9):
+            return self._least_steps(one, least)
+        needed = np.array([area])
+        return self.rules._steps(one, needed, np.pi * one.bar**2 / 4 / needed, 1.0)[:-1]
 
     def _parts(self, at: Stations) -> tuple[Array, Array]:
         k = np.interp(at.h, [0.3, 0.8], [1.0, 0.65])

@@ -26,6 +26,10 @@ class ColumnBand:
     gathers: Literal["", "eighth", "column"] = "column"
     remedy: str = "A more flexible column, or spans and loads that are more alike on both sides, leave it less moment."
 
+    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
+        """Its steps for one station."""
+        return self.demand(one).steps(0)
+
     def demand(self, at: Stations) -> Demand:
         """Top steel by the metre of that width."""
         here = at.top & at.column & (at.transfer > 0) & (at.band > 0)

@@ -28,6 +28,10 @@ class Secondary:
     gathers: Literal["", "eighth", "column"] = ""
     remedy: str = "Supports along the other two edges would make the slab span both ways."
 
+    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
+        """Its steps for one station."""
+        return self.demand(one).steps(0)
+
     def demand(self, at: Stations) -> Demand:
         """Where the slab spans one way, across the span."""
         area = np.where((at.principal > 0) & ~at.top, self.rho * at.h, 0.0)

@@ -28,6 +28,10 @@ class ColumnBand:
     gathers: Literal["", "eighth", "column"] = "eighth"
     remedy: str = "A line of support or a wall instead of the column would end it; so would less top steel over the panel."
 
+    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
+        """Its steps for one station."""
+        return self.demand(one).steps(0)
+
     def demand(self, at: Stations) -> Demand:
         """Steel by the metre of the band."""
         here = at.top & at.column & at.inner & (at.band > 0)

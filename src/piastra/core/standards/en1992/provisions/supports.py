@@ -29,6 +29,10 @@ class SupportBottom:
     gathers: Literal["", "eighth", "column"] = ""
     remedy: str = "It follows the steel of the span; less load there makes it less."
 
+    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
+        """Its steps for one station."""
+        return self.demand(one).steps(0)
+
     def demand(self, at: Stations) -> Demand:
         """At end supports that do not clamp the floor."""
         area = np.where(~at.top & at.end & at.simple, self.share * at.span, 0.0)
@@ -53,6 +57,10 @@ class Restraint:
     derived: bool = True
     gathers: Literal["", "eighth", "column"] = ""
     remedy: str = "Model the wall as joined to the floor: the moment is then computed, and this provision falls away."
+
+    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
+        """Its steps for one station."""
+        return self.demand(one).steps(0)
 
     def demand(self, at: Stations) -> Demand:
         """At end supports that are modelled as hinges."""
