@@ -13,8 +13,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.bars.of_beams import bars_of_beams
 from piastra.core.bars.schedule import Scheduled, mats_as_groups, schedule
+from piastra.core.beams.bars import bars_of_beams
 from piastra.core.beams.design import BeamDesign
 from piastra.core.checks.row import Row
 from piastra.core.combine.envelope import Factors

@@ -1,0 +1,97 @@
+"""One-way shear beside what carries the slab on a line."""
+
+import numpy as np
+import pytest
+import shapely
+from shapely.geometry import box
+
+from piastra.core.model import floor_from
+from piastra.core.pipeline import solve_floor
+from piastra.core.shear.places import lines_of
+from piastra.core.shear.shear import thickness_for
+from tests.floors import flat_slab
+
+
+def one_way(q=60.0, bar=16, spacing=150, span=6.0, thickness=0.25, walls=False):
+    """A slab of 4 m by ``span`` between two lines (or walls of 300 mm with hinged tops)."""
+    data = flat_slab(1, 1, size=0.3)
+    data["columns"] = []
+    data["slabs"][0].update(outline=[[0, 0], [span, 0], [span, 4], [0, 4]], thickness_m=thickness)
+    ends = [[[x, 0], [x, 4]] for x in (0, span)]
+    if walls:
+        data["walls"] = [
+            {"id": f"W{k}", "line": line, "thickness_m": 0.3, "concrete": "C30", "below": {"height_m": 3.0}, "top": "hinged"}
+            for k, line in enumerate(ends)
+        ]  # fmt: skip
+    else:
+        data["supports"] = [
+            {"id": f"L{k}", "kind": "line", "line": line, "vertical": "fixed", "rotation": "free"} for k, line in enumerate(ends)
+        ]  # fmt: skip
+    # Without Poisson's ratio a strip is a beam, and its corners take no more than the rest.
+    data["concretes"][0]["poisson"] = 0.0
+    data["load_cases"] = [{"id": "Q", "nature": "live"}]
+    data["loads"] = [{"id": "q", "case": "Q", "kind": "area", "q_kPa": q}]
+    data["combinations"] = [{"id": "U", "limit_state": "ultimate", "factors": {"Q": 1.0}}]
+    for mat in data["mats"]:
+        mat.update(bar_mm=bar, spacing_mm=spacing)
+    return data
+
+
+@pytest.mark.parametrize("walls", [False, True])
+def test_shear_at_the_effective_depth_from_a_support(walls):
+    """q (L / 2 - d - t / 2) = 60 (3 - 0.213 - ...): the least effective depth, 250 - 25 - 12 = 213 mm, from the line or the face."""
+    outcome = solve_floor(floor_from(one_way(walls=walls)))
+    found = {u.of[1]: u for u in outcome.shear}
+    assert set(found) == ({"W0", "W1"} if walls else {"L0", "L1"})
+    expected = 60 * (3.0 - 0.213 - (0.15 if walls else 0.0))
+    for u in found.values():
+        assert u.v == pytest.approx(expected, rel=0.02)
+        # The resultant runs across the line.
+        assert abs(np.cos(u.angle)) == pytest.approx(1.0, abs=1e-9)
+        # Bars along x lie in the outer layer: d = 250 - 25 - 8 = 217, rho = 1340 / 217,000.
+        assert float(u.place.d[0]) == pytest.approx(0.217)
+        assert float(u.place.rho_l[0]) == pytest.approx(np.pi * 0.016**2 / 4 / 0.15 / 0.217)
+        # 0.12 x 1.960 x (0.618 x 30)^(1/3) = 0.6226 MPa x 217 = 135 kN/m.
+        assert u.resistance == pytest.approx(135.1, rel=5e-3)
+    row = next(r for r in outcome.verdict if r.check == "shear")
+    assert row.status == "fail"
+    assert row.utilisation == pytest.approx(expected / 135.1, rel=0.03)
+    # What it takes is told, and it is enough: a slab so thick carries it.
+    note = row.trace.steps[-1].note
+    thick = float(note.split(" mm")[0].split()[-1]) / 1e3
+    u = found[row.id.of.id]
+    assert thickness_for(outcome.standard.shear, u.place, u.v) == note
+    again = solve_floor(floor_from(one_way(walls=walls, thickness=thick)))
+    assert next(r for r in again.verdict if r.check == "shear").status == "pass"
+
+
+def test_thicker_bars_and_compression_help_and_no_bars_leave_it_unchecked():
+    use = {
+        bar: next(r.utilisation for r in solve_floor(floor_from(one_way(q=40, bar=bar))).verdict if r.check == "shear")
+        for bar in (16, 25)
+    }
+    assert use[25] < use[16] < 1
+    bare = {**one_way(), "mats": []}
+    row = next(r for r in solve_floor(floor_from(bare)).verdict if r.check == "shear")
+    assert row.status == "unchecked"
+    assert "no mats" in row.reason
+
+
+def test_lines_lie_where_they_should_and_keep_clear_of_columns():
+    """A wall's two faces, a beam's two faces, a band's outline; pieces of at most 2 d; nothing within d of a column."""
+    data = flat_slab(2, 2, size=1.0)
+    data["walls"] = [{"id": "W", "line": [[2, 3], [10, 3]], "thickness_m": 0.2, "concrete": "C30", "below": {"height_m": 3.0}}]
+    data["beams"] = [{"id": "B", "line": [[0, 9], [12, 9]], "width_m": 0.4, "depth_m": 0.6, "concrete": "C30"}]
+    data["thickenings"] = [{"id": "T", "kind": "band", "outline": [[1, 5], [11, 5], [11, 7], [1, 7]], "thickness_m": 0.4}]
+    floor = floor_from(data)
+    columns = [box(5.8, 5.8, 6.2, 6.2), box(5.8, 2.6, 6.2, 3.0)]
+    found = lines_of(floor, box(-0.2, -0.2, 12.2, 12.2), columns, 0.2)
+    assert found.carried == (("walls", "W"), ("beams", "B"), ("thickenings", "T"))
+    xy = {ref: found.xy[found.of == k].reshape(-1, 2) for k, ref in enumerate(found.carried)}
+    assert sorted(set(np.round(xy[("walls", "W")][:, 1], 6))) == pytest.approx([2.7, 3.3])
+    assert sorted(set(np.round(xy[("beams", "B")][:, 1], 6))) == pytest.approx([8.6, 9.4])
+    assert xy[("thickenings", "T")].min(axis=0) == pytest.approx([0.8, 4.8], abs=0.06)
+    near = shapely.union_all([c.buffer(0.2) for c in columns])
+    assert not any(shapely.contains_xy(near, p[:, 0], p[:, 1]).any() for p in xy.values())
+    length = np.hypot(*(found.xy[:, -1] - found.xy[:, 0]).T) * 4 / 3
+    assert length.max() <= 2 * 0.2 + 1e-9
