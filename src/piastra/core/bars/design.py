@@ -15,7 +15,7 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.geometry.axes import Axis
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, Why, anchorage_at
-from piastra.core.reinforcement.stations import FaceSteel, StationSteel
+from piastra.core.reinforcement.stations import NOTHING, FaceSteel, StationSteel
 from piastra.core.reinforcement.through import Through
 from piastra.core.standards import Standard
 from piastra.core.strips.cuts import Cuts
@@ -27,8 +27,6 @@ Ints = npt.NDArray[np.int64]
 
 STEP = 0.1
 """Lengths of bars are rounded up to this, m."""
-SHORT = 1e-6
-"""Less missing steel than this (m2/m) is none."""
 BRIDGED = 1.6
 """Stations of neighbouring spans so near to each other (m) lie at one support: bars run through it."""
 ALONG = 2.5
@@ -96,7 +94,7 @@ def runs(missing: Array, s: Array, strip: Ints) -> list[tuple[int, int]]:
     """First and last number of each stretch of stations at which steel is ``missing`` (k,); stretches to both sides of a
     support are one. ``strip`` (k,) of each station."""
     out: list[tuple[int, int]] = []
-    for k in np.flatnonzero(missing > SHORT).tolist():
+    for k in np.flatnonzero(missing > NOTHING).tolist():
         last = out[-1][1] if out else -1
         if out and (s[k] - s[last] < BRIDGED or (k == last + 1 and strip[k] == strip[last] and s[k] - s[last] < ALONG)):
             out[-1] = (out[-1][0], k)
@@ -192,7 +190,7 @@ def _laid(site: Site, f: int, own: FaceSteel, cuts: Ints, missing: Array, run: t
     need = missing[run[0] : run[1] + 1]
     peak = int(which[need.argmax()])
     limit = np.inf
-    if site.standard.spacing is not None and (base[run[0] : run[1] + 1] <= SHORT).any():
+    if site.standard.spacing is not None and (base[run[0] : run[1] + 1] <= NOTHING).any():
         limit = float(site.standard.spacing.greatest(own.at.some(which)).limit.min())
     shift = site.standard.anchorage.shift(float(own.at.d[peak])) if site.standard.anchorage is not None else float(own.at.d[peak])
 
@@ -201,23 +199,27 @@ def _laid(site: Site, f: int, own: FaceSteel, cuts: Ints, missing: Array, run: t
         choice = least_for(site.choices, most, limit)
         anchored = anchorage_at(site.floor, site.standard, int(site.slab[peak]), choice.bar, f == 1)
         part = np.minimum(missing - below, most)
-        inner = [k for k in range(run[0], run[1] + 1) if part[k] > SHORT]
+        inner = [k for k in range(run[0], run[1] + 1) if part[k] > NOTHING]
         low, high = extent(part, s, (inner[0], inner[-1]), choice.area, shift, anchored)
         return choice, anchored, low, high
 
     whole = [one(0.0, float(need.max()))]
     first = least_for(site.choices, float(need.max()) / 2, limit).area
-    if first < float(need.max()) - SHORT:
+    if first < float(need.max()) - NOTHING:
         two = [one(0.0, first), one(first, float(need.max()) - first)]
         if _mass(two) < TWO_LENGTHS * _mass(whole):
             whole = two
     out = []
-    reasons = tuple(_why(site, own, int(c), band is not None) for c in which[need > SHORT])
+    asking = which[need > NOTHING]
+    lines = shapely.linestrings(site.cuts.ends[asking])
     for choice, anchored, low, high in whole:
-        outline = _outline(site, which, low, high, band)
-        if not outline.is_empty:
+        for outline in _outlines(site, which, low, high, band):
+            mine = asking[shapely.intersects(lines, outline)]
+            if not len(mine):
+                continue
             strip = site.layout.strips[site.cuts.strip[peak]]
             angle = site.layout.axes[strip.axis].angle
+            reasons = tuple(_why(site, own, int(c), band is not None) for c in mine)
             out.append(
                 Group("", f, strip.direction, angle, choice.bar, choice.spacing, outline, anchored, "designed", False, reasons)
             )
@@ -239,9 +241,9 @@ def _mass(some: Sequence[tuple[Choice, float, float, float]]) -> float:
     return sum(c.area * (high - low) for c, _, low, high in some)
 
 
-def _outline(site: Site, which: Ints, low: float, high: float, band: float | None) -> Polygon:
+def _outlines(site: Site, which: Ints, low: float, high: float, band: float | None) -> list[Polygon]:
     """Where bars of cuts ``which`` lie, from ``low`` to ``high`` along their axis: as wide as the cuts are, or in a band about the
-    axis; as far as there is concrete."""
+    axis; as far as there is concrete, which an opening or a corner may part."""
     strip = site.layout.strips[site.cuts.strip[which[0]]]
     axis = site.layout.axes[strip.axis]
     round_up = np.ceil((high - low) / STEP - 1e-6) * STEP - (high - low)
@@ -252,9 +254,7 @@ def _outline(site: Site, which: Ints, low: float, high: float, band: float | Non
         right, left = float(offsets[:, 0].min()), float(offsets[:, 1].max())
     else:
         right, left = -band / 2, band / 2
-    parts = [p for p in shapely.get_parts(box(axis, low, high, right, left).intersection(site.region)) if isinstance(p, Polygon)]
-    middle = shapely.Point(site.cuts.ends[which].mean(axis=(0, 1)))
-    return min(parts, key=lambda p: (p.distance(middle), -p.area)) if parts else Polygon()
+    return [p for p in shapely.get_parts(box(axis, low, high, right, left).intersection(site.region)) if isinstance(p, Polygon)]
 
 
 def marked(groups: Sequence[Group]) -> list[Group]:

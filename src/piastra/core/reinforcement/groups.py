@@ -171,10 +171,12 @@ def extra_at(
         g, near = groups[number], point[order[starts[k] : starts[k + 1]]]
         if not len(near):
             continue
-        share = g.developed(xy[near], region) * np.cos(angle[near] - g.angle) ** 2
-        share[share < 1e-9] = 0.0
+        turned = np.cos(angle[near] - g.angle) ** 2
+        turned[turned < 1e-9] = 0.0
+        share = g.developed(xy[near], region) * turned
         area[g.face, near] += share * g.area
-        count[g.face, near] += share / g.spacing
+        # A bar that is not developed yet lies there all the same.
+        count[g.face, near] += turned / g.spacing
         diameters[g.face, near] += share * g.bar / g.spacing
         radii[g.face, near] += share * g.area * g.bar / 2
     return Extra(area, count, diameters, radii)

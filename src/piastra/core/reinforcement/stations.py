@@ -70,9 +70,13 @@ class StationSteel:
         return np.maximum(self.steel, self.spacing)
 
 
+NOTHING = 1e-6
+"""A demand of less than this (m2/m, a square millimetre by the metre) is none."""
+
+
 def ratio(required: Array, given: Array) -> Array:
     """Required over provided, 0 where nothing is required, and at most 99 where nothing is provided."""
-    return np.where(required > 0, np.minimum(required / np.maximum(given, 1e-12), MOST), 0.0)
+    return np.where(required > NOTHING, np.minimum(required / np.maximum(given, 1e-12), MOST), 0.0)
 
 
 def materials(floor: Floor) -> tuple[Ints, tuple[Pair, ...]]:
@@ -114,6 +118,7 @@ def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided, m
     offset = np.array([a.offset for a in axes])[cuts.strip] if count else np.zeros(0)
     left = -samples.xy[:, 0] * np.sin(cuts.angle[samples.cut]) + samples.xy[:, 1] * np.cos(cuts.angle[samples.cut])
     middle = np.abs(left - offset[samples.cut]) <= np.maximum(band[samples.cut] / 2, 1e-9)
+    reached = np.bincount(samples.cut, middle.astype(np.float64), minlength=count) > 0
 
     def mean(values: Array, over: Flags | None = None) -> Array:
         length = samples.length if over is None else samples.length * over
@@ -141,7 +146,8 @@ def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided, m
         there = np.asarray(given) > 1e-9
         bar[f] = np.where(area[f] > 1e-9, 4 / np.pi * area[f] / np.maximum(mean(np.asarray(thick)), 1e-9), ASSUMED_BAR)
         spacing[f] = np.where(area[f] > 1e-9, 1 / np.maximum(mean(np.asarray(close), there), 1e-9), 1e3)
-        in_band[f] = np.where(band > 0, mean(np.asarray(given), middle), area[f])
+        # A strip that others cut back may not reach its own axis: then the mean of all of it stands for the band.
+        in_band[f] = np.where((band > 0) & reached, mean(np.asarray(given), middle), area[f])
     return Laid(area, depth, bar, spacing, in_band)
 
 
@@ -264,7 +270,9 @@ def _compared(
         steel[f] = np.maximum(np.maximum(steel[f], ratio(face.compression, given.area[1 - f])), np.minimum(face.over, MOST))
         if standard.spacing is not None:
             limit = standard.spacing.greatest(face.at).limit
-            spacing[f] = np.where((rest > 0) & (given.area[f] > 0), np.minimum(given.spacing[f] / limit, MOST), 0.0)
+            least: Array = face.provisions.get("least", rest)  # type: ignore[assignment]
+            stretched = least > NOTHING
+            spacing[f] = np.where(stretched & (given.area[f] > NOTHING), np.minimum(given.spacing[f] / limit, MOST), 0.0)
         if standard.cracking is not None and service:
             cracks[f] = standard.cracking.check(face.at).use * slab_own
     checked = standard.cracking is not None and service

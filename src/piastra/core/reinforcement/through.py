@@ -38,7 +38,7 @@ class Through:
     @property
     def count(self) -> float:
         """Bars that fall within the width, on average."""
-        return self.per_m * self.width
+        return round(self.per_m * self.width, 9)
 
 
 def bars_through(
@@ -51,7 +51,12 @@ def bars_through(
     mine = [k for k, c in enumerate(floor.columns) if c.below is not None and not footprints[k].is_empty and slabs[k] >= 0]
     if not mine:
         return ()
-    at = np.array([floor.columns[k].at for k in mine])
+    # A column on an edge is met where there is concrete over it.
+    over = [footprints[k].intersection(region) for k in mine]
+    mine = [k for k, o in zip(mine, over, strict=True) if not o.is_empty]
+    at = np.array([o.centroid.coords[0] for o in over if not o.is_empty])
+    if not mine:
+        return ()
     turn = np.radians([floor.slabs[int(slabs[k])].bar_angle_deg for k in mine])
     angle = np.concatenate([turn, turn + np.pi / 2])
     more = extra_at(groups, np.concatenate([at, at]), angle, region).count[0].reshape(2, len(mine))
@@ -64,6 +69,6 @@ def bars_through(
         for k, direction in enumerate("xy"):
             a = turn[j] + k * np.pi / 2
             width = float(np.ptp(xy @ (-np.sin(a), np.cos(a)))) - 2 * inset
-            at_column, passing = (column.at[0], column.at[1]), float(here[k, j] + more[k, j])
+            at_column, passing = (float(at[j, 0]), float(at[j, 1])), float(here[k, j] + more[k, j])
             out.append(Through(column.id, at_column, direction, max(width, 0.0), passing, inside, float(a), int(slabs[number])))
     return tuple(out)
