@@ -106,6 +106,8 @@ def second_floor() -> Floor:
         "mats": [
             {"id": f"{face} {d}", "face": face, "direction": d, "bar_mm": 15.875, "spacing_mm": 8 * 25.4} for face in ("bottom", "top") for d in "xy"
         ],
+        # No. 3 to No. 8, three inches to a foot apart.
+        "design_bars": True, "bar_sizes_mm": [9.525, 12.7, 15.875, 19.05, 22.225, 25.4], "spacings_mm": [76.2, 101.6, 152.4, 203.2, 254.0, 304.8],
         "probes": [{"id": "reading room", "at": _ft(11, 10)}],
         "slices": [{"id": "across", "line": [_ft(-EDGE, 10), _ft(66 + EDGE, 10)], "quantity": "mn"}],
         **shared_keys(project()), "standard": "ACI 318-19",
