@@ -47,7 +47,7 @@ const READ: Partial<Record<StepName, { before?: Tab[]; after?: Tab[] }>> = {
       ["runs", "Runs"],
     ],
   },
-  strips: { after: [["strips", "Strips"]] },
+  strips: { before: [["strips", "Strips"]] },
   steel: {
     after: [
       ["diagram", "Diagram"],

@@ -164,7 +164,7 @@ export function StripDiagram(props: { results: Results | null }) {
           <text x={4} y={MARGIN.top + 4}>
             top
           </text>
-          <text x={4} y={HIGH - MARGIN.bottom}>
+          <text x={4} y={HIGH - 5}>
             bottom
           </text>
           {line.map((s) => (
