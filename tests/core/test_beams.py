@@ -30,7 +30,9 @@ def tee(spans=1, standard="EN 1992-1-1", q=30.0, width=WIDE, web=WEB, **more):
     data["concretes"][0].update(strength_MPa=30, E_MPa=30000.0, poisson=0.0)
     data["rebars"] = [{"id": data["slabs"][0]["rebar"], "yield_MPa": 500 if standard.startswith("EN") else 420}]
     data["loads"] = [{"id": "q", "case": "Q", "kind": "area", "q_kPa": q}]
-    data["combinations"] = [{"id": "U", "limit_state": "ultimate", "factors": {"Q": 1.0}}]
+    data["combinations"] = [
+        {"id": s, "limit_state": s, "factors": {"Q": 1.0}} for s in ("ultimate", "quasi_permanent", "service")
+    ]
     return {**data, **more}
 
 
@@ -77,6 +79,19 @@ def test_simply_supported_tee():
         mine = cuts.strip == outcome.strips.layout.strips.index(s)
         assert cuts.h[mine] == pytest.approx(HF)
         assert cuts.width[mine] == pytest.approx((WIDE - WEB) / 2)
+
+
+def test_what_is_not_computed_of_a_beam_is_told():
+    """The shear between web and flange where the flange counts, and cracks; a web alone has no flange."""
+
+    def told(**shape):
+        outcome = solve_floor(floor_from(tee(design_bars=True, **shape)))
+        return {(r.check, r.id.part): r.reason for r in outcome.rows if r.id.of.id == "B" and r.status == "uncovered"}
+
+    found = told()
+    assert set(found) == {("beams", "span 1, flanges"), ("crack_width", "")}
+    assert all("not checked" in reason for reason in found.values())
+    assert ("beams", "span 1, flanges") not in told(width=0.6, web=0.6)
 
 
 @pytest.mark.parametrize("standard", ["EN 1992-1-1", "ACI 318-19"])

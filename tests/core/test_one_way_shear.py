@@ -77,6 +77,16 @@ def test_thicker_bars_and_compression_help_and_no_bars_leave_it_unchecked():
     assert "no mats" in row.reason
 
 
+def test_a_wall_without_a_line_to_check_is_told():
+    """A short wall that columns stand close around has no line clear of them."""
+    data = one_way()
+    data["walls"] = [{"id": "W", "line": [[2.9, 2], [3.1, 2]], "thickness_m": 0.2, "concrete": "C30", "below": {"height_m": 3.0}}]
+    rows = [r for r in solve_floor(floor_from(data)).rows if r.check == "shear"]
+    told = next(r for r in rows if r.id.of.id == "W")
+    assert told.status == "uncovered"
+    assert "not checked" in told.reason
+
+
 def test_lines_lie_where_they_should_and_keep_clear_of_columns():
     """A wall's two faces, a beam's two faces, a band's outline; pieces of at most 2 d; nothing within d of a column."""
     data = flat_slab(2, 2, size=1.0)

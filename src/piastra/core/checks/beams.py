@@ -3,19 +3,29 @@
 from __future__ import annotations
 
 import numpy as np
+import numpy.typing as npt
 
 from piastra.core.beams.design import BeamDesign, Laid, acting
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked, uncovered
+from piastra.core.model.members import Beam
 from piastra.core.standards.beam_rules import Webs
 from piastra.core.trace import Step, Trace, Value
 
+Ints = npt.NDArray[np.int64]
 FACES = ("bottom", "top")
+NO_JOINT = "shear between the web and the flanges that count is not checked yet"
 
 
 def written(laid: Laid) -> str:
     """Bars as a drawing has them: their number and diameter, mm."""
     return f"{laid.count} ⌀{1e3 * laid.bar:g}"
+
+
+def middle_of(beam: Beam) -> tuple[float, float]:
+    """Half-way between a beam's ends, m."""
+    (x, y), (u, v) = beam.line[0][:2], beam.line[-1][:2]
+    return (x + u) / 2, (y + v) / 2
 
 
 class Beams:
@@ -34,18 +44,37 @@ class Beams:
             return Unchecked(NO_ULTIMATE)
         design, rows = context.beams, []
         done: set[str] = set()
+        told = "no station of it lies on the floor, so that it is not designed"
         if design is not None:
             for strip in design.bars:
                 mine = np.flatnonzero(context.cuts.strip[design.sections.cuts] == strip)
                 k = int(mine[design.use[mine].argmax()])
                 rows.append(self._row(context, design, strip, k))
+                rows += self._flanges(context, design, strip, mine)
                 done.add(context.layout.strips[strip].beam)
-        for b in beams:
-            if b.id not in done:
-                (x, y), (u, v) = b.line[0][:2], b.line[-1][:2]
-                told = "no station of it lies on the floor, so that it is not designed"
-                rows.append(uncovered(RowId(self.name, Ref("beams", b.id)), b.id, told, ((x + u) / 2, (y + v) / 2)))
+        # A span of a designed beam that no station lies on.
+        for number, own in enumerate(context.layout.strips):
+            if own.beam in done and design is not None and number not in design.bars:
+                point, id = (
+                    own.outline.representative_point(),
+                    RowId(self.name, Ref("beams", own.beam), part=f"span {own.number + 1}"),
+                )
+                rows.append(uncovered(id, own.label, told, (point.x, point.y)))
+        rows += [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, told, middle_of(b)) for b in beams if b.id not in done]
         return rows + context.doubtful_rows(self.name, context.ultimate)
+
+    def _flanges(self, context: Context, design: BeamDesign, strip: int, mine: Ints) -> list[Row]:
+        """Flanges that a span's steel counts on: the shear that joins them to the web is computed by nothing yet."""
+        s, own = design.sections, context.layout.strips[strip]
+        counted = any(
+            bool((face.M[mine] > 0)[s.compressed(f == 0)[0][mine] > s.b_w[mine] + 1e-6].any())
+            for f, face in enumerate(design.faces)
+        )
+        if not counted:
+            return []
+        point = own.outline.representative_point()
+        id = RowId(self.name, Ref("beams", own.beam), part=f"span {own.number + 1}, flanges")
+        return [uncovered(id, f"{own.beam}, flanges", NO_JOINT, (point.x, point.y))]
 
     def _row(self, context: Context, design: BeamDesign, strip: int, k: int) -> Row:
         own = context.layout.strips[strip]

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
+from piastra.core.checks.beams import middle_of
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.flexure import NO_BARS, beside_strips, slab_strips, station_row, without_station
-from piastra.core.checks.row import Row, Unchecked
+from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
 from piastra.core.trace import Trace
+
+NO_BEAMS = "cracks in beams are not checked yet"
 
 
 class CrackWidth:
@@ -35,6 +38,7 @@ class CrackWidth:
                 rows.append(self._row(context, int(mine[place]), int(face), float(use[face, mine[place]])))
             else:
                 rows.append(without_station(self.name, context, k))
+        rows += [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)) for b in context.floor.beams]
         return rows + beside_strips(self.name, context) + context.doubtful_rows(self.name, context.service)
 
     def _row(self, context: Context, cut: int, face: int, use: float) -> Row:

@@ -4,9 +4,20 @@ from __future__ import annotations
 
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.flexure import NO_BARS
-from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked
+from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked, uncovered
+from piastra.core.model import Floor
 from piastra.core.shear.shear import ShearUse, thickness_for
 from piastra.core.trace import Step, Trace, Value
+
+NO_LINE = "no line beside it lies on the floor and clear of columns, so that shear there is not checked"
+
+
+def _carrying(floor: Floor) -> dict[tuple[str, str], tuple[float, float]]:
+    """Walls, lines of support and beams that a slab may rest on, each with the middle of its ends (m)."""
+    found = {("walls", w.id): w.line for w in floor.walls if w.below is not None}
+    found |= {("supports", s.id): s.line for s in floor.supports if s.kind == "line" and s.vertical not in ("free", 0.0)}
+    found |= {("beams", b.id): b.line for b in floor.beams}
+    return {of: ((l[0][0] + l[-1][0]) / 2, (l[0][1] + l[-1][1]) / 2) for of, l in found.items()}
 
 
 class Shear:
@@ -20,13 +31,16 @@ class Shear:
             return context.not_at_hand()
         if context.shear is None:
             return Unchecked(NO_ULTIMATE)
-        if not context.shear:
+        carrying = _carrying(context.floor)
+        if not context.shear and not carrying:
             return None
         if context.steel is None:
             return Unchecked(NO_BARS)
         rows = [
             checked(RowId(self.name, Ref(*u.of)), u.of[1], u.utilisation, u.at, self._trace(context, u)) for u in context.shear
         ]  # fmt: skip
+        done = {u.of for u in context.shear}
+        rows += [uncovered(RowId(self.name, Ref(*of)), of[1], NO_LINE, at) for of, at in carrying.items() if of not in done]
         return rows + context.doubtful_rows(self.name, context.ultimate)
 
     def _trace(self, context: Context, u: ShearUse) -> Trace:
