@@ -77,6 +77,20 @@ def test_thicker_bars_and_compression_help_and_no_bars_leave_it_unchecked():
     assert "no mats" in row.reason
 
 
+def test_the_stretched_bars_count():
+    """A hinged line: the slab sags at d from it, so bottom bars count and thicker top bars do not help; above a middle line it hogs."""
+    data = one_way(q=40)
+    for mat in data["mats"]:
+        mat.update(bar_mm=25 if mat["face"] == "top" else 16)
+    data["supports"].append({"id": "M", "kind": "line", "line": [[3, 0], [3, 4]], "vertical": "fixed", "rotation": "free"})
+    found = {u.of[1]: u for u in solve_floor(floor_from(data)).shear}
+    assert (found["L0"].face, found["L1"].face, found["M"].face) == (0, 0, 1)
+    for name, bar in (("L0", 0.016), ("M", 0.025)):
+        depth = 0.25 - 0.025 - bar / 2
+        assert float(found[name].place.d[0]) == pytest.approx(depth)
+        assert float(found[name].place.rho_l[0]) == pytest.approx(np.pi * bar**2 / 4 / 0.15 / depth)
+
+
 def test_a_wall_without_a_line_to_check_is_told():
     """A short wall that columns stand close around has no line clear of them."""
     data = one_way()

@@ -52,7 +52,8 @@ class Shear:
         note = thickness_for(rules, u.place, u.v) if u.utilisation > 1 else ""
         steps = (
             Step("Place", values=(v, Value("h", float(u.place.h[0]), "size"), Value("d", float(u.place.d[0]), "size")),
-                 note="At the effective depth from the face of what carries the slab."),
+                 note="At the effective depth from the face of what carries the slab; "
+                 f"the moment there stretches the {('bottom', 'top')[u.face]} bars, whose depth and ratio count."),
             *found,
             Step("Utilisation", "", "use = min(v_Ed / v_Rd,c, 99)", (v, resistance), Value("use", u.utilisation), note=note),
         )  # fmt: skip

@@ -38,6 +38,8 @@ class ShearUse:
     combination: str
     panels: tuple[Loaded, ...]
     place: ShearPlaces
+    face: int
+    """0 where the bottom bars are the stretched ones whose ratio counts, 1 for the top ones."""
 
     @property
     def utilisation(self) -> float:
@@ -52,7 +54,8 @@ def shear_uses(
 ) -> list[ShearUse]:  # fmt: skip
     """The worst piece of every line. ``forces`` (p, 8, r) at the places; ``slab_of`` (e,); ``given`` at the lines' points with
     the direction ``bars`` (rad) of the slabs' bars and ``kind`` of their materials, by slab; ``more`` (points, directions) the
-    area (k,) m2/m of top bars beside the mats."""
+    area (2, k) m2/m of bottom and top bars beside the mats. The bars that count are those of the face that the moment along the
+    shear stretches under the governing arrangement."""
     count = len(lines.of)
     if not count:
         return []
@@ -80,15 +83,17 @@ def shear_uses(
     slab = slab_of[element[first]]
     turn = angle - bars[slab]
     along = np.stack([np.cos(turn) ** 2, np.sin(turn) ** 2])
-    area = (along * given.area[2:, first]).sum(axis=0) + more(xy[first], angle)
-    depth = (along * given.depth[2:, first]).sum(axis=0)
-    d = np.maximum(h - depth, 0.02)
-    axial = np.empty(len(there))
-    normal = [np.asarray(mean @ forces[:, q])[there] for q in (0, 1, 2)]
+    axial, bending = np.empty(len(there)), np.empty(len(there))
+    planar = [np.asarray(mean @ forces[:, q])[there] for q in range(6)]
     for k in range(len(there)):
         ca, sa = np.cos(angle[k]), np.sin(angle[k])
-        n = ca * ca * normal[0][k] + sa * sa * normal[1][k] + 2 * ca * sa * normal[2][k]
-        axial[k] = float(companion(family[k, way[k]], n, combinations[number[k]], greatest=True))
+        n, m = (ca * ca * planar[q][k] + sa * sa * planar[q + 1][k] + 2 * ca * sa * planar[q + 2][k] for q in (0, 3))
+        at_once = family[k, way[k]], combinations[number[k]]
+        axial[k], bending[k] = (float(companion(at_once[0], effect, at_once[1], greatest=True)) for effect in (n, m))
+    face = (bending < 0).astype(np.int64)
+    rows, every = 2 * face + np.arange(2)[:, None], np.arange(len(there))
+    area = (along * given.area[rows, first]).sum(axis=0) + more(xy[first], angle)[face, every]
+    d = np.maximum(h - (along * given.depth[rows, first]).sum(axis=0), 0.02)
     resistance = np.zeros(len(there))
     for p, (concrete, rebar) in enumerate(pairs):
         mine = kind[slab] == p
@@ -117,6 +122,7 @@ def shear_uses(
                 factors.combination,
                 panels,
                 place,
+                int(face[w]),
             )
         )
     return out

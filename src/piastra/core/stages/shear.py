@@ -47,7 +47,7 @@ def _make(floor: Floor, made: Made[tuple[ShearUse, ...] | None]) -> tuple[ShearU
     bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))
     return tuple(shear_uses(
         standard.shear, lines, meshed.elements, made[STIFFNESS].kept, made[FORCES].at_places, slab_of, given, bars, kind, pairs, ultimate,
-        made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], at, angle, plan.region).area[1],
+        made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], at, angle, plan.region).area,
     ))  # fmt: skip
 
 
