@@ -228,15 +228,47 @@ def test_torsion_of_a_load_beside_the_beam():
 
 def test_bars_and_links_are_chosen_from_the_allowed_ones():
     floor = floor_from(flat_slab(1, 1))
-    # 300 - 2 x 35 = 230 mm: at 20 mm five in a layer, (230 + 20) / 40 = 6; 1,900 mm2: 4 of 25 (1,963) or 7 of 20 or 10 of 16.
-    found = choose(floor, 1900e-6, 0.3, 0.025)
+
+    # 300 - 2 x 35 = 230 mm; 1,900 mm2: 4 of 25 (1,963), which lie 2.5 mm deeper: (555 / 552.5)^2 = 1.0091 asks for 1,917.
+    def chosen(area, rules=EC2.beams):
+        return choose(floor.bar_sizes_mm, area, 0.3, 0.025, D, rules)
+
+    found = chosen(1900e-6)
     assert (round(1e3 * found.bar), found.count, found.fit) == (25, 4, True)
-    assert not choose(floor, 9000e-6, 0.3, 0.025).fit
-    assert choose(floor, 0.0, 0.3, 0.025).count == 2
+    assert found.deeper == pytest.approx((555 / 552.5) ** 2)
+    assert not chosen(9000e-6).fit
+    assert chosen(0.0).count == 2
+    # 2,600 mm2: six of 25 in layers of 5 and 1 with 25 mm between them, 50 / 6 + 2.5 = 10.8 mm deeper: 2,600 x 1.0402 = 2,704 of 2,945;
+    # bars of 20 (EN: 21 mm clear, 6 in a layer) would be nine, 3 x 41 / 9 = 13.7 mm deeper: 2,733 of 2,827.
+    found = chosen(2600e-6)
+    assert (round(1e3 * found.bar), found.count, found.layers) == (20, 9, 2)
+    assert found.deeper == pytest.approx((555 / (555 - 3 * 41 / 9)) ** 2)
+    assert found.area >= 2600e-6 * found.deeper
+    # 25 mm clear to ACI: 5 of 20 in a layer instead of 6, EN with 21 mm: (230 + 21) / 41 = 6.
+    assert (EC2.beams.clear(0.02), ACI.beams.clear(0.02), EC2.beams.clear(0.032), ACI.beams.clear(0.032)) == (
+        0.021,
+        0.025,
+        0.032,
+        0.032,
+    )
     links = choose_links(floor, 900e-6, 0.416)
     # 8 at 100 gives 1,005; 8 at 125 only 804.
     assert (links.bar, links.spacing) == (0.008, 0.1)
     assert not choose_links(floor, 9e-3, 0.4).fit
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.floats(20, 540), st.floats(0.0, 0.06))
+def test_less_depth_never_asks_for_more_than_its_square(m, lost):
+    one = np.ones(1)
+
+    def at(d):
+        return float(
+            tee_steel(EC2.flexure, m * one, 0 * one, WEB * one, 0 * one, WEB * one, d * one, 0.045 * one, C30, B500)[0][0]
+        )
+
+    if m <= 0.2952 * 20e3 * WEB * (D - lost) ** 2:
+        assert at(D - lost) <= at(D) * (D / (D - lost)) ** 2 * (1 + 1e-12)
 
 
 @settings(max_examples=60, deadline=None)

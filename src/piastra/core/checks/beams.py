@@ -113,8 +113,9 @@ class Beams:
         if own.M[k] > 0:
             steps += rules.flexure_steps(area, parts, concrete, rebar)
         pressed = float(design.faces[1 - face].compression[k])
-        needed = max(area, least, pressed) + along / 2
-        steps.append(Step("Required", "", "A_s,req = max(A_s, A_s,min, A_s2) + A_sl / 2", (
+        needed = (max(area, least, pressed) + along / 2) * laid.deeper
+        steps.append(Step("Required", "", "A_s,req = k_d · (max(A_s, A_s,min, A_s2) + A_sl / 2)", (
+            Value("k_d", laid.deeper, meaning="square of d over that of the bars laid, where these lie deeper"),
             Value("A_s", 1e6 * area, "steel"), Value("A_s,min", 1e6 * least, "steel"),
             Value("A_s2", 1e6 * pressed, "steel", "compression steel for the other face's moment"),
             Value("A_sl", 1e6 * along, "steel", "for torsion, around the section")),

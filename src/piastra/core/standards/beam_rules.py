@@ -49,6 +49,10 @@ class BeamRules(Protocol):
         """Effective width (m) of the flange to one side of a web ``b_w`` m, where ``free`` m of slab are there."""
         ...
 
+    def clear(self, bar: float) -> float:
+        """Least clear distance (m) of bars and layers of a diameter, m; the greatest aggregate is taken as 16 mm."""
+        ...
+
     def least(self, b_t: Array, d: Array, concrete: Concrete, rebar: Rebar) -> Array:
         """Least flexural steel (k,) m2 of a tension zone ``b_t`` (k,) m wide."""
         ...

@@ -31,6 +31,10 @@ class Beams:
         told apart, which its free width does."""
         return min(8 * h_f, free, span / 8)
 
+    def clear(self, bar: float) -> float:
+        """25.2.1, 25.2.2: 25 mm, the diameter, 4/3 of the aggregate's 16 mm."""
+        return max(bar, 0.025)
+
     def least(self, b_t: Array, d: Array, concrete: Concrete, rebar: Rebar) -> Array:
         """9.6.1.2."""
         return np.maximum(0.25 * np.sqrt(concrete.strength_MPa), 1.4) / rebar.yield_MPa * b_t * d

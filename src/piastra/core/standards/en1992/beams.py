@@ -48,6 +48,10 @@ class Beams:
         l_0 = ZEROS[position] * span
         return min(0.2 * free + 0.1 * l_0, 0.2 * l_0, free)
 
+    def clear(self, bar: float) -> float:
+        """8.2 (2): the diameter, the aggregate's 16 mm + 5 mm, 20 mm."""
+        return max(bar, 0.021)
+
     def least(self, b_t: Array, d: Array, concrete: Concrete, rebar: Rebar) -> Array:
         """9.2.1.1 (1) (9.1N)."""
         rules = self.minimum
