@@ -4,20 +4,25 @@ from dataclasses import fields
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from piastra.core.model import floor_from
 from piastra.core.model.materials import Concrete, Rebar
+from piastra.core.pipeline import solve_floor
+from piastra.core.reinforcement.stations import edge_width
 from piastra.core.standards import standard_named
 from piastra.core.standards.aci318.flexure import beta_1, controlled
 from piastra.core.standards.protocol import Sections, Service, ShearPlaces
 from piastra.core.standards.provision import Stations
+from tests.floors import edges, plate, rectangle
 
 EC2, ACI = standard_named("EN 1992-1-1"), standard_named("ACI 318-19")
 C30, B500 = Concrete(id="C30", strength_MPa=30.0), Rebar(id="B500", yield_MPa=500.0)
 C28, G420 = Concrete(id="C28", strength_MPa=28.0), Rebar(id="G420", yield_MPa=420.0)
 PHI16 = np.pi * 16e-3**2 / 4 / 0.15
-FLAGS = {"top", "greatest", "column", "inner", "end", "simple"}
+FLAGS = {"top", "greatest", "column", "inner", "end", "simple", "free"}
 
 
 def station(pair=(C30, B500), **given):
@@ -129,6 +134,63 @@ def test_bands_over_columns():
     assert demand(ACI, "column_band", pair, **moves) == pytest.approx(by_hand, rel=1e-9)
     assert by_hand == pytest.approx(607, rel=5e-3)
     assert demand(ACI, "column_band", pair, **{**moves, "column": False}) == 0.0
+    # EN 9.4.2 at edge columns: all of 90 kNm over 0.8 m is 112.5 kNm/m; K = 0.1276, z = 0.9 d at most by the stress block.
+    edge = {"top": True, "column": True, "end": True, "transfer": 90.0, "transfer_share": 0.6, "band": 0.8}
+    share = 112.5 / (0.21**2 * 20e3)
+    by_hand = 20e3 * (1 - np.sqrt(1 - 2 * share)) * 0.21 / (500e3 / 1.15) * 1e6
+    assert share == pytest.approx(0.12755, rel=1e-4)
+    assert demand(EC2, "edge_band", **edge) == pytest.approx(by_hand, rel=1e-9)
+    assert by_hand == pytest.approx(1322.6, rel=1e-3)
+    for missing in ("top", "column", "end", "band"):
+        assert demand(EC2, "edge_band", **{**edge, missing: 0}) == 0.0
+
+
+def test_width_over_which_moments_pass_into_columns_at_edges():
+    """Figure 9.9: a column of 0.3 along and 0.5 m across the bars, its inner face 0.55 m from the edge: 0.5 + 0.55; near a corner
+    whose other edge is 0.6 m from its far face: 0.6 + 0.55 / 2. Flush with both edges: 0.5 + 0.3 / 2."""
+    floor = shapely.box(0, 0, 12, 9)
+
+    def column(x, y):
+        return shapely.box(x - 0.15, y - 0.25, x + 0.15, y + 0.25)
+
+    assert edge_width(column(0.4, 5.0), 0.0, True, floor) == pytest.approx(1.05)
+    assert edge_width(column(11.6, 5.0), 0.0, False, floor) == pytest.approx(1.05)
+    assert edge_width(column(0.4, 0.35), 0.0, True, floor) == pytest.approx(0.6 + 0.55 / 2)
+    assert edge_width(column(0.4, 8.65), 0.0, True, floor) == pytest.approx(0.6 + 0.55 / 2)
+    assert edge_width(column(0.15, 0.25), 0.0, True, floor) == pytest.approx(0.5 + 0.3 / 2)
+    # The other way the sides change places: 0.3 across, inner face 0.5 from the edge.
+    assert edge_width(column(5.0, 0.25), np.pi / 2, True, floor) == pytest.approx(0.3 + 0.5)
+
+
+def test_bars_across_free_edges_and_at_held_corners():
+    """9.3.1.4 with the least steel of 9.1N: 0.26 x 2.8965 / 500 x 210 = 316.3 mm2/m. ACI 8.7.3: the greatest positive steel of the panel
+    within a fifth of the span of a corner held along both edges, in both faces; 0.2 x 5 = 1 m here."""
+    assert demand(EC2, "free_edge", top=True, free=True) == pytest.approx(316.3, rel=1e-3)
+    assert demand(EC2, "free_edge", top=False, free=True) == 0.0
+    assert demand(EC2, "free_edge", top=True, free=False) == 0.0
+    for top in (True, False):
+        assert demand(ACI, "corner", (C28, G420), top=top, corner=700e-6) == pytest.approx(700)
+    square = rectangle(5.0, 5.0)
+    data = plate(square, 0.2, 0.2, 0.5, edges(square, "free"), 8.0, standard="ACI 318-19",
+                 combinations=[{"id": "U", "limit_state": "ultimate", "factors": {"Q": 1.6}}],
+                 mats=[{"id": f"{f}{w}", "face": f, "direction": w, "bar_mm": 12, "spacing_mm": 150} for f in ("top", "bottom") for w in "xy"])  # fmt: skip
+    outcome = solve_floor(floor_from(data))
+    cuts, faces = outcome.strips.cuts, outcome.steel.stations.faces
+    lines = shapely.linestrings(cuts.ends)
+    near = shapely.distance(lines, shapely.union_all(shapely.points([[0, 0], [5, 0], [5, 5], [0, 5]]))) <= 1.0
+    assert near.any()
+    assert not near.all()
+    for face in faces:
+        assert face.provisions["corner"][near] == pytest.approx(
+            max(faces[0].provisions["strength"].max(), faces[0].provisions["least"].max())
+        )
+        assert not face.provisions["corner"][~near].any()
+    # With one edge let go its two corners are none.
+    for k in range(len(data["supports"])):
+        fewer = {**data, "supports": [s for i, s in enumerate(data["supports"]) if i != k]}
+        steel = solve_floor(floor_from(fewer)).steel.stations
+        assert 0 < (steel.faces[0].provisions["corner"] > 0).sum() < near.sum()
+        break
 
 
 def test_secondary_support_and_restraint_steel():
@@ -241,7 +303,7 @@ def test_more_moment_or_tension_never_asks_for_less(m, n, dm, dn, known):
 def test_every_provision_explains_itself_with_its_demand():
     """The last step's result is the area that is asked for, wherever it is more than nil."""
     given = {"m": 60.0, "m_service": 40.0, "column": True, "inner": True, "end": True, "simple": True, "total": 4e-3, "band": 1.5,
-             "span": 8e-4, "span_bottom": 6e-4, "principal": 1e-3, "transfer": 90.0, "transfer_share": 0.6}  # fmt: skip
+             "span": 8e-4, "free": True, "corner": 7e-4, "span_bottom": 6e-4, "principal": 1e-3, "transfer": 90.0, "transfer_share": 0.6}  # fmt: skip
     seen = set()
     for standard, pair in ((EC2, (C30, B500)), (ACI, (C28, G420))):
         for p in standard.provisions:

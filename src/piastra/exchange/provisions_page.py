@@ -16,7 +16,12 @@ Required steel at a station is the greatest of these; results keep all of them b
 | standard | provision | clause | gathers in | reads others' demands | file |
 |---|---|---|---|---|---|
 """
-BANDS = {"": "the strip", "eighth": "an eighth of the panel each side", "column": "the column and 1.5 h each side"}
+BANDS = {
+    "": "the strip",
+    "eighth": "an eighth of the panel each side",
+    "column": "the column and 1.5 h each side",
+    "edge": "b_e of figure 9.9",
+}
 
 
 def provisions_page() -> str:

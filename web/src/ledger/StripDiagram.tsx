@@ -1,5 +1,5 @@
 import { useLayoutEffect, useMemo, useRef, useState } from "react";
-import { provisionName } from "../inspector/BarView";
+import { GATHERED, provisionName } from "../inspector/BarView";
 import type { Results, Strip } from "../model/results";
 import { usePicked } from "../session";
 import { useUnits } from "../units/quantities";
@@ -56,7 +56,7 @@ export function StripDiagram(props: { results: Results | null }) {
     s.s_m.map((_, k) =>
       Math.max(
         0,
-        ...Object.entries(s[face]?.provisions ?? {}).flatMap(([p, v]) => (p === "column_band" ? [] : [v[k] ?? 0])),
+        ...Object.entries(s[face]?.provisions ?? {}).flatMap(([p, v]) => (GATHERED.has(p) ? [] : [v[k] ?? 0])),
       ),
     );
   const most = Math.max(
@@ -95,7 +95,7 @@ export function StripDiagram(props: { results: Results | null }) {
             .map(
               ([k, v]) =>
                 `${provisionName(k)} ${figureOf(v, "mm²/m", system)}${
-                  k === "column_band" ? ` (given there ${figureOf(f.band_mm2_m[here.k] ?? 0, "mm²/m", system)})` : ""
+                  GATHERED.has(k) ? ` (given there ${figureOf(f.band_mm2_m[here.k] ?? 0, "mm²/m", system)})` : ""
                 }`,
             )
             .join(" · ")}

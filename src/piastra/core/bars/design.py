@@ -121,8 +121,7 @@ def extent(missing: Array, s: Array, run: tuple[int, int], area: float, shift: f
 
 def asked_of(steel: StationSteel) -> Array:
     """What provisions ask for (2, c) m2/m, but for the bands over columns; with compression steel."""
-    rest = [np.maximum.reduce([v for k, v in own.provisions.items() if k != "column_band"]) for own in steel.faces]
-    return np.stack([np.maximum(rest[f], steel.faces[1 - f].compression) for f in (0, 1)])
+    return np.stack([np.maximum(own.in_strip, steel.faces[1 - f].compression) for f, own in enumerate(steel.faces)])
 
 
 def design(site: Site, steel: StationSteel, asked: Array, base: Array) -> list[Group]:
@@ -140,7 +139,7 @@ def design(site: Site, steel: StationSteel, asked: Array, base: Array) -> list[G
 def design_bands(site: Site, steel: StationSteel, there: Array) -> list[Group]:
     """Groups that gather top bars over columns where the provisions for that ask for more than is ``there`` (c,) m2/m."""
     own = steel.faces[1]
-    missing = SPARE * own.provisions.get("column_band", np.zeros(len(site.cuts.strip))) - there
+    missing = SPARE * own.in_band - there
     found: list[Group] = []
     for cuts in rows_of(site.layout, site.cuts):
         need = np.where(own.at.band[cuts] > 0, missing[cuts], -1.0)
@@ -209,26 +208,30 @@ def _laid(site: Site, f: int, own: FaceSteel, cuts: Ints, missing: Array, run: t
         two = [one(0.0, first), one(first, float(need.max()) - first)]
         if _mass(two) < TWO_LENGTHS * _mass(whole):
             whole = two
+    free = which[own.at.free[which]] if f == 1 else which[:0]
+    if len(free):
+        # Legs of bars that are bent down at a free edge: EN 1992-1-1, 9.3.1.4.
+        leg = 2 * own.at.h[free]
+        edge = (float((site.cuts.s[free] - leg).min()), float((site.cuts.s[free] + leg).max()))
+        whole = [(c, a, min(low, edge[0]), max(high, edge[1])) for c, a, low, high in whole]
     out = []
     asking = which[need > NOTHING]
     lines = shapely.linestrings(site.cuts.ends[asking])
     for choice, anchored, low, high in whole:
         for outline in _outlines(site, which, low, high, band):
-            mine = asking[shapely.intersects(lines, outline)]
-            if not len(mine):
+            if not shapely.intersects(lines, outline).any():
                 continue
             strip = site.layout.strips[site.cuts.strip[peak]]
             angle = site.layout.axes[strip.axis].angle
-            reasons = tuple(_why(site, own, int(c), band is not None) for c in mine)
-            out.append(
-                Group("", f, strip.direction, angle, choice.bar, choice.spacing, outline, anchored, "designed", False, reasons)
-            )
+            out.append(Group("", f, strip.direction, angle, choice.bar, choice.spacing, outline, anchored, "designed", False))
     return out
 
 
-def _why(site: Site, own: FaceSteel, cut: int, band: bool) -> Why:
-    asked = {k: float(v[cut]) for k, v in own.provisions.items() if k != "column_band"}
-    name = "column_band" if band else max(asked, key=lambda k: asked[k])
+def why(site: Site, own: FaceSteel, cut: int, band: bool) -> Why:
+    """Why a station asks for steel: its combination and its governing provision, of those that gather steel in a ``band`` or of the
+    others."""
+    asked = {k: float(own.provisions[k][cut]) for k in (own.gathered if band else own.spread)}
+    name = max(asked, key=lambda k: asked[k])
     return Why(
         site.layout.strips[site.cuts.strip[cut]].id,
         round(float(site.cuts.s[cut]), 4),

@@ -187,9 +187,8 @@ def _compared(context: Context, cut: int, face: int, own: FaceSteel) -> list[Ste
     def area(symbol: str, value: float, meaning: str = "") -> Value:
         return Value(symbol, 1e6 * value, "steel_per_m", meaning)
 
-    provisions = {k: float(v[cut]) for k, v in own.provisions.items()}
-    band = provisions.pop("column_band", 0.0)
-    required = area("A_s,req", max(provisions.values()), "the greatest of the provisions")
+    band = float(own.in_band[cut])
+    required = area("A_s,req", float(own.in_strip[cut]), "the greatest of the provisions")
     steps = [_use("Utilisation", "use = min(A_s,req / A_s,prov, 99)", required,
                   area("A_s,prov", float(steel.provided[face, cut]), "given in this face"))]  # fmt: skip
     if band > 0:

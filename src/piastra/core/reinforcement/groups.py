@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -55,7 +55,7 @@ class Group:
         """m2/m across the bars."""
         return float(np.pi * self.bar**2 / 4 / self.spacing)
 
-    def _rectangle(self) -> tuple[float, float] | None:
+    def rectangle(self) -> tuple[float, float] | None:
         """Where bars start and end along their direction, m, if the outline is a rectangle along it."""
         ring = np.array(self.outline.exterior.coords)
         c, s = np.cos(self.angle), np.sin(self.angle)
@@ -71,7 +71,7 @@ class Group:
         if self.anchored <= 0:
             return share
         way = np.array([np.cos(self.angle), np.sin(self.angle)])
-        ends = self._rectangle()
+        ends = self.rectangle()
         along = xy @ way
         for sense, end in ((1.0, 1), (-1.0, 0)):
             far = sense * (ends[end] - along) if ends is not None else _to_boundary(self.outline, xy, sense * way)
@@ -150,14 +150,13 @@ class Extra:
     radii: Array
 
 
-def extra_at(
+def reached(
     groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry, tree: shapely.STRtree | None = None
-) -> Extra:
-    """Of the groups at points (k, 2) m, along ``angle`` (k,) rad: the developed share, times the square of the cosine between.
-    ``tree`` of the points, where it is at hand."""
-    area, count, diameters, radii = (np.zeros((2, len(xy))) for _ in range(4))
+) -> Iterator[tuple[int, Ints, Array, Array]]:
+    """Of each group that lies at some of the points (k, 2) m: its number, the points' numbers, the square of the cosine between its
+    bars and ``angle`` (k,) rad there, and its developed share times that. ``tree`` of the points, where it is at hand."""
     if not len(groups) or not len(xy):
-        return Extra(area, count, diameters, radii)
+        return
     shapely.prepare(region)
     low, high = xy.min(axis=0), xy.max(axis=0)
     bounds = np.array([g.outline.bounds for g in groups])
@@ -173,7 +172,16 @@ def extra_at(
             continue
         turned = np.cos(angle[near] - g.angle) ** 2
         turned[turned < 1e-9] = 0.0
-        share = g.developed(xy[near], region) * turned
+        yield number, near, turned, g.developed(xy[near], region) * turned
+
+
+def extra_at(
+    groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry, tree: shapely.STRtree | None = None
+) -> Extra:
+    """What groups give at points (k, 2) m along ``angle`` (k,) rad, as far as they are developed there."""
+    area, count, diameters, radii = (np.zeros((2, len(xy))) for _ in range(4))
+    for number, near, turned, share in reached(groups, xy, angle, region, tree):
+        g = groups[number]
         area[g.face, near] += share * g.area
         # A bar that is not developed yet lies there all the same.
         count[g.face, near] += turned / g.spacing

@@ -8,6 +8,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 import shapely
+from shapely.geometry import LineString
+from shapely.geometry.base import BaseGeometry
 
 from piastra.core.combine.envelope import Factors, envelopes
 from piastra.core.model import Floor
@@ -44,6 +46,23 @@ class FaceSteel:
     crack_combination: Ints
     compression: Array
     over: Array
+    gathered: tuple[str, ...] = ()
+    """Provisions whose steel lies in a band about the axis."""
+
+    @property
+    def spread(self) -> dict[str, Array]:
+        """Provisions whose steel lies over the whole strip."""
+        return {k: v for k, v in self.provisions.items() if k not in self.gathered}
+
+    @property
+    def in_strip(self) -> Array:
+        """The greatest of those, m2/m."""
+        return np.maximum.reduce(list(self.spread.values()))
+
+    @property
+    def in_band(self) -> Array:
+        """The greatest of those whose steel lies in a band, m2/m of the band."""
+        return np.maximum.reduce([np.zeros_like(self.over), *(self.provisions[k] for k in self.gathered)])
 
     @property
     def required(self) -> Array:
@@ -101,6 +120,16 @@ class Laid:
     in_band: Array
 
 
+def in_middle(layout: Layout, cuts: Cuts, band: Array) -> Flags:
+    """Which samples (k,) lie in the ``band`` (c,) m about their strip's axis."""
+    samples = cuts.samples
+    axes = [layout.axes[s.axis] for s in layout.strips]
+    offset = np.array([a.offset for a in axes])[cuts.strip] if len(cuts.strip) else np.zeros(0)
+    # The band lies about the axis, whose place on a cut is where its offset is nil.
+    left = -samples.xy[:, 0] * np.sin(cuts.angle[samples.cut]) + samples.xy[:, 1] * np.cos(cuts.angle[samples.cut])
+    return np.asarray(np.abs(left - offset[samples.cut]) <= np.maximum(band[samples.cut] / 2, 1e-9))
+
+
 def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided, more: Extra, band: Array) -> Laid:
     """Bars along and askew to the strips: a bar at an angle counts with the square of its cosine (Johansen 1962).
 
@@ -113,11 +142,7 @@ def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided, m
     along = np.stack([np.cos(turn) ** 2, np.sin(turn) ** 2])
     along[along < 1e-9] = 0.0
     width = np.maximum(cuts.width, 1e-9)
-    # The band lies about the axis, whose place on a cut is where its offset is nil.
-    axes = [layout.axes[s.axis] for s in layout.strips]
-    offset = np.array([a.offset for a in axes])[cuts.strip] if count else np.zeros(0)
-    left = -samples.xy[:, 0] * np.sin(cuts.angle[samples.cut]) + samples.xy[:, 1] * np.cos(cuts.angle[samples.cut])
-    middle = np.abs(left - offset[samples.cut]) <= np.maximum(band[samples.cut] / 2, 1e-9)
+    middle = in_middle(layout, cuts, band)
     reached = np.bincount(samples.cut, middle.astype(np.float64), minlength=count) > 0
 
     def mean(values: Array, over: Flags | None = None) -> Array:
@@ -200,11 +225,13 @@ def _some(found: Responses, mine: Flags) -> Responses:
 @dataclass(frozen=True, slots=True)
 class Joints:
     """Moments that columns take: ``labels`` of supports, their unit reactions (s, 3, r): force and moments about x and y; sides of
-    columns by label: outline."""
+    columns by label: outline. ``solid``: the floor; ``held``: lines of walls, supports and beams that hold its edges."""
 
     labels: Sequence[str]
     reactions: Array
     footprints: dict[str, shapely.Polygon]
+    solid: BaseGeometry
+    held: BaseGeometry
 
 
 def station_steel(
@@ -223,6 +250,7 @@ def station_steel(
     slab_own = np.array([not s.beam for s in layout.strips], dtype=float)[cuts.strip] if count else np.zeros(0)
     where = _places(floor, standard, layout, cuts, joints)
     given = laid(floor, layout, cuts, slab, here, more, where.band)
+    gathered = tuple(p.name for p in standard.provisions if p.gathers)
     made: list[FaceSteel] = []
     base: list[dict[str, Array]] = []
     for f, sign in ((0, 1.0), (1, -1.0)):
@@ -235,7 +263,7 @@ def station_steel(
         at = Stations(
             np.full(count, f == 1), cuts.h, d, d2, np.maximum(given.depth[f] - given.bar[f] / 2, 0.0), cuts.width, kind, pairs, u.m, u.n,
             s.m, s.n, given.area[f], given.bar[f], given.spacing[f], _among_greatest(cuts.strip, u.m), where.column, where.inner,
-            where.end, where.simple, none, where.band, none, none, none, none, none,
+            where.free, where.end, where.simple, none, where.band, none, none, none, none, none, none,
         )  # fmt: skip
         base.append({p.name: p.demand(at).area * slab_own for p in standard.provisions if not p.derived})
         compression, over = none.copy(), none.copy()
@@ -245,7 +273,7 @@ def station_steel(
                 sections = Sections(cuts.h[mine], d[mine], d2[mine], concrete, rebar)
                 steel = standard.flexure.design(u.m_most[mine], np.zeros(int(mine.sum())), sections)  # type: ignore[union-attr]
                 compression[mine], over[mine] = steel.compression * slab_own[mine], steel.over * slab_own[mine]
-        made.append(FaceSteel(at, {}, u.combination, s.combination, compression, over))
+        made.append(FaceSteel(at, {}, u.combination, s.combination, compression, over, gathered))
     first = [np.maximum.reduce(list(b.values())) for b in base]
     faces = []
     for f in (0, 1):
@@ -263,14 +291,13 @@ def _compared(
 ) -> StationSteel:
     steel, spacing, cracks = (np.zeros_like(given.area) for _ in range(3))
     for f, face in enumerate(faces):
-        band = face.provisions.get("column_band", np.zeros_like(face.over))
-        rest = np.maximum.reduce([v for k, v in face.provisions.items() if k != "column_band"])
-        steel[f] = np.maximum(ratio(rest, given.area[f]), ratio(band, given.in_band[f]))
+        rest = face.in_strip
+        steel[f] = np.maximum(ratio(rest, given.area[f]), ratio(face.in_band, given.in_band[f]))
         # Compression steel has to be there as well: the other face's bars give it. What none may give is told by the moment.
         steel[f] = np.maximum(np.maximum(steel[f], ratio(face.compression, given.area[1 - f])), np.minimum(face.over, MOST))
         if standard.spacing is not None:
             limit = standard.spacing.greatest(face.at).limit
-            least: Array = face.provisions.get("least", rest)  # type: ignore[assignment]
+            least: Array = face.provisions.get("least", rest)
             stretched = least > NOTHING
             spacing[f] = np.where(stretched & (given.area[f] > NOTHING), np.minimum(given.spacing[f] / limit, MOST), 0.0)
         if standard.cracking is not None and service:
@@ -292,6 +319,7 @@ class _Where:
     place: Ints
     column: Flags
     inner: Flags
+    free: Flags
     end: Flags
     simple: Flags
     band: Array
@@ -306,17 +334,21 @@ def _hinged(floor: Floor) -> set[str]:
 def _places(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints: Joints) -> _Where:
     count = len(cuts.strip)
     place = np.full(count, -1, dtype=np.int64)
-    column, inner, end, simple = (np.zeros(count, dtype=bool) for _ in range(4))
+    column, inner, free, end, simple = (np.zeros(count, dtype=bool) for _ in range(5))
     band, hinged = np.zeros(count), _hinged(floor)
-    by_column = any(p.gathers == "column" for p in standard.provisions)
+    ways = {p.gathers for p in standard.provisions}
     for k, strip in enumerate(layout.strips):
         mine = np.flatnonzero(cuts.strip == k)
         for which, hold in enumerate(strip.holds):
-            if hold is None or not len(mine):
+            if not len(mine):
                 continue
             c = mine[0 if which == 0 else -1]
             near = strip.start if which == 0 else strip.end
             if abs(cuts.s[c] - near) > 0.05:
+                continue
+            if hold is None:
+                middle = cuts.ends[c].mean(axis=0)
+                free[c] = not strip.beam and not shapely.dwithin(joints.held, shapely.Point(middle), HOLDS)
                 continue
             place[c] = which
             own = strip.kind == "column"
@@ -324,12 +356,45 @@ def _places(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints
             inner[c] = own and hold.seen == "column" and not hold.last and strip.band > 0
             end[c] = hold.last and not strip.cantilever
             simple[c] = hold.label in hinged
-            if by_column and column[c] and hold.label in joints.footprints:
-                _, across = _sides(joints.footprints[hold.label], float(cuts.angle[c]))
+            outline = joints.footprints.get(hold.label)
+            if "column" in ways and column[c] and outline is not None:
+                _, across = _sides(outline, float(cuts.angle[c]))
                 band[c] = min(across + 3 * float(cuts.h[c]), float(cuts.width[c]))
-            elif not by_column and inner[c]:
+            elif "eighth" in ways and inner[c]:
                 band[c] = strip.band
-    return _Where(place, column, inner, end, simple, band)
+            elif "edge" in ways and column[c] and end[c] and outline is not None:
+                band[c] = min(edge_width(outline, float(cuts.angle[c]), which == 0, joints.solid), float(cuts.width[c]))
+    return _Where(place, column, inner, free, end, simple, band)
+
+
+HOLDS = 0.3
+"""An edge with a wall, a line of support or a beam so near (m) is held."""
+FURTHEST = 60.0
+
+
+def edge_width(column: shapely.Polygon, angle: float, starts: bool, solid: BaseGeometry) -> float:
+    """Width (m) over which moments pass from a slab into a column at its edge: EN 1992-1-1, figure 9.9.
+
+    Bars run at ``angle`` rad, into the floor where the strip ``starts``. y is measured from the edge across the bars to the column's
+    inner face: c_z + y at an edge; with a second edge beside the column z + y / 2, z from that edge to its inner face.
+    """
+    way, aside = np.array([np.cos(angle), np.sin(angle)]), np.array([-np.sin(angle), np.cos(angle)])
+    xy = shapely.get_coordinates(column)
+    middle = np.array(column.centroid.coords[0])
+    _, across = _sides(column, angle)
+
+    def to_edge(direction: Array) -> float:
+        run = LineString([middle, middle + FURTHEST * direction]).intersection(solid)
+        parts = [p for p in shapely.get_parts(run) if shapely.dwithin(p, shapely.Point(middle), 0.05)]
+        return max((p.length for p in parts), default=0.0)
+
+    inward = way if starts else -way
+    y = to_edge(-inward) + float(((xy - middle) @ inward).max())
+    for sense in (1.0, -1.0):
+        z = to_edge(sense * aside)
+        if z < (across + y) / 2:
+            return z + float((-sense * ((xy - middle) @ aside)).max()) + y / 2
+    return across + y
 
 
 def _derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, layout: Layout, cuts: Cuts, joints: Joints,
@@ -351,8 +416,40 @@ def _derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, layout:
     transfer, share = _transfer(at, layout, cuts, joints, ultimate, where)
     return replace(
         at, total=total, span=span, span_bottom=span_bottom, principal=_principal(floor, layout, cuts, greatest[f]), transfer=transfer,
-        transfer_share=share,
+        transfer_share=share, corner=_at_corners(layout, cuts, greatest[0], joints),
     )  # fmt: skip
+
+
+CORNER = 0.2
+"""Steel at held corners reaches so much of the span from them: ACI 318-19, 8.7.3.1.2 (other standards do not read it)."""
+
+
+def held_corners(joints: Joints) -> Array:
+    """Outer corners (k, 2) m of the floor whose two edges are held along a metre from them, or half the edge where that is less."""
+    found = []
+    for part in shapely.get_parts(joints.solid):
+        ring = shapely.get_coordinates(shapely.normalize(part.exterior))[:-1][::-1]
+        back, on = np.roll(ring, 1, axis=0) - ring, np.roll(ring, -1, axis=0) - ring
+        convex = on[:, 0] * back[:, 1] - on[:, 1] * back[:, 0] > 0.5 * np.hypot(*on.T) * np.hypot(*back.T)
+        for k in np.flatnonzero(convex):
+            tips = [ring[k] + e * min(1.0 / np.hypot(*e), 0.5) for e in (back[k], on[k])]
+            if all(shapely.dwithin(joints.held, shapely.Point(t), HOLDS) for t in tips):
+                found.append(ring[k])
+    return np.array(found).reshape(-1, 2)
+
+
+def _at_corners(layout: Layout, cuts: Cuts, greatest: Array, joints: Joints) -> Array:
+    """The ``greatest`` bottom steel (by strip) of the spans about a held corner at the stations (c,) near it."""
+    out = np.zeros(len(cuts.strip))
+    lines = shapely.linestrings(cuts.ends) if len(out) else np.zeros(0)
+    for corner in held_corners(joints):
+        here = shapely.Point(corner)
+        reach = CORNER * np.array([s.length for s in layout.strips])
+        near = [k for k, s in enumerate(layout.strips) if not s.beam and shapely.dwithin(s.outline, here, reach[k])]
+        if near:
+            mine = np.isin(cuts.strip, near) & (shapely.distance(lines, here) <= reach[cuts.strip])
+            out[mine] = np.maximum(out[mine], greatest[near].max())
+    return out
 
 
 def _principal(floor: Floor, layout: Layout, cuts: Cuts, greatest: Array) -> Array:

@@ -8,10 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 import shapely
+from shapely.geometry.base import BaseGeometry
 
 from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, design_through, marked
+from piastra.core.bars.needed import explained, joined, pruned
 from piastra.core.bars.propose import propose
 from piastra.core.combine.envelope import Factors
+from piastra.core.geometry.arcs import polyline
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, extra_at, groups_of
 from piastra.core.reinforcement.points import point_steel
@@ -51,6 +54,13 @@ def in_service(standard: Standard, factors: Sequence[Factors]) -> list[Factors]:
     return [f for f in factors if f.limit_state in states]
 
 
+def _holding_edges(floor: Floor) -> BaseGeometry:
+    """Lines of walls and supports that hold the floor up, and of beams."""
+    lines = [w.line for w in floor.walls if w.below is not None]
+    lines += [s.line for s in floor.supports if s.kind == "line" and s.vertical not in ("free", 0.0)]
+    return shapely.union_all([shapely.LineString(polyline(l)) for l in (*lines, *(b.line for b in floor.beams))])
+
+
 ROUNDS = 4
 """Design is repeated so often at most: bars lie at other depths than those that it began with."""
 
@@ -58,7 +68,8 @@ ROUNDS = 4
 def _inputs(floor: Floor) -> Floor:
     return only(
         floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "design_bars", "bar_sizes_mm", "spacings_mm",
-        concretes=ALL, rebars=ALL, slabs=ALL, one_way_areas=("outline", "angle_deg"), columns=("id", "at", "below"), walls=("id", "top"),
+        concretes=ALL, rebars=ALL, slabs=ALL, one_way_areas=("outline", "angle_deg"), columns=("id", "at", "below"), beams=("line",),
+        walls=("id", "top", "line", "below"),
         supports=ALL, designed_bars=ALL, mats=ALL,
     )  # fmt: skip
 
@@ -72,7 +83,10 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     layout, cuts = strips.layout, strips.cuts
     slab_of = plan.slab[made[MESH].face]
     footprints = {c.id: p for c, p in zip(floor.columns, plan.footprints, strict=True) if not p.is_empty}
-    joints = Joints(made[STIFFNESS].system.held.labels, made[SOLUTIONS].solution.reactions, footprints)
+    joints = Joints(
+        made[STIFFNESS].system.held.labels, made[SOLUTIONS].solution.reactions, footprints,
+        shapely.union_all([shapely.Polygon(p.exterior) for p in shapely.get_parts(plan.region)]), _holding_edges(floor),
+    )  # fmt: skip
     xy, angle = cuts.samples.xy, cuts.angle[cuts.samples.cut]
     tree = shapely.STRtree(shapely.points(xy))
 
@@ -138,11 +152,16 @@ def _designed(
         asked = np.maximum(asked, asked_of(now))
         own = [*mats, *design(site, now, asked, base)]
         there = in_band([*kept, *own], now.faces[1].at.band)
-        groups = [*kept, *marked([*own, *design_bands(site, now, there[1])])]
+        groups = [*kept, *marked(joined(site, [*own, *design_bands(site, now, there[1])]))]
         now = with_groups(groups)
         if now.steel.max(initial=0.0) <= 1.0:
             break
-    return groups, now
+    fewer = [*kept, *marked(pruned(site, now, groups)[len(kept):])]
+    least = with_groups(fewer)
+    # What a station then has less of, others' depths may show: in that case all stays as it was.
+    if least.utilisation.max(initial=0.0) <= max(1.0, now.utilisation.max(initial=0.0)):
+        groups, now = fewer, least
+    return explained(site, now, groups), now
 
 
 STEEL = Stage("steel", _inputs, _make, (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, FORCES, COLUMN_BARS))

@@ -15,6 +15,9 @@ from piastra.core.trace import Step
 Array = npt.NDArray[np.float64]
 Flags = npt.NDArray[np.bool_]
 Pair = tuple[Concrete, Rebar]
+Gathers = Literal["", "eighth", "column", "edge"]
+"""In which band about the axis steel of a provision lies: an eighth of the panel to each side of an inner column; the column's width
+with 1.5 h to each side; at an edge or corner column the width over which moments pass; empty: over the whole strip."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,12 +29,14 @@ class Stations:
     ``materials``. ``m`` and ``n`` of the governing ultimate combination, ``m_service`` and ``n_service`` of the one under
     which cracks are checked. ``given`` (k,) m2/m with ``bar`` (k,) m and ``spacing`` (k,) m of what is laid. ``top``: whether
     the face is the upper one; ``greatest``: whether the moment is among the greatest of the strip. ``column``: whether the
-    station is at the face of a column or a wall's end, ``inner`` whether the floor goes on beyond it to all sides.
+    station is at the face of a column or a wall's end, ``inner`` whether the floor goes on beyond it to all sides; ``free``: whether
+    it lies at an edge that nothing holds.
 
     Known when steel for strength and service is: ``total`` (k,) m2 of the whole panel width at a support and ``band`` (k,) m
     in which it is gathered; ``span`` (k,) m2/m the greatest of the span in this face, ``span_bottom`` in the lower one;
     ``principal`` (k,) m2/m of the bars across which these are secondary, nil where both directions carry;
     ``transfer`` (k,) kNm moment that a column takes, ``transfer_share`` (k,) what the slab gives of it by flexure.
+    ``corner`` (k,) m2/m the greatest bottom steel about an outer corner that is held along both edges, nil away from one.
     ``end``: at a support of the strip's end; ``simple``: which is modelled as if it did not clamp the floor.
     """
 
@@ -53,6 +58,7 @@ class Stations:
     greatest: Flags
     column: Flags
     inner: Flags
+    free: Flags
     end: Flags
     simple: Flags
     total: Array
@@ -62,6 +68,7 @@ class Stations:
     principal: Array
     transfer: Array
     transfer_share: Array
+    corner: Array
 
     def some(self, which: Any) -> Stations:
         """Those of an index."""
@@ -115,9 +122,8 @@ class Provision(Protocol):
         ...
 
     @property
-    def gathers(self) -> Literal["", "eighth", "column"]:
-        """In which band about the axis its steel lies: an eighth of the panel to each side, or the column's width with 1.5 h to
-        each side; empty: over the whole strip."""
+    def gathers(self) -> Gathers:
+        """In which band about the axis its steel lies."""
         ...
 
     def demand(self, at: Stations) -> Demand:
@@ -127,6 +133,20 @@ class Provision(Protocol):
     def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
         """How it came to ask one station for an ``area``, m2/m."""
         ...
+
+
+class Explained:
+    """A provision whose demand explains itself."""
+
+    __slots__ = ()
+
+    def demand(self, at: Stations) -> Demand:
+        """What it asks for."""
+        raise NotImplementedError
+
+    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
+        """Its steps for one station."""
+        return self.demand(one).steps(0)
 
 
 @dataclass(frozen=True, slots=True)

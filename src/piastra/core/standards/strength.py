@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.protocol import FlexureRules, MinimumRules, Sections
-from piastra.core.standards.provision import Array, Demand, Stations
+from piastra.core.standards.provision import Array, Demand, Explained, Gathers, Stations
 from piastra.core.trace import Step
 
 
@@ -21,19 +20,15 @@ def _one(at: Stations, i: int) -> tuple[Stations, Sections]:
 
 
 @dataclass(frozen=True, slots=True)
-class Strength:
+class Strength(Explained):
     """Strength in flexure with axial force."""
 
     rules: FlexureRules
     clause: str
     name: str = "strength"
     derived: bool = False
-    gathers: Literal["", "eighth", "column"] = ""
+    gathers: Gathers = ""
     remedy: str = "A thicker slab or less load needs less of it."
-
-    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
-        """Its steps for one station."""
-        return self.demand(one).steps(0)
 
     def demand(self, at: Stations) -> Demand:
         """Tension steel of the governing combination and arrangement."""
@@ -46,19 +41,15 @@ class Strength:
 
 
 @dataclass(frozen=True, slots=True)
-class LeastFlexural:
+class LeastFlexural(Explained):
     """Least flexural steel."""
 
     rules: MinimumRules
     clause: str
     name: str = "least"
     derived: bool = False
-    gathers: Literal["", "eighth", "column"] = ""
+    gathers: Gathers = ""
     remedy: str = "A thinner slab or a weaker concrete has less of it; more bars there than strength needs is what it asks for."
-
-    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
-        """Its steps for one station."""
-        return self.demand(one).steps(0)
 
     def demand(self, at: Stations) -> Demand:
         """Where the face is stretched to speak of."""

@@ -18,11 +18,13 @@ from piastra.core.standards.aci318 import (
     spacing,
     time,
 )
-from piastra.core.standards.aci318.provisions import column_band, secondary
+from piastra.core.standards.aci318.provisions import corner, secondary
+from piastra.core.standards.moment_transfer import MomentTransfer
 from piastra.core.standards.protocol import Integrity, Service, Standard
 from piastra.core.standards.strength import LeastFlexural, Strength
 
 NAME = "ACI 318-19"
+TRANSFER = "ACI 318-19, 8.4.2.2.1 to 8.4.2.2.5"
 PARAMETERS = (
     *flexure.PARAMETERS, *minimum.PARAMETERS, *spacing.PARAMETERS, *secondary.PARAMETERS, *shear.PARAMETERS, *actions.PARAMETERS,
 )  # fmt: skip
@@ -45,8 +47,9 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
         provisions=(
             Strength(strength, strength.clause),
             LeastFlexural(least, minimum.CLAUSE),
-            column_band.ColumnBand(strength),
+            MomentTransfer(strength, TRANSFER, "column_band", "column", True, False, "the column and 1.5 h to each side"),
             secondary.Secondary(values["rho_temperature"]),
+            corner.Corner(),
         ),
         spacing=spacing.Spacing(values["s_max"]),
         # Within the region that the column's bars bound: its cover and ties, 50 mm, from each face.

@@ -19,11 +19,13 @@ from piastra.core.standards.en1992 import (
     spacing,
     time,
 )
-from piastra.core.standards.en1992.provisions import column_band, secondary, supports
+from piastra.core.standards.en1992.provisions import column_band, edges, secondary, supports
+from piastra.core.standards.moment_transfer import MomentTransfer
 from piastra.core.standards.protocol import Integrity, Service, Standard
 from piastra.core.standards.strength import LeastFlexural, Strength
 
 NAME = "EN 1992-1-1"
+EDGE_COLUMNS = "EN 1992-1-1, 9.4.2 (1)"
 PARAMETERS = (
     *materials.PARAMETERS, *flexure.PARAMETERS, *minimum.PARAMETERS, *spacing.PARAMETERS, *cracking.PARAMETERS, *column_band.PARAMETERS,
     *secondary.PARAMETERS, *supports.PARAMETERS, *shear.PARAMETERS,
@@ -55,6 +57,8 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
             LeastFlexural(least, minimum.CLAUSE),
             cracking.CrackSteel(cracks),
             column_band.ColumnBand(values["band_share"]),
+            MomentTransfer(strength, EDGE_COLUMNS, "edge_band", "edge", False, True, "b_e of figure 9.9"),
+            edges.FreeEdge(least),
             secondary.Secondary(values["k_secondary"]),
             supports.SupportBottom(values["k_support"]),
             supports.Restraint(values["k_restraint"]),

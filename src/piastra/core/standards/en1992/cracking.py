@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -13,7 +12,7 @@ from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.cracked import neutral_axis, steel_stress
 from piastra.core.standards.en1992.materials import Materials
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.provision import CrackUse, Demand, Stations
+from piastra.core.standards.provision import CrackUse, Demand, Gathers, Stations
 from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
@@ -151,7 +150,7 @@ class CrackSteel:
     clause: str = f"{AREA}; {WIDTH}"
     name: str = "crack_width"
     derived: bool = False
-    gathers: Literal["", "eighth", "column"] = ""
+    gathers: Gathers = ""
     remedy: str = "Thinner bars closer together need less of it; a wider limit, where exposure and use allow one, does too."
 
     def demand(self, at: Stations) -> Demand:

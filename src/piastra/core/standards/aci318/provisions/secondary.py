@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.provision import Demand, Stations
+from piastra.core.standards.provision import Demand, Explained, Gathers, Stations
 from piastra.core.trace import Step, Value
 
 CLAUSE = "ACI 318-19, 24.4.3.2"
@@ -18,19 +17,15 @@ PARAMETERS = (
 
 
 @dataclass(frozen=True, slots=True)
-class Secondary:
+class Secondary(Explained):
     """0.0018 of the gross section, in the lower face."""
 
     rho: float
     clause: str = CLAUSE
     name: str = "secondary"
     derived: bool = True
-    gathers: Literal["", "eighth", "column"] = ""
+    gathers: Gathers = ""
     remedy: str = "Supports along the other two edges would make the slab span both ways."
-
-    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
-        """Its steps for one station."""
-        return self.demand(one).steps(0)
 
     def demand(self, at: Stations) -> Demand:
         """Where the slab spans one way, across the span."""

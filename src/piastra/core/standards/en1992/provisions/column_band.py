@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.provision import Demand, Stations
+from piastra.core.standards.provision import Demand, Explained, Gathers, Stations
 from piastra.core.trace import Step, Value
 
 CLAUSE = "EN 1992-1-1, 9.4.1 (2)"
@@ -18,19 +17,15 @@ PARAMETERS = (
 
 
 @dataclass(frozen=True, slots=True)
-class ColumnBand:
+class ColumnBand(Explained):
     """Half of the top steel of the whole panel width lies within an eighth of the panel to each side of an inner column."""
 
     share: float
     clause: str = CLAUSE
     name: str = "column_band"
     derived: bool = True
-    gathers: Literal["", "eighth", "column"] = "eighth"
+    gathers: Gathers = "eighth"
     remedy: str = "A line of support or a wall instead of the column would end it; so would less top steel over the panel."
-
-    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
-        """Its steps for one station."""
-        return self.demand(one).steps(0)
 
     def demand(self, at: Stations) -> Demand:
         """Steel by the metre of the band."""

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.provision import Demand, Stations
+from piastra.core.standards.provision import Demand, Explained, Gathers, Stations
 from piastra.core.trace import Step, Value
 
 CLAUSE = "EN 1992-1-1, 9.3.1.1 (2)"
@@ -14,19 +13,15 @@ PARAMETERS = (Parameter("k_secondary", "k_sec", "bars across over principal bars
 
 
 @dataclass(frozen=True, slots=True)
-class Secondary:
+class Secondary(Explained):
     """A fifth of the principal bars."""
 
     share: float
     clause: str = CLAUSE
     name: str = "secondary"
     derived: bool = True
-    gathers: Literal["", "eighth", "column"] = ""
+    gathers: Gathers = ""
     remedy: str = "Supports along the other two edges would make the slab span both ways."
-
-    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
-        """Its steps for one station."""
-        return self.demand(one).steps(0)
 
     def demand(self, at: Stations) -> Demand:
         """Where the slab spans one way, across the span."""

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.provision import Demand, Stations
+from piastra.core.standards.provision import Demand, Explained, Gathers, Stations
 from piastra.core.trace import Step, Value
 
 BOTTOM, TOP = "EN 1992-1-1, 9.3.1.2 (1)", "EN 1992-1-1, 9.3.1.2 (2)"
@@ -19,19 +18,15 @@ PARAMETERS = (
 
 
 @dataclass(frozen=True, slots=True)
-class SupportBottom:
+class SupportBottom(Explained):
     """Half of the span's bottom steel continues to a simple support at the end."""
 
     share: float
     clause: str = BOTTOM
     name: str = "support_bottom"
     derived: bool = True
-    gathers: Literal["", "eighth", "column"] = ""
+    gathers: Gathers = ""
     remedy: str = "It follows the steel of the span; less load there makes it less."
-
-    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
-        """Its steps for one station."""
-        return self.demand(one).steps(0)
 
     def demand(self, at: Stations) -> Demand:
         """At end supports that do not clamp the floor."""
@@ -48,19 +43,15 @@ class SupportBottom:
 
 
 @dataclass(frozen=True, slots=True)
-class Restraint:
+class Restraint(Explained):
     """A quarter of the span's bottom steel as top steel where an edge is modelled without restraint but has some."""
 
     share: float
     clause: str = TOP
     name: str = "restraint"
     derived: bool = True
-    gathers: Literal["", "eighth", "column"] = ""
+    gathers: Gathers = ""
     remedy: str = "Model the wall as joined to the floor: the moment is then computed, and this provision falls away."
-
-    def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
-        """Its steps for one station."""
-        return self.demand(one).steps(0)
 
     def demand(self, at: Stations) -> Demand:
         """At end supports that are modelled as hinges."""

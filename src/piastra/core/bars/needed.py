@@ -1,0 +1,136 @@
+"""Which of the laid groups are needed, and for which stations."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+
+from piastra.core.bars.design import Site, asked_of, why
+from piastra.core.reinforcement.groups import Group, reached
+from piastra.core.reinforcement.stations import NOTHING, StationSteel, in_middle
+
+Array = npt.NDArray[np.float64]
+
+
+DEPTHS = 1.005
+"""Without a group the rest may lie a little higher, and more is asked for."""
+
+
+@dataclass(frozen=True, slots=True)
+class Given:
+    """What one group gives at ``cuts`` (k,): over the ``strip`` and in the ``band`` about its axis, m2/m (k,)."""
+
+    cuts: npt.NDArray[np.int64]
+    strip: Array
+    band: Array
+
+
+def given_by(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[Given]:
+    """What each group gives at the stations that it reaches, at which its bars are as deep as the rest."""
+    cuts = site.cuts
+    samples = cuts.samples
+    angle = cuts.angle[samples.cut]
+    band = steel.faces[1].at.band
+    middle = in_middle(site.layout, cuts, band)
+    count = len(cuts.strip)
+    width = np.maximum(cuts.width, 1e-9)
+    in_band = np.bincount(samples.cut, samples.length * middle, minlength=count)
+    none = Given(np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros(0))
+    found = [none] * len(groups)
+    for number, near, _, share in reached(groups, samples.xy, angle, site.region):
+        at = samples.cut[near]
+        mine, back = np.unique(at, return_inverse=True)
+        length = samples.length[near] * share * groups[number].area
+        strip = np.bincount(back, length) / width[mine]
+        over = np.bincount(back, length * middle[near]) / np.maximum(in_band[mine], 1e-9)
+        found[number] = Given(mine, strip, np.where((band[mine] > 0) & (in_band[mine] > 0), over, strip))
+    return found
+
+
+def pruned(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[Group]:
+    """The groups without those that no station needs, heaviest first: others are there by then. What holds the floor together at
+    columns, mats, and what an engineer drew or locked stay."""
+    gives = given_by(site, steel, groups)
+    spare = steel.provided - DEPTHS * asked_of(steel)
+    beyond = np.stack([steel.in_band[f] - DEPTHS * o.in_band for f, o in enumerate(steel.faces)])
+    kept = set(range(len(groups)))
+    for k in sorted(kept, key=lambda k: -groups[k].area * groups[k].outline.area):
+        g, given = groups[k], gives[k]
+        if g.origin != "designed" or g.locked or g.why or g.anchored <= 0:
+            continue
+        less, short = spare[g.face, given.cuts] - given.strip, beyond[g.face, given.cuts] - given.band
+        if (less >= -NOTHING).all() and (short >= -NOTHING).all():
+            kept.discard(k)
+            spare[g.face, given.cuts], beyond[g.face, given.cuts] = less, short
+    return [groups[k] for k in sorted(kept)]
+
+
+def explained(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[Group]:
+    """The groups, each with the stations that would fall short without it and the provisions that ask there; those that are there for
+    a reason of their own keep it."""
+    asked, out = DEPTHS * asked_of(steel), []
+    for g, given in zip(groups, given_by(site, steel, groups), strict=True):
+        if g.why or g.origin != "designed" or g.anchored <= 0:
+            out.append(g)
+            continue
+        own, at = steel.faces[g.face], given.cuts
+        bands = steel.in_band[g.face, at] - given.band < DEPTHS * own.in_band[at] - NOTHING
+        strips = steel.provided[g.face, at] - given.strip < asked[g.face, at] - NOTHING
+        named = [why(site, own, int(c), bool(b and not s)) for c, b, s in zip(at, bands, strips, strict=True) if b or s]
+        out.append(replace(g, why=tuple(named)))
+    return out
+
+
+SIDE_BY_SIDE = 0.05
+"""Groups with no more than this (m) between them lie side by side."""
+ENDS = 0.6
+"""Bars whose ends differ by no more than this (m) may be of one length."""
+MORE = 1.04
+"""Groups are joined where that takes no more than so many times their steel."""
+
+
+def joined(site: Site, groups: Sequence[Group]) -> list[Group]:
+    """Groups side by side, of one diameter and spacing, as one where one length can serve."""
+    rest, out = list(groups), []
+    while rest:
+        g = rest.pop(0)
+        while (
+            match := next(((k, both) for k, o in enumerate(rest) if (both := _both(site, g, o)) is not None), None)
+        ) is not None:
+            rest.pop(match[0])
+            g = match[1]
+        out.append(g)
+    return out
+
+
+def _both(site: Site, a: Group, b: Group) -> Group | None:
+    alike = (a.face, a.direction, a.bar, a.spacing, a.origin, a.locked, a.why) == (
+        b.face, b.direction, b.bar, b.spacing, b.origin, b.locked, b.why,
+    )  # fmt: skip
+    if (
+        not alike
+        or abs(a.angle - b.angle) > 1e-9
+        or min(a.anchored, b.anchored) <= 0
+        or a.origin != "designed"
+        or a.locked
+        or a.why
+    ):
+        return None
+    if a.outline.distance(b.outline) > SIDE_BY_SIDE or a.outline.intersection(b.outline).area > SIDE_BY_SIDE**2:
+        return None
+    ends = a.rectangle(), b.rectangle()
+    if ends[0] is None or ends[1] is None or max(abs(ends[0][k] - ends[1][k]) for k in (0, 1)) > ENDS:
+        return None
+    c, s = np.cos(a.angle), np.sin(a.angle)
+    xy = shapely.get_coordinates([a.outline, b.outline])
+    along, aside = xy @ (c, s), xy @ (-s, c)
+    x, y = (along.min(), along.max()), (aside.min(), aside.max())
+    ring = np.array([[x[0], y[0]], [x[1], y[0]], [x[1], y[1]], [x[0], y[1]]]) @ np.array([[c, s], [-s, c]])
+    whole = shapely.Polygon(ring)
+    if whole.area > MORE * (a.outline.area + b.outline.area) or not site.region.buffer(1e-6).covers(whole):
+        return None
+    return replace(a, outline=whole, anchored=max(a.anchored, b.anchored))
