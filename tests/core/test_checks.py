@@ -68,7 +68,7 @@ def test_the_limit_itself_passes_and_what_is_no_number_does_not():
 def slab():
     data = flat_slab(2, 2)
     for mat in data["mats"]:
-        mat["bar_mm"] = 20
+        mat.update(bar_mm=20, spacing_mm=100)
     return solve_floor(floor_from(data))
 
 
