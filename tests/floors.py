@@ -39,7 +39,7 @@ def one_bay() -> dict[str, Any]:
     }  # fmt: skip
 
 
-def flat_slab(nx: int = 3, ny: int = 3, a: float = 6.0, size: float = 0.6) -> dict[str, Any]:
+def flat_slab(nx: int = 3, ny: int = 3, a: float = 6.0, size: float = 0.6, **more: Any) -> dict[str, Any]:
     """A flat slab of nx by ny square bays on columns, with mats all over."""
 
     def column(i: int, j: int) -> dict[str, Any]:
@@ -64,7 +64,7 @@ def flat_slab(nx: int = 3, ny: int = 3, a: float = 6.0, size: float = 0.6) -> di
         "combinations": [{"id": "U1", "limit_state": "ultimate", "factors": {"G": 1.35, "Q": 1.5}},
                          {"id": "S1", "limit_state": "quasi_permanent", "factors": {"G": 1, "Q": 0.3}}],
         "mats": [{"id": f"{f} {d}", "face": f, "direction": d, "bar_mm": 16, "spacing_mm": 150} for f in ("top", "bottom") for d in "xy"],
-        "mesh": {"size_m": size},
+        "mesh": {"size_m": size}, **more,
     }  # fmt: skip
 
 

@@ -11,8 +11,8 @@ from piastra.core.model import floor_from
 from piastra.core.model.materials import Concrete
 from piastra.core.pipeline import solve_floor
 from piastra.core.standards import standard_named
-from piastra.core.standards.aci318.punching import size_effect
-from piastra.core.standards.protocol import ZoneAction, ZoneShape
+from piastra.core.standards.aci318.section import size_effect
+from piastra.core.standards.zone_rules import ZoneAction, ZoneShape
 from tests.floors import flat_slab
 
 ACI = standard_named("ACI 318-19")

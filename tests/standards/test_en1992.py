@@ -14,7 +14,8 @@ from piastra.core.pipeline import solve_floor
 from piastra.core.standards import standard_named
 from piastra.core.standards.en1992 import flexure as en_flexure
 from piastra.core.standards.en1992.punching import face_length, moment_share
-from piastra.core.standards.protocol import Sections, ZoneAction, ZoneShape
+from piastra.core.standards.protocol import Sections
+from piastra.core.standards.zone_rules import ZoneAction, ZoneShape
 from tests.floors import flat_slab
 
 EC2 = standard_named("EN 1992-1-1")
@@ -233,7 +234,7 @@ def test_a_turned_plan_has_the_same_perimeter(angle, inset, side):
 
 
 def test_a_zone_of_a_floor_adds_up_by_hand():
-    outcome = solve_floor(floor_from(flat_slab(2, 2)))
+    outcome = solve_floor(floor_from(flat_slab(2, 2, design_rails=False)))
     zone = next(z for z in outcome.zones if z.column == "C11")
     d = 0.25 - 0.025 - 0.016  # between the two layers of 16 mm bars
     check, action = zone.place.check, zone.action
@@ -294,13 +295,23 @@ def test_bars_count_within_three_depths_and_perimeters_lie_at_two():
         assert (q.length < p.length - 0.05) == takes
 
 
-def test_a_narrow_thickening_is_checked_at_the_column_and_around_itself():
-    data = flat_slab(2, 2)
+def test_a_narrow_thickening_is_checked_at_the_face_and_around_itself():
+    """A head of 0.8 m and 0.15 m more: 2 d from the column lies beyond it. Outside, (6.34): 2 pi (2 d + 0.56 x 0.8) is less than
+    the outline's 3.2 + 4 pi d."""
+    data = flat_slab(2, 2, design_rails=False)
     data["thickenings"] = [{"id": "D", "outline": [[5.6, 5.6], [6.4, 5.6], [6.4, 6.4], [5.6, 6.4]], "thickness_m": 0.4}]
     found = {z.place.outline.around: z for z in solve_floor(floor_from(data)).zones if z.column == "C11"}
     assert set(found) == {"column", "thickening"}
-    assert [u.part for u in found["column"].uses] == ["perimeter", "face"]
+    assert [u.part for u in found["column"].uses] == ["face"]
     assert [u.part for u in found["thickening"].uses] == ["perimeter"]
-    assert found["column"].place.check.d == pytest.approx(0.4 - 0.041)
+    assert found["column"].place.check.d_face == pytest.approx(0.4 - 0.041)
     outer = found["thickening"].place
-    assert outer.outline.perimeter.length == pytest.approx(3.2 + 4 * np.pi * outer.check.d, rel=1e-3)
+    d = outer.check.d
+    assert d == pytest.approx(0.25 - 0.041)
+    assert outer.outline.perimeter.length == pytest.approx(3.2 + 4 * np.pi * d, rel=1e-3)
+    assert outer.check.u == pytest.approx(2 * np.pi * (2 * d + 0.56 * 0.8), rel=1e-3)
+    # A drop wide enough has its own perimeter inside, and all of its outline outside.
+    data["thickenings"][0]["outline"] = [[4.8, 4.8], [7.2, 4.8], [7.2, 7.2], [4.8, 7.2]]
+    wide = {z.place.outline.around: z for z in solve_floor(floor_from(data)).zones if z.column == "C11"}
+    assert [u.part for u in wide["column"].uses] == ["perimeter", "face"]
+    assert wide["thickening"].place.check.u == pytest.approx(9.6 + 4 * np.pi * d, rel=1e-3)

@@ -125,7 +125,15 @@ def _loads() -> list[dict[str, Any]]:
         {"id": "services", "case": "D", "kind": "area", "q_kPa": 0.3},
         {"id": "laboratories", "case": "Q", "kind": "area", "occupancy": "wet laboratory"},
         {"id": "seawater tank", "case": "T", "kind": "area", "outline": _box(23.2, 2.2, 27.0, 5.4), "q_kPa": 18.0},
-        {"id": "winch", "case": "D", "kind": "point", "at": [33.0, 4.2], "F_kN": 25.0, "My_kNm": 6.0},
+        {
+            "id": "winch",
+            "case": "D",
+            "kind": "point",
+            "at": [33.0, 4.2],
+            "F_kN": 25.0,
+            "My_kNm": 6.0,
+            "patch": {"b_m": 0.3, "d_m": 0.3},
+        },
     ]
     loads += [
         {"id": f"partition {k}", "case": "D", "kind": "line", "line": line, "partition": "block wall"}
@@ -190,6 +198,8 @@ def level_1() -> Floor:
 def level_1_first_draft() -> Floor:
     """Level 1 before it worked: no drop panel at C2 beside the riser, a thin curved bay and no columns on its edge."""
     data = _document("Level 1, first draft")
+    # What mends its failing column is to be chosen by hand.
+    data["design_rails"] = False
     data["thickenings"] = [t for t in data["thickenings"] if t["id"] != "DP-C2"]
     data["slabs"][1]["thickness_m"] = 0.15
     data["columns"] = [c for c in data["columns"] if c["id"] not in ("G1", "G2")]

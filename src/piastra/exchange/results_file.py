@@ -9,10 +9,12 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 import shapely
+from shapely.geometry import Polygon
 
 from piastra import __version__
 from piastra.core.bars.schedule import Scheduled
 from piastra.core.checks.beams import written
+from piastra.core.checks.punching import zone_row
 from piastra.core.checks.row import Ref, Row, RowId
 from piastra.core.combine.envelope import envelope, envelopes
 from piastra.core.deflection.sag import Sag
@@ -160,12 +162,36 @@ def zone(z: Zone) -> dict[str, Any]:
     check, outline, action = z.place.check, z.place.outline, z.action
     face = next((u for u in z.uses if u.part == "face"), None)
     return {
-        "id": z.column, "kind": "column", "row": RowId("punching", Ref("columns", z.column), part=outline.around).key,
+        "id": z.id, "kind": z.source.kind, "row": zone_row(z).key, "of": z.source.list, "together": [s.id for s in outline.sources[1:]],
         "column": z.column, "place": outline.perimeter.place, "around": outline.around, "at": list(z.at), "combination": z.combination,
         "V_Ed_kN": action.V, "M_x_kNm": action.M_x, "M_y_kNm": action.M_y, "beta": check.beta(action), "u_m": outline.perimeter.length,
-        "d_mm": 1e3 * check.d, "v_Ed_kPa": z.uses[0].stress, "v_Rd_c_kPa": check.resistance,
+        "d_mm": 1e3 * check.d, "v_Ed_kPa": z.stress, "v_Rd_c_kPa": check.resistance,
         "v_Ed_0_kPa": face.stress if face else None, "v_Rd_max_kPa": face.resistance if face else None, "rho_l": check.rho_l,
         "utilisation": z.utilisation, "panels": _panels(z.panels), "segments": np.round(outline.perimeter.segments, 4).tolist(),
+        "stress_kPa": np.round(check.along(z.action), 2).tolist(), "loaded": _ring(z.place.outline.loaded),
+        "uses": [{"part": u.part, "utilisation": u.utilisation} for u in z.uses], **_rails(z),
+    }  # fmt: skip
+
+
+def _ring(shape: Polygon) -> list[list[float]]:
+    return np.round(np.array(shape.exterior.coords)[:-1], 4).tolist()
+
+
+def _rails(z: Zone) -> dict[str, Any]:
+    """The rails of a zone, and what they carry; null without any."""
+    strong, outer = z.reinforced, z.outer
+    if strong is None or outer is None:
+        return dict.fromkeys(("rails", "A_sw_mm2", "v_Rd_cs_kPa", "u_out_m", "u_laid_m", "v_Ed_out_kPa"))
+    laid, r = strong.laid, strong.laid.rails
+    beyond = next(u for u in z.uses if u.part == "outer")
+    return {
+        "rails": {
+            "kind": r.kind, "bar_mm": 1e3 * r.bar, "yield_MPa": r.yield_MPa, "rails": r.rails, "per_rail": r.per_rail, "first_mm": 1e3 * r.first,
+            "spacing_mm": 1e3 * r.spacing, "pattern": r.pattern, "designed": z.designed, "laid": len(laid.lines), "left_out": laid.left_out,
+            "lines": np.round(np.array(laid.lines), 4).tolist(), "outer": np.round(laid.outer.segments, 4).tolist() if laid.outer else [],
+        },
+        "A_sw_mm2": 1e6 * laid.area, "v_Rd_cs_kPa": strong.resistance, "u_out_m": strong.u_out(outer),
+        "u_laid_m": laid.outer.length if laid.outer else None, "v_Ed_out_kPa": beyond.stress,
     }  # fmt: skip
 
 

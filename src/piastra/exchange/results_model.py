@@ -101,10 +101,39 @@ class UncoveredState(Told):
     reason: str
 
 
+class ZoneUseState(Told):
+    """One comparison of a zone."""
+
+    part: str
+    utilisation: float
+
+
+class RailState(Told):
+    """Shear reinforcement of a zone: as in its setting, with how many rails are ``laid``, their ``lines`` from the first to the last
+    stud, and the ``outer`` perimeter."""
+
+    kind: Literal["stud", "link"]
+    bar_mm: float
+    yield_MPa: float
+    rails: int
+    per_rail: int
+    first_mm: float
+    spacing_mm: float
+    pattern: Literal["cruciform", "radial"]
+    designed: bool
+    laid: int
+    left_out: int
+    lines: list[tuple[Pair, Pair]]
+    outer: list[tuple[Pair, Pair]]
+
+
 class ZoneState(Told):
-    """A perimeter of a punching zone; ``row`` is the key of its row."""
+    """A perimeter of a punching zone; ``row`` is the key of its row, ``of`` and ``id`` what presses, ``together`` what else stands on the
+    same thickening. ``stress_kPa`` at the middles of the ``segments``."""
 
     id: str
+    of: Literal["columns", "walls", "supports", "loads"]
+    together: list[str]
     kind: Literal["column", "wall_end", "wall_corner", "patch", "point"]
     row: str
     column: str
@@ -126,6 +155,15 @@ class ZoneState(Told):
     utilisation: float
     panels: list[LoadedPanel]
     segments: list[tuple[Pair, Pair]]
+    stress_kPa: list[float]
+    loaded: list[Pair]
+    uses: list[ZoneUseState]
+    rails: RailState | None
+    A_sw_mm2: float | None
+    v_Rd_cs_kPa: float | None
+    u_out_m: float | None
+    u_laid_m: float | None
+    v_Ed_out_kPa: float | None
 
 
 class SagState(Told):

@@ -1693,6 +1693,12 @@ export interface components {
              */
             design_bars?: boolean;
             /**
+             * Design Rails
+             * @description Whether a run designs shear reinforcement where punching needs it.
+             * @default true
+             */
+            design_rails?: boolean;
+            /**
              * Designed Bars
              * @description Groups of bars beside the mats: drawn by hand, or designed and kept.
              * @default []
@@ -1868,6 +1874,12 @@ export interface components {
              * @default []
              */
             walls?: components["schemas"]["Wall"][];
+            /**
+             * Zone Settings
+             * @description What is fixed for punching zones, one entry a column, wall, support or load.
+             * @default []
+             */
+            zone_settings?: components["schemas"]["ZoneSetting"][];
         };
         /**
          * FloorEvent
@@ -2588,7 +2600,7 @@ export interface components {
         };
         /**
          * Patch
-         * @description A rectangle over which a point load is spread.
+         * @description A rectangle over which a force is spread.
          */
         Patch: {
             /**
@@ -2710,6 +2722,11 @@ export interface components {
              * @enum {string}
              */
             kind: "point";
+            /**
+             * @description The area on which it presses, for punching; null: not known.
+             * @default null
+             */
+            patch?: components["schemas"]["Patch"] | null;
             /**
              * Rotation
              * @default free
@@ -2945,6 +2962,88 @@ export interface components {
             symbol: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * RailSetting
+         * @description Shear reinforcement as it is laid: ``rails`` lines from the face outwards, each of ``per_rail`` studs or legs.
+         */
+        RailSetting: {
+            /** Bar Mm */
+            bar_mm: number;
+            /**
+             * First Mm
+             * @description From the face to the first.
+             */
+            first_mm: number;
+            /**
+             * Kind
+             * @default stud
+             * @enum {string}
+             */
+            kind?: "stud" | "link";
+            /**
+             * Pattern
+             * @description Square to the faces, or straight out from them, evenly along the control perimeter.
+             * @default radial
+             * @enum {string}
+             */
+            pattern?: "cruciform" | "radial";
+            /** Per Rail */
+            per_rail: number;
+            /**
+             * Rails
+             * @description Bars of one perimeter.
+             */
+            rails: number;
+            /**
+             * Spacing Mm
+             * @description Along a rail.
+             */
+            spacing_mm: number;
+            /**
+             * Yield Mpa
+             * @default 500
+             */
+            yield_MPa?: number;
+        };
+        /**
+         * RailState
+         * @description Shear reinforcement of a zone: as in its setting, with how many rails are ``laid``, their ``lines`` from the first to the last
+         *     stud, and the ``outer`` perimeter.
+         */
+        RailState: {
+            /** Bar Mm */
+            bar_mm: number;
+            /** Designed */
+            designed: boolean;
+            /** First Mm */
+            first_mm: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "stud" | "link";
+            /** Laid */
+            laid: number;
+            /** Left Out */
+            left_out: number;
+            /** Lines */
+            lines: number[][][];
+            /** Outer */
+            outer: number[][][];
+            /**
+             * Pattern
+             * @enum {string}
+             */
+            pattern: "cruciform" | "radial";
+            /** Per Rail */
+            per_rail: number;
+            /** Rails */
+            rails: number;
+            /** Spacing Mm */
+            spacing_mm: number;
+            /** Yield Mpa */
+            yield_MPa: number;
         };
         /**
          * ReactionRow
@@ -4026,10 +4125,36 @@ export interface components {
             strip: string;
         };
         /**
+         * ZoneSetting
+         * @description For the zones of one column, wall, point support or load.
+         */
+        ZoneSetting: {
+            /**
+             * Beta
+             * @description Eccentricity from the computed moments, or by the standard's flat factors where it has some.
+             * @default general
+             * @enum {string}
+             */
+            beta?: "general" | "simplified";
+            /**
+             * @description Null: designed where they are needed, if the floor designs rails.
+             * @default null
+             */
+            rails?: components["schemas"]["RailSetting"] | null;
+            /**
+             * Zone
+             * @description Its id.
+             */
+            zone: string;
+        };
+        /**
          * ZoneState
-         * @description A perimeter of a punching zone; ``row`` is the key of its row.
+         * @description A perimeter of a punching zone; ``row`` is the key of its row, ``of`` and ``id`` what presses, ``together`` what else stands on the
+         *     same thickening. ``stress_kPa`` at the middles of the ``segments``.
          */
         ZoneState: {
+            /** A Sw Mm2 */
+            A_sw_mm2: number | null;
             /** M X Knm */
             M_x_kNm: number;
             /** M Y Knm */
@@ -4058,6 +4183,13 @@ export interface components {
              * @enum {string}
              */
             kind: "column" | "wall_end" | "wall_corner" | "patch" | "point";
+            /** Loaded */
+            loaded: number[][];
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "columns" | "walls" | "supports" | "loads";
             /** Panels */
             panels: components["schemas"]["LoadedPanel"][];
             /**
@@ -4065,24 +4197,49 @@ export interface components {
              * @enum {string}
              */
             place: "interior" | "edge" | "corner";
+            rails: components["schemas"]["RailState"] | null;
             /** Rho L */
             rho_l: number;
             /** Row */
             row: string;
             /** Segments */
             segments: number[][][];
+            /** Stress Kpa */
+            stress_kPa: number[];
+            /** Together */
+            together: string[];
+            /** U Laid M */
+            u_laid_m: number | null;
             /** U M */
             u_m: number;
+            /** U Out M */
+            u_out_m: number | null;
+            /** Uses */
+            uses: components["schemas"]["ZoneUseState"][];
             /** Utilisation */
             utilisation: number;
             /** V Ed 0 Kpa */
             v_Ed_0_kPa: number | null;
             /** V Ed Kpa */
             v_Ed_kPa: number;
+            /** V Ed Out Kpa */
+            v_Ed_out_kPa: number | null;
             /** V Rd C Kpa */
             v_Rd_c_kPa: number;
+            /** V Rd Cs Kpa */
+            v_Rd_cs_kPa: number | null;
             /** V Rd Max Kpa */
             v_Rd_max_kPa: number | null;
+        };
+        /**
+         * ZoneUseState
+         * @description One comparison of a zone.
+         */
+        ZoneUseState: {
+            /** Part */
+            part: string;
+            /** Utilisation */
+            utilisation: number;
         };
     };
     responses: never;

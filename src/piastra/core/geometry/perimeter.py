@@ -19,12 +19,18 @@ ARC_STEPS = 32
 """Chords of a quarter circle of a perimeter."""
 
 
+STRAIGHT = 1e-4
+"""A perimeter whose first moment is below this share of its squared length is a straight line; a square's is 0.09."""
+
+
 @dataclass(frozen=True, slots=True)
 class Perimeter:
     """A critical perimeter.
 
     ``segments`` (k, 2, 2) m; ``length`` m; ``centroid`` m; ``inside`` the area that it encloses on the floor;
-    ``edges`` the number of free edges that it runs out to; ``lost`` m taken away by each opening, by its label.
+    ``edges`` the number of free edges that it runs out to, ``outward`` their normals; ``lost`` m taken away by each opening,
+    by its label. ``face`` m of the loaded area's own outline in concrete that no opening takes. ``weight`` (k,) depth of each
+    segment over the mean; centroid and moments are weighted by it.
     """
 
     segments: Array
@@ -33,6 +39,36 @@ class Perimeter:
     inside: BaseGeometry
     edges: int
     lost: tuple[tuple[str, float], ...]
+    outward: tuple[tuple[float, float], ...]
+    face: float
+    weight: Array
+
+    @property
+    def is_straight(self) -> bool:
+        """Whether all of it lies in one line, so that it resists no moment about that."""
+        I_x, I_y, I_xy = self.second_moments()
+        return float(np.linalg.eigvalsh([[I_y, I_xy], [I_xy, I_x]])[0]) < STRAIGHT * self.length**3
+
+    def weighted(self, depth: Array) -> Perimeter:
+        """With the depths (k,) m of its segments."""
+        l = np.hypot(*(self.segments[:, 1] - self.segments[:, 0]).T)
+        mean = float((l * depth).sum() / l.sum())
+        return _of(self.segments, depth / mean, self.inside, self.edges, self.lost, self.outward, self.face)
+
+    def within(self, area: BaseGeometry) -> Perimeter | None:
+        """What of it lies in an area; None: nothing."""
+        lines = shapely.intersection(shapely.linestrings(self.segments), area)
+        kept = [
+            (shapely.get_coordinates(g), w)
+            for l, w in zip(lines, self.weight, strict=True)
+            for g in shapely.get_parts(l)
+            if g.length > 1e-9
+        ]
+        if not kept:
+            return None
+        segments = np.array([xy[[0, -1]] for xy, _ in kept])
+        weight = np.array([w for _, w in kept])
+        return _of(segments, weight, self.inside, self.edges, self.lost, self.outward, self.face)
 
     @property
     def place(self) -> str:
@@ -48,6 +84,7 @@ class Perimeter:
         a, b = e[:, 0], e[:, 1]
         same = np.abs(a + b) / 2
         total = np.maximum(np.abs(a) + np.abs(b), 1e-15)
+        l = l * self.weight
         return float((l * np.where(a * b >= 0, same, (a * a + b * b) / (2 * total))).sum())
 
     def second_moments(self) -> tuple[float, float, float]:
@@ -56,34 +93,89 @@ class Perimeter:
         l = np.hypot(*(p[:, 1] - p[:, 0]).T)
         product = (2 * (p[:, 0, :, None] * p[:, 0, None] + p[:, 1, :, None] * p[:, 1, None])
                    + p[:, 0, :, None] * p[:, 1, None] + p[:, 1, :, None] * p[:, 0, None]) / 6  # fmt: skip
+        l = l * self.weight
         I = (l[:, None, None] * product).sum(axis=0)
         return float(I[1, 1]), float(I[0, 0]), float(I[0, 1])
 
 
-def _free_edges(shape: Polygon, solid: BaseGeometry, reach: float) -> list[Array]:
-    """Vectors (m) from the shape out over each free edge within reach, nearest first."""
-    runs: list[tuple[float, Array]] = []
-    for part in shapely.get_parts(solid):
-        xy = shapely.get_coordinates(shapely.orient_polygons(part).exterior)
-        sides = np.stack([xy[:-1], xy[1:]], axis=1)
-        gaps = shapely.distance(shapely.linestrings(sides), shape)
-        for k in np.flatnonzero(gaps <= reach):
-            a, b = sides[k]
-            t = (b - a) / np.hypot(*(b - a))
-            runs.append((float(gaps[k]), np.array([t[1], -t[0]])))
-    runs.sort(key=lambda r: r[0])
-    normals: list[Array] = []
-    for _, n in runs:
-        # Chords of one curved edge, and the two ends of one straight edge, are one edge.
-        if all(n @ m < np.cos(np.radians(40.0)) for m in normals):
-            normals.append(n)
-    return [n * (reach + 2.0) for n in normals[:3]]
+@dataclass(frozen=True, slots=True)
+class _Side:
+    """A free edge: the distance (m) of the shape from it, its outward normal, a point on it, and the opening it belongs to."""
+
+    gap: float
+    normal: Array
+    at: Array
+    opening: str
 
 
-def _perimeter(loaded: BaseGeometry, distance: float, solid: BaseGeometry, inner: BaseGeometry, cones: Sequence[tuple[str, BaseGeometry]],
-               holes: BaseGeometry, edges: int, straight: bool) -> Perimeter | None:  # fmt: skip
-    area = loaded.buffer(distance, quad_segs=ARC_STEPS, join_style="mitre" if straight else "round")
+BEHIND = (0.002, 0.022)
+"""An edge is free where there is no concrete between so far (m) behind it."""
+CONCRETE = 0.02
+"""What of that may be concrete for all that: chords of curves."""
+FAR = 200.0
+DISTINCT = 40.0
+"""Sides that turn by less than this (degrees) are one edge: chords of a curve, both ends of a straight one."""
+MOST_EDGES = 4
+
+
+def _sides(
+    shape: BaseGeometry, distance: float, solid: Polygon, openings: Sequence[tuple[str, Polygon]], reach: float
+) -> list[_Side]:
+    """Free edges within reach that bound the shape's strip right across, nearest first, of different directions."""
+    centre = np.array(shape.centroid.coords[0])
+    xy = shapely.get_coordinates(shape)
+    concrete = solid.difference(shapely.union_all([o for _, o in openings]))
+    shapely.prepare(concrete)
+    solid = shapely.orient_polygons(solid)
+    rings = [("", solid.exterior), *(("", r) for r in solid.interiors)]
+    # Round an opening the concrete lies outside: run the other way, its normals too point away from concrete.
+    rings += [(label, shapely.orient_polygons(o, exterior_cw=True).exterior) for label, o in openings]
+    found: list[_Side] = []
+    for label, ring in rings:
+        ends = shapely.get_coordinates(ring)
+        a, b = ends[:-1], ends[1:]
+        gaps = shapely.distance(shapely.linestrings(np.stack([a, b], axis=1)), shape)
+        for k in np.flatnonzero((gaps <= reach) & (np.hypot(*(b - a).T) > 1e-6)):
+            t = (b[k] - a[k]) / np.hypot(*(b[k] - a[k]))
+            n = np.array([t[1], -t[0]])
+            if (centre - a[k]) @ n >= 1e-9:
+                continue
+            side = _Side(float(gaps[k]), n, a[k], label)
+            if _free(side, xy, distance, concrete):
+                found.append(side)
+    found.sort(key=lambda s: s.gap)
+    distinct: list[_Side] = []
+    for s in found:
+        if all(s.normal @ m.normal < np.cos(np.radians(DISTINCT)) for m in distinct):
+            distinct.append(s)
+    return distinct[:MOST_EDGES]
+
+
+def _free(side: _Side, xy: Array, distance: float, concrete: BaseGeometry) -> bool:
+    """Whether there is no concrete behind an edge, as wide as points (k, 2) and ``distance`` m to both sides."""
+    t = np.array([-side.normal[1], side.normal[0]])
+    along = (xy - side.at) @ t
+    low, high = along.min() - distance, along.max() + distance
+    corners = ((low, BEHIND[0]), (high, BEHIND[0]), (high, BEHIND[1]), (low, BEHIND[1]))
+    behind = Polygon([side.at + x * t + y * side.normal for x, y in corners])
+    return bool(concrete.intersection(behind).area <= CONCRETE * behind.area)
+
+
+def _before(side: _Side) -> Polygon:
+    """The half of the plane on the concrete's side of an edge."""
+    t = np.array([-side.normal[1], side.normal[0]])
+    corners = ((-FAR, 0.0), (FAR, 0.0), (FAR, -FAR), (-FAR, -FAR))
+    return Polygon([side.at + x * t + y * side.normal for x, y in corners])
+
+
+def _perimeter(
+    area: BaseGeometry, kept: Sequence[BaseGeometry], inner: BaseGeometry, solid: BaseGeometry, cones: Sequence[tuple[str, BaseGeometry]],
+    holes: BaseGeometry, sides: Sequence[_Side], face: float,
+) -> Perimeter | None:  # fmt: skip
     line = area.exterior.intersection(inner)
+    inside = area.intersection(solid)
+    for k in kept:
+        line, inside = line.intersection(k), inside.intersection(k)
     lost = []
     for label, cone in cones:
         rest = line.difference(cone)
@@ -96,11 +188,35 @@ def _perimeter(loaded: BaseGeometry, distance: float, solid: BaseGeometry, inner
         return None
     pairs = [np.stack([xy[:-1], xy[1:]], axis=1) for xy in map(shapely.get_coordinates, parts)]
     segments = np.concatenate(pairs)
+    outward = tuple((float(s.normal[0]), float(s.normal[1])) for s in sides)
+    return _of(segments, np.ones(len(segments)), inside.difference(holes), len(sides), tuple(lost), outward, face)
+
+
+def _of(
+    segments: Array, weight: Array, inside: BaseGeometry, edges: int, lost: tuple[tuple[str, float], ...],
+    outward: tuple[tuple[float, float], ...], face: float,
+) -> Perimeter:  # fmt: skip
     l = np.hypot(*(segments[:, 1] - segments[:, 0]).T)
     length = float(l.sum())
-    centroid = (l[:, None] * segments.mean(axis=1)).sum(axis=0) / length
-    inside = area.intersection(solid).difference(holes)
-    return Perimeter(segments, length, (float(centroid[0]), float(centroid[1])), inside, edges, tuple(lost))
+    x, y = ((weight * l)[:, None] * segments.mean(axis=1)).sum(axis=0) / (weight * l).sum()
+    return Perimeter(segments, length, (float(x), float(y)), inside, edges, lost, outward, face, weight)
+
+
+def _widened(opening: Polygon, centre: Point) -> Polygon:
+    """An opening longer than wide, seen from the column, with the width sqrt(l1 l2): EN 1992-1-1, figure 6.14."""
+    ring = shapely.get_coordinates(opening.minimum_rotated_rectangle)
+    sides = ring[1:3] - ring[:2]
+    length = np.hypot(*sides.T)
+    away = np.array(opening.centroid.coords[0]) - np.array(centre.coords[0])
+    along = int(np.argmax(np.abs(sides @ away) / np.maximum(length, 1e-12)))
+    l1, l2 = length[along], length[1 - along]
+    if l1 <= l2 or l2 < 1e-9:
+        return opening
+    across = sides[1 - along] / l2
+    middle = np.array(opening.centroid.coords[0])
+    xy = shapely.get_coordinates(opening.exterior)
+    stretch = (np.sqrt(l1 / l2) - 1) * ((xy - middle) @ across)
+    return Polygon(xy + stretch[:, None] * across)
 
 
 def control_perimeter(
@@ -110,35 +226,79 @@ def control_perimeter(
     openings: Sequence[tuple[str, Polygon]],
     reach: float,
     straight: bool = False,
+    whole: BaseGeometry | None = None,
+    keep: BaseGeometry | None = None,
+    count_on: BaseGeometry | None = None,
 ) -> Perimeter | None:
     """The shortest admissible perimeter at ``distance`` m from a convex loaded area.
 
-    ``solid`` is the floor with its openings filled. Near free edges the loaded area is continued to the edge, so
-    that the perimeter meets it at a right angle, if that is shorter. The part between the tangents from the
-    column's middle to an opening within ``reach`` m of it is left out. ``straight``: corners are not rounded. Distance and reach are the standard's; the
-    construction is that of EN 1992-1-1, 6.4.2, figures 6.13 to 6.15.
+    ``solid`` is the concrete with its ``openings`` filled, its own holes and parts as they are: the part under the loaded area
+    counts. Near free edges the loaded area is continued to the edge, so that the perimeter meets it at a right angle, if that is
+    shorter; an opening that bounds the perimeter's strip right across counts as an edge. Of others within ``reach`` m the part
+    between the tangents from the loaded area's middle is left out, and of openings longer than wide as figure 6.14 has it
+    (not where ``straight``: corners are then not rounded either). The construction is that of EN 1992-1-1, 6.4.2, figures
+    6.13 to 6.15; distance and reach are the standard's.
+
+    ``whole``: of what the loaded area is a part (a wall), ``keep``: where the perimeter lies and loads count, ``count_on``: where
+    alone the perimeter counts.
     """
-    centre = loaded.intersection(solid).centroid
+    part = max(shapely.get_parts(solid), key=lambda p: p.intersection(loaded).area, default=Polygon())
+    if part.intersection(loaded).area <= 0:
+        return None
+    part = Polygon(part.exterior, [r for r in part.interiors if Polygon(r).area > SPECK])
+    on = loaded.intersection(part)
+    # A stretch of a wall is not looked at from one point: openings take from its perimeter what lies in them.
+    centre = on.centroid if whole is None else on.representative_point()
+    near = [(label, o) for label, o in openings if whole is not None or not o.contains(centre)]
+    natural = loaded.buffer(distance, quad_segs=ARC_STEPS, join_style="mitre" if straight else "round")
+    sides = _sides(loaded, distance, part, near, natural.exterior.length / 2)
+    concrete = part.difference(shapely.union_all([o for _, o in near]))
+    large = {s.opening for s in sides if s.opening}
     cones = []
-    for label, opening in openings:
-        if opening.distance(loaded) <= reach and not opening.contains(centre):
-            wedge = MultiPoint([*opening.exterior.coords, (centre.x, centre.y)]).convex_hull
+    for label, opening in near:
+        if whole is None and label not in large and opening.distance(loaded) <= reach:
+            seen = opening if straight else _widened(opening, centre)
+            wedge = MultiPoint([*seen.exterior.coords, (centre.x, centre.y)]).convex_hull
             cones.append((label, scale(wedge, 50.0, 50.0, origin=(centre.x, centre.y))))
-    inner = solid.buffer(-1e-4)
+    inner = part.buffer(-1e-4)
     holes = shapely.unary_union([o for _, o in openings])
+    rim = loaded.exterior.intersection(part).difference(part.boundary.buffer(ON)).difference(holes.buffer(ON))
+    for _, cone in cones:
+        rim = rim.difference(cone)
     width = float(max(np.ptp(shapely.get_coordinates(loaded), axis=0)))
-    out = _free_edges(loaded, solid, 2.0 * distance + width)
     best: Perimeter | None = None
-    for count in range(len(out) + 1):
-        for chosen in combinations(out, count):
-            shapes = [loaded]
-            for vector in chosen:
+    for count in range(min(len(sides), 3) + 1):
+        for chosen in combinations(sides, count):
+            shapes: list[BaseGeometry] = [loaded]
+            for side in chosen:
+                # As far as corners of the offset are behind the edge.
+                vector = side.normal * (side.gap + width + 2 * distance + 0.1)
                 shapes = [*shapes, *(translate(s, *vector) for s in shapes)]
-            hull = shapely.unary_union(shapes).convex_hull
-            found = _perimeter(hull, distance, solid, inner, cones, holes, count, straight)
-            if found is not None and not Point(centre).within(found.inside.buffer(1e-3)):
+            hull = shapely.unary_union(shapes).convex_hull if chosen or whole is None else loaded
+            if count > 1:
+                # Run out to one edge, it has to be bounded right across by the other.
+                reached = shapely.get_coordinates(hull.intersection(part))
+                if not all(_free(s, reached, distance, concrete) for s in chosen):
+                    continue
+            if whole is not None:
+                hull = shapely.unary_union([hull, whole])
+            area = hull.buffer(distance, quad_segs=ARC_STEPS, join_style="mitre" if straight else "round")
+            kept = [_before(s) for s in chosen] + ([keep] if keep is not None else [])
+            found = _perimeter(area, kept, inner, part, cones, holes, chosen, float(rim.length))
+            if found is not None and not Point(centre).within(found.inside.buffer(2e-3)):
+                continue
+            # A perimeter that edges straighten resists no moment across itself: any other is better.
+            if found is not None and count == 3 and found.is_straight and best is not None:
                 continue
             # A column flush with an edge has one length either way; it is then the edge's.
             if found is not None and (best is None or found.length < best.length + 1e-6):
                 best = found
-    return best
+    if best is None or count_on is None:
+        return best
+    return best.within(count_on)
+
+
+ON = 1e-7
+"""What lies so near (m) to an edge lies on it."""
+SPECK = 1e-3
+"""A hole in the floor smaller than this (m2) is a gap between outlines."""

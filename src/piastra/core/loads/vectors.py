@@ -21,6 +21,7 @@ from piastra.core.model import Floor
 from piastra.core.model.loading import AreaLoad, JointLoad, LineLoad, Load, PointLoad
 from piastra.core.model.members import Column, Wall
 from piastra.core.model.message import Message
+from piastra.core.model.shapes import Patch
 from piastra.core.model.values import Plane, at_points, ends_of, plane_of, volume
 
 Array = npt.NDArray[np.float64]
@@ -265,10 +266,13 @@ def _shape(floor: Floor, load: Load, ground: Ground) -> BaseGeometry | None:
 
 def patch_of(load: PointLoad) -> Polygon | None:
     """The rectangle over which a point load is spread, m."""
-    if load.patch is None:
-        return None
-    (x, y), b, d = load.at, load.patch.b_m / 2, load.patch.d_m / 2
-    return rotate(shapely.box(x - b, y - d, x + b, y + d), load.patch.angle_deg, origin=(x, y))
+    return None if load.patch is None else patch_area(load.at, load.patch)
+
+
+def patch_area(at: Sequence[float], patch: Patch) -> Polygon:
+    """A rectangle about a point, m."""
+    (x, y), b, d = at, patch.b_m / 2, patch.d_m / 2
+    return rotate(shapely.box(x - b, y - d, x + b, y + d), patch.angle_deg, origin=(x, y))
 
 
 def pressure_of(load: PointLoad) -> Plane:

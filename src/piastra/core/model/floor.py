@@ -14,10 +14,10 @@ from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.core.model.shapes import Label, Line, NotNegative, Number, Outline, Point, Positive, Record
 from piastra.core.model.standard_names import KNOWN, StandardName
 from piastra.core.model.supports import Support
+from piastra.core.model.zone_settings import ZoneSetting
 
 FORMAT = "piastra-floor"
 VERSION = 1
-
 
 Quantity = Literal[
     "w", "mx", "my", "mxy", "vx", "vy", "nx", "ny", "nxy", "mn", "mt", "vn",
@@ -187,6 +187,10 @@ class Floor(Record):
     """Groups of bars beside the mats: drawn by hand, or designed and kept."""
     design_bars: Annotated[bool, Field(strict=True)] = False
     """Whether a run designs the bars that mats and kept groups leave over."""
+    zone_settings: list[ZoneSetting] = []
+    """What is fixed for punching zones, one entry a column, wall, support or load."""
+    design_rails: Annotated[bool, Field(strict=True)] = True
+    """Whether a run designs shear reinforcement where punching needs it."""
     strip_axes: list[StripAxis] = []
     strip_boundaries: list[StripBoundary] = []
     bar_sizes_mm: Annotated[list[BarSize], Field(min_length=1)] = [8, 10, 12, 16, 20, 25]
@@ -288,6 +292,14 @@ def _dangling(floor: Floor) -> Iterable[Refusal]:
         for label in combination.factors:
             if label not in cases:
                 yield _unknown(f"combinations[{i}].factors.{label}", "load case", label, cases)
+    zones = {z.id for z in (*floor.columns, *floor.walls, *floor.supports, *floor.loads)}
+    seen: set[str] = set()
+    for i, setting in enumerate(floor.zone_settings):
+        if setting.zone not in zones:
+            yield _unknown(f"zone_settings[{i}].zone", "column, wall, support or load", setting.zone, zones)
+        if setting.zone in seen:
+            yield Refusal(f"zone_settings[{i}].zone", f"repeats the zone '{setting.zone}'; keep one of them")
+        seen.add(setting.zone)
     yield from layers_of_nothing(floor.build_ups, floor.partitions, {m.id for m in floor.load_materials})
     natures = [c.id for c in floor.load_cases if c.nature == "self_weight"]
     if len(natures) > 1:

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from piastra.core.model.shapes import Label, Line, NotNegative, Number, Outline, Point, Positive, Record
+from piastra.core.model.shapes import Label, Line, NotNegative, Number, Outline, Patch, Point, Positive, Record
 from piastra.core.model.standard_names import StandardName
 
 Nature = Literal[
@@ -104,14 +104,6 @@ class LineLoad(Record):
         if (self.q_kN_m is None) == (self.partition is None):
             raise ValueError("needs one of q_kN_m and partition, not both")
         return self
-
-
-class Patch(Record):
-    """A rectangle over which a point load is spread."""
-
-    b_m: Positive
-    d_m: Positive
-    angle_deg: Number = 0.0
 
 
 class PointLoad(Record):

@@ -92,3 +92,11 @@ Path = Annotated[list[Vertex], AfterValidator(_a_path)]
 """An open line of straight and arc stretches; the bulge of its last point has no meaning."""
 Line = Annotated[list[Point], AfterValidator(_a_line)]
 Outline = Annotated[list[Vertex], AfterValidator(_an_outline)]
+
+
+class Patch(Record):
+    """A rectangle over which a force is spread."""
+
+    b_m: Positive
+    d_m: Positive
+    angle_deg: Number = 0.0

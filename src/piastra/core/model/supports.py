@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from piastra.core.model.shapes import Label, NotNegative, Outline, Path, Point, Positive, Record
+from piastra.core.model.shapes import Label, NotNegative, Outline, Patch, Path, Point, Positive, Record
 
 Stiffness = NotNegative | Literal["fixed", "free"]
 
@@ -29,6 +29,8 @@ class PointSupport(Record):
     at: Point
     vertical: Stiffness = "fixed"
     rotation: Stiffness = "free"
+    patch: Patch | None = None
+    """The area on which it presses, for punching; null: not known."""
 
 
 class AreaSupport(Record):

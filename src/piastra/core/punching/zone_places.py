@@ -2,28 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
 import shapely
-from shapely.geometry import Polygon
+from shapely.geometry import Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.arcs import polygon
 from piastra.core.geometry.perimeter import Perimeter
 from piastra.core.loads.within import Clipped, clip
-from piastra.core.mesh.locate import Elements
+from piastra.core.mesh.locate import Elements, find
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
-from piastra.core.model.footprint import beam_outline, footprint
-from piastra.core.model.members import Column, Rectangle
+from piastra.core.model.footprint import beam_outline
+from piastra.core.model.members import Thickening
 from piastra.core.model.message import Message
+from piastra.core.model.supports import AreaSupport
+from piastra.core.punching.rails import Ground
+from piastra.core.punching.sources import Source, Unzoned, point_sources, wall_sources
 from piastra.core.reinforcement.groups import Group, extra_at
-from piastra.core.reinforcement.mats import mats_of, provided
-from piastra.core.standards.protocol import PunchingRules, ZoneCheck, ZoneShape
+from piastra.core.reinforcement.mats import Mats, mats_of, provided
+from piastra.core.standards.zone_rules import PunchingRules, ZoneCheck, ZoneShape
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -36,10 +39,11 @@ UNDER_BEAM = "stands under beam {beam}, which brings it its load by shear"
 
 @dataclass(frozen=True, slots=True)
 class Outline:
-    """One perimeter of one column, with the slab, the thickness ``h`` and the effective ``depths`` of the top x and y bars
-    (m) there, and what it encloses."""
+    """One perimeter of one or, around a common thickening, of several ``sources``: with the slab, the thickness ``h`` and the
+    effective ``depths`` of the x and y bars (m) along the perimeter, ``d_face`` at the support; what it encloses; where rails lie.
+    ``counts``, ``shrink`` and ``nearness`` as of zones' shapes; ``steps``: whether the perimeter crosses steps."""
 
-    column: Column
+    sources: tuple[Source, ...]
     around: Around
     loaded: Polygon
     perimeter: Perimeter
@@ -47,16 +51,22 @@ class Outline:
     slab: int
     h: float
     depths: tuple[float, float]
+    d_face: float | None
+    counts: bool
+    shrink: float
+    nearness: float | None
+    steps: bool
+    ground: Ground
 
+    @property
+    def source(self) -> Source:
+        """The first of its sources."""
+        return self.sources[0]
 
-@dataclass(frozen=True, slots=True)
-class Unzoned:
-    """A column, or its perimeter ``around`` a thickening, that no zone checks, and why."""
-
-    column: str
-    at: tuple[float, float]
-    reason: str
-    around: Around = "column"
+    @property
+    def part(self) -> str:
+        """Which zone of its source it is."""
+        return "thickening" if self.around == "thickening" else self.source.part
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +80,7 @@ class ZonePlace:
 
 @dataclass(frozen=True, slots=True)
 class Outlines:
-    """Perimeters of a floor, with the columns that have none."""
+    """Perimeters of a floor, with what presses without one."""
 
     outlines: tuple[Outline, ...]
     without: tuple[Unzoned, ...]
@@ -78,100 +88,251 @@ class Outlines:
 
 
 @dataclass(frozen=True, slots=True)
-class ColumnBars:
-    """For each column the ``element`` (c,) under its middle (-1: none) and the ``depth`` (c, 2) m of the top x and y bars
-    below the top face there."""
+class Pressing:
+    """What holds or presses the floor on a small area, each with the ``element`` (s,) under it (-1: none) and the ``depth`` (s, 2) m of
+    the x and y bars that its zone stretches below their face; what has no zone. ``columns`` (c,): elements under the floor's columns."""
 
+    sources: tuple[Source, ...]
     element: Ints
     depth: Array
+    without: tuple[Unzoned, ...]
+    columns: Ints
 
 
-def column_bars(floor: Floor, plan: Plan, elements: Elements, slab_of: Ints) -> ColumnBars:
-    """Elements and top bars at the columns; ``slab_of`` (e,)."""
+def pressing(floor: Floor, plan: Plan, elements: Elements, slab_of: Ints, h_of: Array) -> Pressing:
+    """Find them; ``slab_of`` and ``h_of`` (e,) of each element."""
     mats = mats_of(floor)
-    element, depth = np.full(len(floor.columns), -1, dtype=np.int64), np.zeros((len(floor.columns), 2))
-    for number, column in enumerate(floor.columns):
-        outline = plan.footprints[number]
-        if outline.is_empty:
-            continue
-        near = elements.tree.query(outline, predicate="intersects")
-        inner = near[shapely.covers(outline.buffer(1e-3), elements.shapes[near])]
-        if len(inner):
-            element[number] = inner[0]
-            here = provided(mats, np.array([column.at]), slab_of[inner[:1]])
-            depth[number] = here.depth[2, 0], here.depth[3, 0]
-    return ColumnBars(element, depth)
+    columns = np.full(len(floor.columns), -1, dtype=np.int64)
+    for number, outline in enumerate(plan.footprints):
+        columns[number] = _under(elements, outline)
+    of_column = {c.id: (plan.footprints[k], int(columns[k])) for k, c in enumerate(floor.columns)}
+    points, without = point_sources(floor)
+    # Beside a wall: the thickness at its middle, less cover and a bar.
+    beside: dict[str, float] = {}
+    for w in floor.walls:
+        near = elements.tree.query(shapely.LineString([p[:2] for p in w.line]), predicate="dwithin", distance=w.thickness_m)
+        near = near[h_of[near] > 0]
+        cover = np.array([s.cover_top_mm for s in floor.slabs])[slab_of[near]] / 1e3 if len(near) else np.zeros(1)
+        beside[w.id] = float(np.median(h_of[near] - cover - 0.012)) if len(near) else 0.2
+    ends, more = wall_sources(floor, beside)
+    sources = [*points, *ends]
+    element = np.array([
+        of_column[s.id][1] if s.list == "columns" else _under(elements, s.loaded.intersection(plan.region)) for s in sources
+    ], dtype=np.int64).reshape(-1)  # fmt: skip
+    depth = np.zeros((len(sources), 2))
+    for k, s in enumerate(sources):
+        if element[k] >= 0:
+            here = provided(mats, np.array([s.at]), slab_of[element[k : k + 1]])
+            depth[k] = here.depth[2:, 0] if s.up else here.depth[:2, 0]
+    return Pressing(tuple(sources), element, depth, (*without, *more), columns)
+
+
+def _under(elements: Elements, outline: BaseGeometry) -> int:
+    """An element inside an outline, or where the mesh has none so small, the one at its middle; -1: none."""
+    if outline.is_empty:
+        return -1
+    near = elements.tree.query(outline, predicate="intersects")
+    inner = near[shapely.covers(outline.buffer(1e-3), elements.shapes[near])]
+    if len(inner):
+        return int(inner[0])
+    middle = outline.representative_point()
+    return int(find(elements, np.array([[middle.x, middle.y]]))[0])
 
 
 NO_PERIMETER = "edges and openings leave no control perimeter"
-STRAIGHT_PERIMETER = "edges and openings leave a straight control perimeter, which resists no moment across itself"
-STRAIGHT = 1e-4
-"""A perimeter whose first moment is below this share of its squared length is a straight line; a square's is 0.09."""
+NO_CONCRETE = "there is no floor under it"
+STEP = 1e-4
+"""Depths that differ by more than this (m) along a perimeter are steps."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Site:
+    """What outlines are found with."""
+
+    floor: Floor
+    rules: PunchingRules
+    elements: Elements
+    slab_of: Ints
+    h_of: Array
+    solid: BaseGeometry
+    openings: tuple[tuple[str, Polygon], ...]
+
+    def depths(self, xy: Array, h: float) -> Array:
+        """Thickness (k,) m at points, ``h`` where there is no element."""
+        at = find(self.elements, xy, within=0.05)
+        return np.where(at >= 0, self.h_of[at], h)
+
+
+def solid_of(floor: Floor, region: BaseGeometry) -> tuple[BaseGeometry, tuple[tuple[str, Polygon], ...]]:
+    """The concrete with the openings that lie wholly in it filled, and these; what cuts an edge is part of that edge."""
+    slabs = shapely.union_all([polygon(s.outline) for s in floor.slabs])
+    within = slabs.buffer(-5e-3)
+    inner = tuple((o.id, shape) for o in floor.openings if within.contains(shape := polygon(o.outline)))
+    solid = shapely.union_all([region, *(shape for _, shape in inner)])
+    # Chords of one arc differ by rounding between what is joined.
+    return solid.buffer(1e-6, join_style="mitre").buffer(-1e-6, join_style="mitre"), inner
 
 
 def outlines(
-    floor: Floor, rules: PunchingRules, plan: Plan, elements: Elements, slab_of: Ints, h_of: Array, bars: ColumnBars,
-) -> Outlines:  # fmt: skip
-    """The perimeters of every column that carries the floor.
+    floor: Floor, rules: PunchingRules, plan: Plan, elements: Elements, slab_of: Ints, h_of: Array, found: Pressing
+) -> Outlines:
+    """The perimeters of everything that presses.
 
     ``slab_of`` and ``h_of`` (e,) of each element. Of the mats, only the bars' depths count.
     """
-    solid = shapely.unary_union([Polygon(p.exterior) for p in shapely.get_parts(plan.region)])
-    openings = [(o.id, polygon(o.outline)) for o in floor.openings]
-    found: list[Outline] = []
-    without: list[Unzoned] = []
+    solid, openings = solid_of(floor, plan.region)
+    site = _Site(floor, rules, elements, slab_of, h_of, solid, openings)
+    beams = [(b, beam_outline(b)) for b in floor.beams]
+    beds = shapely.union_all([polygon(s.outline) for s in floor.supports if isinstance(s, AreaSupport)])
+    made: list[Outline] = []
+    without = list(found.without)
     messages: list[Message] = []
-    beams = [beam_outline(b) for b in floor.beams]
-    thickenings = [(t, polygon(t.outline)) for t in sorted(floor.thickenings, key=lambda t: -t.priority)]
-
-    def add(number: int, around: Around, loaded: Polygon, h: float, slab: int) -> str:
-        """Add the perimeter, or say why there is none that can be checked."""
-        column = floor.columns[number]
-        d_x, d_y = h - bars.depth[number]
-        d = float((d_x + d_y) / 2)
-        perimeter = rules.perimeter(loaded, solid, openings, d, h)
-        if perimeter is None:
-            return NO_PERIMETER
-        turn = float(np.radians(column.angle_deg))
-        if min(perimeter.first_moment(turn), perimeter.first_moment(turn + np.pi / 2)) < STRAIGHT * perimeter.length**2:
-            return STRAIGHT_PERIMETER
-        inside = clip(elements, perimeter.inside)
-        found.append(Outline(column, around, loaded, perimeter, inside, slab, h, (float(d_x), float(d_y))))
-        return ""
-
-    for number, column in enumerate(floor.columns):
-        if column.below is None or plan.footprints[number].is_empty:
-            continue
-        loaded, at = footprint(column), (column.at[0], column.at[1])
-        element = int(bars.element[number])
+    outer: dict[str, list[int]] = {}
+    for k, s in enumerate(found.sources):
+        element = int(found.element[k])
         if element < 0:
-            without.append(Unzoned(column.id, at, "it is too slender for the mesh"))
+            without.append(
+                Unzoned(s.list, s.id, s.at, NO_CONCRETE if s.list != "columns" else "it is too slender for the mesh", s.part)
+            )
             continue
-        slab, h = int(slab_of[element]), float(h_of[element])
         beam = next(
-            (b.id for b, o in zip(floor.beams, beams, strict=True) if o.intersection(loaded).area > BEAM_SHARE * loaded.area),
+            (
+                b.id
+                for b, o in beams
+                if b.depth_m > b.width_m / WIDE and o.intersection(s.loaded).area > BEAM_SHARE * s.loaded.area
+            ),
             None,
         )
-        if beam is not None:
+        if beam is not None and s.up:
             told = UNDER_BEAM.format(beam=beam)
-            messages.append(Message("note", column.id, f"{told}; it is not checked for punching", at))
-            without.append(Unzoned(column.id, at, told))
+            if s.list == "columns":
+                messages.append(Message("note", s.id, f"{told}; it is not checked for punching", s.at))
+            without.append(Unzoned(s.list, s.id, s.at, told, s.part))
             continue
-        thick = next(
-            (o for t, o in thickenings if t.thickness_m > floor.slabs[slab].thickness_m and o.contains(shapely.Point(column.at))),
-            None,
-        )
-        # Checked at the column even where a thickening ends inside the perimeter: the face needs it in any case.
-        told = add(number, "column", loaded, h, slab)
-        if told:
-            messages.append(Message("warning", column.id, f"{told}; move the openings or the column", at))
-            without.append(Unzoned(column.id, at, told))
+        slab = int(slab_of[element])
+        thick = thickening_at(floor, slab, s)
+        bedded = not s.up and beds.contains(Point(s.at))
+        some = [
+            _outline(site, (s,), "column", s.loaded, float(h_of[element]), slab, found.depth[k], thick, a)
+            for a in rules.distances(bedded)
+        ]
+        here = [o for o in some if o is not None]
+        made += here
+        if not here:
+            messages.append(Message("warning", s.id, f"{NO_PERIMETER}; move the openings or the column", s.at))
+            without.append(Unzoned(s.list, s.id, s.at, NO_PERIMETER, s.part))
         if thick is not None:
-            head = thick.intersection(solid).convex_hull
-            told = add(number, "thickening", head, floor.slabs[slab].thickness_m, slab)
-            if told:
-                without.append(Unzoned(column.id, at, f"around the thickening, {told}", "thickening"))
-    return Outlines(tuple(found), tuple(without), tuple(messages))
+            outer.setdefault(thick.id, []).append(k)
+    for t in floor.thickenings:
+        if t.id in outer:
+            made += _around(site, t.id, polygon(t.outline), [found.sources[k] for k in outer[t.id]], found, outer[t.id], without)
+    return Outlines(tuple(made), tuple(without), tuple(messages))
+
+
+WIDE = 1.0
+"""A member wider than it is deep is no beam for punching, but a band of the slab."""
+
+
+def thickening_at(floor: Floor, slab: int, s: Source) -> Thickening | None:
+    """The thickening that a source stands on, the highest in priority."""
+    for t in sorted(floor.thickenings, key=lambda t: -t.priority):
+        if t.thickness_m > floor.slabs[slab].thickness_m and polygon(t.outline).buffer(1e-6).intersects(Point(s.at)):
+            return t
+    return None
+
+
+def _around(
+    site: _Site, label: str, shape: Polygon, sources: list[Source], found: Pressing, numbers: list[int], without: list[Unzoned]
+) -> Iterable[Outline]:
+    """The perimeter around a thickening, of all that stands on it and pushes the same way."""
+    head = shape.intersection(site.solid)
+    part = max(shapely.get_parts(head), key=lambda p: p.area, default=None)
+    made = []
+    for up in (True, False):
+        mine = [(s, k) for s, k in zip(sources, numbers, strict=True) if s.up == up]
+        if not mine or part is None:
+            continue
+        first, k = mine[0]
+        slab = int(site.slab_of[found.element[k]])
+        h = site.floor.slabs[slab].thickness_m
+        outline = _outline(site, tuple(s for s, _ in mine), "thickening", part.convex_hull, h, slab, found.depth[k], None, None)
+        if outline is None:
+            without.append(
+                Unzoned(first.list, first.id, first.at, f"around the thickening {label}, {NO_PERIMETER}", "thickening")
+            )
+        else:
+            made.append(outline)
+    return made
+
+
+def _outline(
+    site: _Site, sources: tuple[Source, ...], around: Around, loaded: Polygon, h: float, slab: int, depth: Array, thick: Thickening | None,
+    nearness: float | None,
+) -> Outline | None:  # fmt: skip
+    rules, s = site.rules, sources[0]
+    support = around == "column"
+    d = h - float(depth.mean())
+    if support:
+        # Where the support stands across a step, what is around it counts, both sides alike.
+        rim = s.loaded.buffer(0.02).exterior
+        xy = shapely.get_coordinates(rim.interpolate(np.linspace(0, rim.length, 48, endpoint=False)))
+        xy = xy[shapely.contains_xy(site.solid, xy[:, 0], xy[:, 1])]
+        at = find(site.elements, xy, within=0.02)
+        if (at >= 0).any():
+            d = float(site.h_of[at[at >= 0]].mean() - depth.mean())
+    d_face = d
+    whole, keep = (s.whole, s.keep) if support else (None, None)
+    perimeter = rules.perimeter(
+        loaded, site.solid, site.openings, d, h, whole=whole, keep=keep, nearness=nearness, support=support
+    )
+    if perimeter is None:
+        return None
+    # The depth is that where the perimeter runs.
+    heights = site.depths(perimeter.segments.mean(axis=1), h)
+    steps = bool(np.ptp(heights) > STEP)
+    perimeter = perimeter.weighted(heights - float(depth.mean()))
+    l = np.hypot(*(perimeter.segments[:, 1] - perimeter.segments[:, 0]).T)
+    mean = float((heights * l).sum() / l.sum())
+    counts, shrink = True, 1.0
+    if support and thick is not None and mean < d_face + float(depth.mean()) - 0.1 * d_face:
+        # It lies beyond the thickening, whose own perimeter is checked: only the face is left here.
+        counts = False
+    elif not support and len(sources) == 1 and s.list == "columns" and perimeter.edges == 0:
+        c, sn = np.cos(s.angle), np.sin(s.angle)
+        sides = np.ptp(shapely.get_coordinates(loaded) @ np.array([[c, -sn], [sn, c]]), axis=0)
+        out = (sides[0] - s.sides[0]) / 2, (sides[1] - s.sides[1]) / 2
+        under = site.floor.slabs[slab].thickness_m
+        head = max(site.depths(np.array([s.at]), h)[0] - under, 0.0)
+        if max(out) < 2 * head:
+            shrink = rules.outside(s.sides, (float(sides[0]), float(sides[1])), d, perimeter)
+    inside = clip(site.elements, perimeter.inside)
+    near = _distance(loaded, perimeter)
+    ground = Ground(
+        loaded, s.angle, site.solid, site.openings, whole, keep, mean - float(depth.mean()), near,
+        rules.beyond(mean - float(depth.mean())), rules.outer_polygon, 6 * d,
+    )  # fmt: skip
+    own = (mean - float(depth[0]), mean - float(depth[1]))
+    return Outline(
+        sources,
+        around,
+        loaded,
+        perimeter,
+        inside,
+        slab,
+        mean,
+        own,
+        d_face if support else None,
+        counts,
+        shrink,
+        nearness,
+        steps,
+        ground,
+    )
+
+
+def _distance(loaded: Polygon, perimeter: Perimeter) -> float:
+    """How far a perimeter is from its loaded area, m."""
+    return float(shapely.distance(shapely.points(perimeter.segments.mean(axis=1)), loaded).min())
 
 
 def zone_places(
@@ -180,20 +341,38 @@ def zone_places(
     """The zones with their bars, those of ``groups`` beside the mats, and the standard's rules."""
     mats = mats_of(floor)
     concretes = {c.id: c for c in floor.concretes}
-    grids = [_grid(region, footprint(o.column), rules.bars_within((o.depths[0] + o.depths[1]) / 2)) for o in found]
+    simplified = {z.zone for z in floor.zone_settings if z.beta == "simplified"}
+    grids = [_grid(region, o.source.loaded, rules.bars_within((o.depths[0] + o.depths[1]) / 2)) for o in found]
     turns = [float(np.radians(floor.slabs[o.slab].bar_angle_deg)) for o in found]
     more = _more(groups, grids, turns, region)
     made = []
-    for o, xy, extra in zip(found, grids, more, strict=True):
-        d_x, d_y = o.depths
-        here = provided(mats, xy, np.full(len(xy), o.slab))
-        rho = (float((here.area[2] + extra[0]).mean()) / d_x, float((here.area[3] + extra[1]).mean()) / d_y)
+    for k, (o, xy) in enumerate(zip(found, grids, strict=True)):
+        rho = _ratios(o, mats, xy, more[k])
+        s = o.source
         shape = ZoneShape(
-            footprint(o.column), o.perimeter, float(np.radians(o.column.angle_deg)), _column_sides(o.column), o.h, d_x, d_y, rho,
-            concretes[floor.slabs[o.slab].concrete], o.around == "column",
+            o.loaded if o.around == "thickening" else s.loaded, o.perimeter, s.angle, s.sides, o.h, *o.depths, rho,
+            concretes[floor.slabs[o.slab].concrete], o.around == "column", o.d_face, o.counts, o.shrink, o.nearness,
+            s.id in simplified, _around_what(o), o.steps,
         )  # fmt: skip
         made.append(ZonePlace(o, rho, rules.zone(shape)))
     return tuple(made)
+
+
+def _around_what(o: Outline) -> str:
+    if o.around == "thickening":
+        return "the thickening"
+    return {"column": "the column", "wall_end": "the wall's end", "wall_corner": "the wall's corner", "patch": "the loaded area",
+            "point": "the support"}[o.source.kind]  # fmt: skip
+
+
+def _ratios(o: Outline, mats: Mats, xy: Array, more: tuple[Array, Array]) -> tuple[float, float]:
+    """Ratios of the x and y bars of the stretched face."""
+    here = provided(mats, xy, np.full(len(xy), o.slab)).area
+    up = o.source.up
+    x, y = (here[2], here[3]) if up else (here[0], here[1])
+    face = 1 if up else 0
+    d_x, d_y = o.depths
+    return float((x + more[0][face]).mean()) / d_x, float((y + more[1][face]).mean()) / d_y
 
 
 def _grid(region: BaseGeometry, loaded: Polygon, beyond: float) -> Array:
@@ -208,16 +387,11 @@ def _grid(region: BaseGeometry, loaded: Polygon, beyond: float) -> Array:
 def _more(
     groups: Sequence[Group], grids: Sequence[Array], turns: Sequence[float], region: BaseGeometry
 ) -> list[tuple[Array, Array]]:
-    """Top bars of groups at the points of each grid, along the slab's x and y bars (at ``turns`` rad), m2/m."""
+    """Bars of groups at the points of each grid, bottom and top (2, k), along the slab's x and y bars (at ``turns`` rad), m2/m."""
     if not grids:
         return []
     xy = np.concatenate(grids)
     turn = np.repeat(turns, [len(g) for g in grids])
-    both = extra_at(groups, np.concatenate([xy, xy]), np.concatenate([turn, turn + np.pi / 2]), region).area[1]
+    both = extra_at(groups, np.concatenate([xy, xy]), np.concatenate([turn, turn + np.pi / 2]), region).area
     ends = np.cumsum([len(g) for g in grids])[:-1]
-    return list(zip(np.split(both[: len(xy)], ends), np.split(both[len(xy) :], ends), strict=True))
-
-
-def _column_sides(column: Column) -> tuple[float, float]:
-    shape = column.shape
-    return (shape.b_m, shape.d_m) if isinstance(shape, Rectangle) else (shape.diameter_m, shape.diameter_m)
+    return list(zip(np.split(both[:, : len(xy)], ends, axis=1), np.split(both[:, len(xy) :], ends, axis=1), strict=True))

@@ -3,19 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
+import shapely
 
 from piastra.core.combine.envelope import Factors, companion, envelopes, governing_panels
+from piastra.core.fe.system import System
+from piastra.core.geometry.arcs import polygon
 from piastra.core.loads.vectors import LoadVectors
-from piastra.core.loads.within import joint_moments, load_within
+from piastra.core.loads.within import Clipped, joint_moments, load_within
 from piastra.core.model import Floor
 from piastra.core.model.message import Message
-from piastra.core.punching.zone_places import Unzoned, ZonePlace
-from piastra.core.standards.protocol import ZoneAction, ZoneUse
-from piastra.core.trace import Loaded
+from piastra.core.model.supports import AreaSupport
+from piastra.core.model.zone_settings import RailSetting
+from piastra.core.punching.sources import Source, Unzoned
+from piastra.core.punching.stretches import stretch_reaction
+from piastra.core.punching.zone_places import Outline, ZonePlace
+from piastra.core.standards.zone_rules import Laid, PunchingRules, Rails, ReinforcedCheck, ZoneAction, ZoneUse
+from piastra.core.trace import Loaded, Step
 
 Array = npt.NDArray[np.float64]
 
@@ -25,93 +32,247 @@ NOT_PRESSED = "is not pressed by the floor in any ultimate combination"
 
 
 @dataclass(frozen=True, slots=True)
+class Forces:
+    """What may act on one zone, by unit load (r,): the ``joint`` force, the load ``inside`` the perimeter, their difference ``V`` (kN), and
+    moments about the perimeter's centroid in the member's own axes (kNm); positive as the zone is pressed."""
+
+    joint: Array
+    inside: Array
+    V: Array
+    M_x: Array
+    M_y: Array
+
+
+@dataclass(frozen=True, slots=True)
 class Zone:
-    """One perimeter of one column with what acts on it (``action``), and the standard's comparisons (``uses``)."""
+    """One perimeter with what acts on it (``action``), and the standard's comparisons (``uses``). With rails: their rules
+    (``reinforced``) and the action that is greatest beyond them (``outer``). ``failed``: rails were asked for, and none do."""
 
     place: ZonePlace
+    forces: Forces
     combination: str
     panels: tuple[Loaded, ...]
     action: ZoneAction
     uses: tuple[ZoneUse, ...]
+    reinforced: ReinforcedCheck | None = None
+    outer: ZoneAction | None = None
+    designed: bool = False
+
+    @property
+    def source(self) -> Source:
+        """What presses there."""
+        return self.place.outline.source
+
+    @property
+    def id(self) -> str:
+        """Id of the column, wall, support or load."""
+        return self.source.id
 
     @property
     def column(self) -> str:
-        """Id of the column."""
-        return self.place.outline.column.id
+        """Id of the column, or of what else presses."""
+        return self.source.id
 
     @property
     def at(self) -> tuple[float, float]:
-        """The column's axis, m."""
-        x, y = self.place.outline.column.at
-        return x, y
+        """The axis of what presses, m."""
+        return self.source.at
+
+    @property
+    def stress(self) -> float:
+        """Greatest stress at the critical perimeter, kN/m2."""
+        a = self.action
+        return float(self.place.check.coefficients[a.row] @ (a.V, a.M_x, a.M_y))
 
     @property
     def worst(self) -> ZoneUse:
-        """The comparison with the greatest utilisation."""
-        return max(self.uses, key=lambda u: u.utilisation)
+        """The comparison with the greatest utilisation; rules of detailing are kept or broken, and count where they are broken."""
+        return max((u for u in self.uses if not u.detailing or u.utilisation > 1), key=lambda u: u.utilisation)
 
     @property
     def utilisation(self) -> float:
         """The greatest of the comparisons'."""
         return self.worst.utilisation
 
+    def steps(self) -> tuple[Step, ...]:
+        """How the comparisons came about."""
+        if self.reinforced is None or self.outer is None:
+            return self.place.check.steps(self.action)
+        return (*self.place.check.steps(self.action, True), *self.reinforced.steps(self.action, self.outer))
+
 
 @dataclass(frozen=True, slots=True)
 class Zones:
-    """The zones of a floor, and the columns that none of them checks."""
+    """The zones of a floor, and what none of them checks."""
 
     zones: tuple[Zone, ...]
     without: tuple[Unzoned, ...]
     messages: tuple[Message, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class Response:
+    """What zones' forces are found from: unit loads, their reactions (s, 3, r) by ``labels``, the ``system`` and displacements (n, 5, r)."""
+
+    loads: LoadVectors
+    labels: Sequence[str]
+    reactions: Array
+    system: System
+    u: Array
+
+
+def forces_of(floor: Floor, outlines: Sequence[Outline], found: Response) -> list[Forces]:
+    """Forces of zones in every unit load."""
+    loads = found.loads
+    within = load_within(floor, loads, [o.inside for o in outlines])
+    beds = [(polygon(s.outline), s.modulus_kN_m3) for s in floor.supports if isinstance(s, AreaSupport)]
+    return [_forces(floor, o, w, found, beds) for o, w in zip(outlines, within, strict=True)]
+
+
+def _forces(floor: Floor, o: Outline, within: Array, found: Response, beds: Sequence[tuple[shapely.Polygon, float]]) -> Forces:
+    cx, cy = o.perimeter.centroid
+    load, x_load, y_load = within
+    joint, m_x, m_y = np.zeros_like(load), np.zeros_like(load), np.zeros_like(load)
+    for s in o.sources:
+        x, y = s.at
+        here = _joint(s, found)
+        brought = joint_moments(floor, found.loads, s.id) if s.list in ("columns", "loads") else np.zeros((2, len(load)))
+        joint = joint + here[0]
+        # About the perimeter's centroid the joint's force has its arm, and so has the load inside: beside an edge its middle
+        # is not the column's. What a frame's action brings to the joint goes into the slab as far as the columns do not take it.
+        m_x = m_x + here[1] + brought[0] + (y - cy) * here[0]
+        m_y = m_y + here[2] + brought[1] - (x - cx) * here[0]
+    soil = _soil(o.inside, beds, found) if beds else np.zeros((3, len(load)))
+    load, x_load, y_load = load - soil[0], x_load - soil[1], y_load - soil[2]
+    m_x = m_x - (y_load - cy * load)
+    m_y = m_y + (x_load - cx * load)
+    sign = 1.0 if o.source.up else -1.0
+    angle = o.source.angle
+    c, s = np.cos(angle), np.sin(angle)
+    own_x, own_y = c * m_x + s * m_y, -s * m_x + c * m_y
+    return Forces(sign * joint, sign * load, sign * (joint - load), sign * own_x, sign * own_y)
+
+
+def _joint(s: Source, found: Response) -> Array:
+    """Force up and moments (3, r) about the source's own axis that a support gives there; a load gives none."""
+    if s.legs:
+        return np.asarray(sum(stretch_reaction(found.system, found.u, leg, s.at) for leg in s.legs))
+    if s.id in found.labels and s.list in ("columns", "supports"):
+        return found.reactions[list(found.labels).index(s.id)]
+    return np.zeros((3, found.reactions.shape[2]))
+
+
+def _soil(inside: Clipped, beds: Sequence[tuple[shapely.Polygon, float]], found: Response) -> Array:
+    """What beddings push up inside a perimeter: sum and first moments (3, r)."""
+    mesh = found.system.mesh
+    out = np.zeros((3, found.u.shape[2]))
+    quads = len(mesh.quads)
+    for outline, modulus in beds:
+        on = shapely.contains_xy(outline, inside.middle)
+        for element, size, middle in zip(inside.element[on], inside.size[on], inside.middle[on], strict=True):
+            nodes = mesh.quads[element] if element < quads else mesh.tris[element - quads]
+            force = modulus * size * found.u[nodes, 2].mean(axis=0)
+            out += np.stack([force, middle[0] * force, middle[1] * force])
+    return out
+
+
 def zones(
-    floor: Floor, places: Sequence[ZonePlace], loads: LoadVectors, reactions: Array, labels: Sequence[str], combinations: list[Factors],
+    floor: Floor, rules: PunchingRules, places: Sequence[ZonePlace], found: Response, combinations: list[Factors],
 ) -> Zones:  # fmt: skip
-    """Check the zones. ``reactions`` (s, 3, r) of the supports ``labels``.
+    """Check the zones, with the rails that the floor gives or that are designed.
 
     The stress of each row of the standard's coefficients is a linear functional of V and the moments, so its envelope over
     all arrangements is exact, and V and the moments reported are those that act together with it.
     """
-    inside = load_within(floor, loads, [p.outline.inside for p in places])
-    found, without, messages = [], [], []
-    for place, within in zip(places, inside, strict=True):
-        column = place.outline.column
-        joint = reactions[labels.index(column.id)]
-        zone = _check(place, joint, within, joint_moments(floor, loads, column.id), combinations, loads)
-        if zone is not None:
-            found.append(zone)
+    settings = {z.zone: z for z in floor.zone_settings}
+    forces = forces_of(floor, [p.outline for p in places], found)
+    by_source: dict[tuple[str, str, str], list[Zone]] = {}
+    without, messages = [], []
+    for place, acting in zip(places, forces, strict=True):
+        zone = checked(place, acting, combinations, found.loads)
+        s = place.outline.source
+        key = (s.list, s.id, place.outline.part)
+        if zone is None:
+            if key not in by_source:
+                by_source[key] = []
             continue
-        at = (column.at[0], column.at[1])
-        messages.append(Message("warning", column.id, f"{NOT_PRESSED}; it is not checked for punching", at))
-        without.append(Unzoned(column.id, at, NOT_PRESSED))
-    checked = {z.column for z in found}
-    return Zones(tuple(found), tuple(u for u in without if u.column not in checked), tuple(messages))
+        given = settings.get(s.id)
+        if place.outline.counts:
+            zone = with_rails(
+                floor, rules, zone, combinations, found.loads, laid_of(given.rails) if given and given.rails else None
+            )
+        by_source.setdefault(key, []).append(zone)
+    out = []
+    for (kind, label, part), mine in by_source.items():
+        if mine:
+            # Of a support on a bedding, the perimeter that is worst.
+            out.append(max(mine, key=lambda z: z.utilisation))
+            continue
+        at = next(
+            p.outline.source.at
+            for p in places
+            if (p.outline.source.list, p.outline.source.id, p.outline.part) == (kind, label, part)
+        )
+        if kind == "columns" and part != "thickening":
+            messages.append(Message("warning", label, f"{NOT_PRESSED}; it is not checked for punching", at))
+        without.append(Unzoned(kind, label, at, NOT_PRESSED, part))  # type: ignore[arg-type]
+    zoned = {(z.source.list, z.id) for z in out}
+    return Zones(tuple(out), tuple(u for u in without if u.part != "thickening" or (u.list, u.id) not in zoned), tuple(messages))
 
 
-def _check(
-    place: ZonePlace, joint: Array, within: Array, brought: Array, combinations: list[Factors], loads: LoadVectors
-) -> Zone | None:
-    column, perimeter = place.outline.column, place.outline.perimeter
-    load, x_load, y_load = within
-    V = joint[0] - load
-    (x, y), (cx, cy) = column.at, perimeter.centroid
-    # About the perimeter's centroid the joint's force has its arm, and so has the load inside: beside an edge its middle is
-    # not the column's. What a frame's action brings to the joint goes into the slab as far as the columns do not take it.
-    m_x = joint[1] + brought[0] + (y - cy) * joint[0] - (y_load - cy * load)
-    m_y = joint[2] + brought[1] - (x - cx) * joint[0] + (x_load - cx * load)
-    angle = np.radians(column.angle_deg)
-    c, s = np.cos(angle), np.sin(angle)
-    M_x, M_y = c * m_x + s * m_y, -s * m_x + c * m_y
-    stresses = place.check.coefficients @ np.stack([V, M_x, M_y])
+def laid_of(setting: RailSetting) -> Rails:
+    """Rails of a zone's setting, in m."""
+    return Rails(
+        setting.kind, setting.bar_mm / 1e3, setting.yield_MPa, setting.rails, setting.per_rail, setting.first_mm / 1e3,
+        setting.spacing_mm / 1e3, setting.pattern,
+    )  # fmt: skip
+
+
+def governing(coefficients: Array, acting: Forces, combinations: list[Factors]) -> tuple[ZoneAction, Factors, Array] | None:
+    """The row, combination and arrangement with the greatest stress, and what acts together there."""
+    stresses = coefficients @ np.stack([acting.V, acting.M_x, acting.M_y])
     greatest = envelopes(stresses, combinations)[1]
     which, number = np.unravel_index(int(greatest.argmax()), greatest.shape)
-    v_ed, factors, stress = float(greatest[which, number]), combinations[int(number)], stresses[which]
+    factors, stress = combinations[int(number)], stresses[which]
     force, own_x, own_y, whole, inside = (
-        float(companion(stress, f, factors, greatest=True)) for f in (V, M_x, M_y, joint[0], load)
+        float(companion(stress, f, factors, greatest=True))
+        for f in (acting.V, acting.M_x, acting.M_y, acting.joint, acting.inside)
     )
-    if force < LEAST_FORCE or v_ed <= 0:
+    if force < LEAST_FORCE or greatest[which, number] <= 0:
         return None
-    action = ZoneAction(whole, inside, force, own_x, own_y, int(which))
+    return ZoneAction(whole, inside, force, own_x, own_y, int(which)), factors, stress
+
+
+def checked(place: ZonePlace, acting: Forces, combinations: list[Factors], loads: LoadVectors) -> Zone | None:
+    """A zone without rails; None where nothing presses it."""
+    worst = governing(place.check.coefficients, acting, combinations)
+    if worst is None:
+        return None
+    action, factors, stress = worst
     panels = governing_panels(stress, factors, loads.units, greatest=True)
-    return Zone(place, factors.combination, panels, action, place.check.uses(action))
+    # A load has no joint: all of its force comes from inside the perimeter.
+    if not place.outline.source.up:
+        action = replace(action, joint=action.V, inside=0.0)
+    return Zone(place, acting, factors.combination, panels, action, place.check.uses(action))
+
+
+def with_rails(
+    floor: Floor, rules: PunchingRules, zone: Zone, combinations: list[Factors], loads: LoadVectors, given: Rails | None,
+) -> Zone:  # fmt: skip
+    """The zone with the ``given`` rails, or with designed ones where it needs some and the floor designs them."""
+    ground = zone.place.outline.ground
+    laid: Laid | None = None
+    if given is not None:
+        laid = ground.lay(given)
+    elif (
+        floor.design_rails
+        and zone.utilisation > 1
+        and zone.source.kind in ("column", "point", "wall_end", "wall_corner", "patch")
+    ):
+        laid = rules.design(zone.place.check, zone.action, ground.lay)
+    if laid is None or not laid.lines:
+        return zone
+    strong = rules.reinforced(zone.place.check, laid)
+    beyond = governing(strong.outer_coefficients, zone.forces, combinations)
+    outer = beyond[0] if beyond is not None else zone.action
+    return replace(zone, uses=strong.uses(zone.action, outer), reinforced=strong, outer=outer, designed=given is None)

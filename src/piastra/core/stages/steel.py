@@ -101,7 +101,7 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
         return laid(floor, layout, cuts, slab, given.at_stations, extra_at(groups, xy, angle, plan.region, tree), band).in_band
 
     def passing(groups: Sequence[Group]) -> tuple[Through, ...]:
-        rule, under = standard.integrity, made[COLUMN_BARS].element
+        rule, under = standard.integrity, made[COLUMN_BARS].columns
         if rule is None:
             return ()
         slabs = np.where(under >= 0, slab_of[np.maximum(under, 0)], -1) if len(under) else np.zeros(0, dtype=np.int64)
@@ -156,7 +156,7 @@ def _designed(
         now = with_groups(groups)
         if now.steel.max(initial=0.0) <= 1.0:
             break
-    fewer = [*kept, *marked(pruned(site, now, groups)[len(kept):])]
+    fewer = [*kept, *marked(pruned(site, now, groups)[len(kept) :])]
     least = with_groups(fewer)
     # What a station then has less of, others' depths may show: in that case all stays as it was.
     if least.utilisation.max(initial=0.0) <= max(1.0, now.utilisation.max(initial=0.0)):

@@ -15,8 +15,8 @@ from piastra.core.standards import standard_named
 
 def _inputs(floor: Floor) -> Floor:
     return only(
-        floor, "standard", "parameters", columns=("id", "at", "shape", "angle_deg", "below"), slabs=("thickness_m",),
-        thickenings=("outline", "thickness_m", "priority"), openings=("id", "outline"), beams=("id", "line", "width_m"), concretes=ALL,
+        floor, "standard", "parameters", slabs=("thickness_m", "outline"), supports=ALL,
+        thickenings=("id", "outline", "thickness_m", "priority"), openings=("id", "outline"), beams=("id", "line", "width_m", "depth_m"), concretes=ALL,
     )  # fmt: skip
 
 

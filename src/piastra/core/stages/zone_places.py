@@ -14,7 +14,7 @@ from piastra.core.standards import standard_named
 
 def _inputs(floor: Floor) -> Floor:
     return only(
-        floor, "standard", "parameters", mats=ALL, concretes=ALL, slabs=("concrete", "cover_top_mm", "cover_bottom_mm", "bar_angle_deg"),
+        floor, "standard", "parameters", "zone_settings", mats=ALL, concretes=ALL, slabs=("concrete", "cover_top_mm", "cover_bottom_mm", "bar_angle_deg"),
     )  # fmt: skip
 
 

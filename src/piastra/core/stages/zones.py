@@ -3,24 +3,36 @@
 from __future__ import annotations
 
 from piastra.core.model import Floor
-from piastra.core.punching.zones import Zones, zones
+from piastra.core.punching.zones import Response, Zones, zones
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.loads import LOADS, loading
 from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stiffness import STIFFNESS
+from piastra.core.stages.view import ALL, only
 from piastra.core.stages.zone_outlines import ZONE_OUTLINES
 from piastra.core.stages.zone_places import ZONE_PLACES
+from piastra.core.standards import standard_named
 
 
 def _make(floor: Floor, made: Made[Zones | None]) -> Zones | None:
     ultimate = [f for f in made[FACTORS] if f.limit_state == "ultimate"]
     if not ultimate:
         return None
-    labels = made[STIFFNESS].system.held.labels
-    found = zones(floor, made[ZONE_PLACES], made[LOADS], made[SOLUTIONS].solution.reactions, labels, ultimate)
+    rules = standard_named(floor.standard, floor.parameters).punching
+    if rules is None:
+        return Zones((), (), ())
+    system, solution = made[STIFFNESS].system, made[SOLUTIONS].solution
+    response = Response(made[LOADS], system.held.labels, solution.reactions, system, solution.u)
+    found = zones(floor, rules, made[ZONE_PLACES], response, ultimate)
     outlines = made[ZONE_OUTLINES]
     return Zones(found.zones, (*outlines.without, *found.without), (*outlines.messages, *found.messages))
 
 
-ZONES = Stage("zones", loading, _make, (ZONE_OUTLINES, ZONE_PLACES, LOADS, SOLUTIONS, STIFFNESS, FACTORS))
+def _inputs(floor: Floor) -> Floor:
+    seen = loading(floor)
+    seen.__dict__.update(only(floor, "standard", "parameters", "zone_settings", "design_rails", supports=ALL).__dict__)
+    return seen
+
+
+ZONES = Stage("zones", _inputs, _make, (ZONE_OUTLINES, ZONE_PLACES, LOADS, SOLUTIONS, STIFFNESS, FACTORS))

@@ -13,17 +13,15 @@ from typing import Any, Protocol
 
 import numpy as np
 import numpy.typing as npt
-from shapely.geometry import Polygon
-from shapely.geometry.base import BaseGeometry
 
 from piastra.core.combine.arrangements import Arrangement
-from piastra.core.geometry.perimeter import Perimeter
 from piastra.core.model.loading import LimitState, LoadCase
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.beam_rules import BeamRules
 from piastra.core.standards.block import Slopes
 from piastra.core.standards.generating import Generated
 from piastra.core.standards.provision import CrackRules, Provision, SpacingRules
+from piastra.core.standards.zone_rules import PunchingRules
 from piastra.core.trace import Step
 
 Array = npt.NDArray[np.float64]
@@ -113,87 +111,6 @@ class MinimumRules(Protocol):
         ...
 
 
-@dataclass(frozen=True, slots=True)
-class ZoneShape:
-    """The place of a punching zone: the ``loaded`` area and the ``perimeter`` around it; the member's own axes at ``angle``
-    rad with its ``sides`` along x and y (m); effective depths ``d_x`` and ``d_y`` of the bars (m); their ratios ``rho``;
-    whether it is around the column itself (``face``), where the column's face is checked too."""
-
-    loaded: Polygon
-    perimeter: Perimeter
-    angle: float
-    sides: tuple[float, float]
-    h: float
-    d_x: float
-    d_y: float
-    rho: tuple[float, float]
-    concrete: Concrete
-    face: bool
-
-
-@dataclass(frozen=True, slots=True)
-class ZoneAction:
-    """What acts on a zone: the ``joint`` force and the load ``inside`` the perimeter, their difference ``V`` (kN), and the
-    moments about the perimeter's centroid in the member's own axes (kNm); the row of the stress that they make greatest."""
-
-    joint: float
-    inside: float
-    V: float
-    M_x: float
-    M_y: float
-    row: int
-
-
-@dataclass(frozen=True, slots=True)
-class ZoneUse:
-    """One comparison of a zone: ``part`` (``perimeter`` or ``face``), its stress and resistance, kN/m2."""
-
-    part: str
-    stress: float
-    resistance: float
-
-    @property
-    def utilisation(self) -> float:
-        """Stress over resistance."""
-        return self.stress / self.resistance
-
-
-class ZoneCheck(Protocol):
-    """The rules of one zone."""
-
-    @property
-    def d(self) -> float:
-        """Effective depth, m."""
-        ...
-
-    @property
-    def coefficients(self) -> Array:
-        """(rows, 3): stress at the perimeter for V, M_x and M_y, one row for each place or sign; kN/m2 a kN or kNm."""
-        ...
-
-    @property
-    def resistance(self) -> float:
-        """Design resistance without shear reinforcement, kN/m2."""
-        ...
-
-    @property
-    def rho_l(self) -> float:
-        """Ratio of the bars that counts."""
-        ...
-
-    def beta(self, action: ZoneAction) -> float | None:
-        """Factor of the mean stress for its eccentricity, where the standard has one."""
-        ...
-
-    def uses(self, action: ZoneAction) -> tuple[ZoneUse, ...]:
-        """All comparisons under an action, the perimeter's first."""
-        ...
-
-    def steps(self, action: ZoneAction) -> tuple[Step, ...]:
-        """How the comparisons came about."""
-        ...
-
-
 class AnchorageRules(Protocol):
     """Lengths (m) that bars of a diameter (m) need, by the thickness ``h`` m of the slab and whether they lie at its top."""
 
@@ -232,24 +149,6 @@ class ShearRules(Protocol):
 
     def steps(self, places: ShearPlaces, i: int) -> tuple[Step, ...]:
         """How the resistance of one place comes about; the last step's result is it."""
-        ...
-
-
-class PunchingRules(Protocol):
-    """Punching: perimeters, stress and resistance."""
-
-    def perimeter(
-        self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float, h: float
-    ) -> Perimeter | None:
-        """The critical perimeter around a loaded area of a slab of effective depth ``d`` and thickness ``h`` m; None where edges and openings leave none."""
-        ...
-
-    def bars_within(self, d: float) -> float:
-        """How far (m) beyond the loaded area bars count for the resistance."""
-        ...
-
-    def zone(self, shape: ZoneShape) -> ZoneCheck:
-        """The rules of one zone."""
         ...
 
 

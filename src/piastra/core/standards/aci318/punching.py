@@ -1,4 +1,4 @@
-"""Two-way shear of ACI 318-19 (SI units): 22.6, 8.4.4.2, without shear reinforcement, normalweight concrete."""
+"""Two-way shear of ACI 318-19 (SI units): 22.6, 8.4.4.2, normalweight concrete."""
 
 from __future__ import annotations
 
@@ -7,12 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.perimeter import Perimeter, control_perimeter
-from piastra.core.standards.protocol import ZoneAction, ZoneShape, ZoneUse
+from piastra.core.standards.aci318.section import size_effect, stress_rows
+from piastra.core.standards.aci318.studs import Reinforced, designed
+from piastra.core.standards.zone_rules import Laid, Lay, ZoneAction, ZoneCheck, ZoneShape, ZoneUse
 from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
@@ -22,11 +23,6 @@ ALPHA_S = {"interior": 40.0, "edge": 30.0, "corner": 20.0}
 """22.6.5.3."""
 NO_LEVER = 1e9
 """Told as the line's modulus (m2) of a point that a moment does not load."""
-
-
-def size_effect(d: float) -> float:
-    """lambda_s of 22.5.5.1.3, d in m."""
-    return min(float(np.sqrt(2 / (1 + 4 * d))), 1.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,13 +56,23 @@ class Zone:
         """v_u <= phi v_c at the critical section."""
         return (ZoneUse("perimeter", self._stress(action), self.resistance),)
 
-    def steps(self, action: ZoneAction) -> tuple[Step, ...]:
+    def along(self, action: ZoneAction) -> Array:
+        """8.4.4.2.3 along the section, linear."""
+        p, s = self.shape.perimeter, self.shape
+        c, sn = np.cos(s.angle), np.sin(s.angle)
+        at = (p.segments.mean(axis=1) - np.array(p.centroid)) @ np.array([[c, -sn], [sn, c]])
+        base = np.column_stack([self.corners, np.ones(len(self.corners))])
+        # The stress is linear in place: what its corners have tells what it has anywhere.
+        plane = np.linalg.lstsq(base, self.coefficients @ (action.V, action.M_x, action.M_y), rcond=None)[0]
+        return np.asarray(at @ plane[:2] + plane[2])
+
+    def steps(self, action: ZoneAction, reinforced: bool = False) -> tuple[Step, ...]:
         """From the effective depth to the comparison."""
         a, s, p = action, self.shape, self.shape.perimeter
         b_o, d = Value("b_o", p.length, "length", "critical section"), Value("d", self.d, "size")
         V, v_u = Value("V_u", a.V, "force"), Value("v_u", self._stress(a), "shear_stress")
-        around = "the column" if s.face else "the thickening"
         lost = "".join(f"; {length:.2f} m lost to opening {label}" for label, length in p.lost)
+        varies = " Its depth is a mean along it, as it crosses steps." if s.d_varies else ""
         x, y = self.corners[a.row]
         gx, gy = self.gamma
         moduli = []
@@ -84,9 +90,9 @@ class Zone:
         alpha = ALPHA_S[p.place]
         v_c = Value("v_c", min(self.v_c), "stress")
         limit = Value("v_Rd,c", self.resistance, "shear_stress", "phi v_c")
-        return (
+        steps = [
             Step("Effective depth", "ACI 318-19, 22.6.2.1", "d = (d_x + d_y) / 2", (Value("d_x", s.d_x, "size"), Value("d_y", s.d_y, "size")), d),
-            Step("Critical section", SECTION, "", (), b_o, note=f"At d / 2 from {around}, {p.place}{lost}."),
+            Step("Critical section", SECTION, "", (), b_o, note=f"At d / 2 from {s.around}, {p.place}{lost}.{varies}"),
             Step("Force", "", "V_u = V_joint - V_in",
                  (Value("V_joint", a.joint, "force", "joint's force"), Value("V_in", a.inside, "force", "load inside the section")), V),
             Step("Share of M_x by shear", "ACI 318-19, 8.4.4.2.2", "gamma_vx = 1 - 1 / (1 + 2 / 3 · sqrt(b_y / b_x))",
@@ -101,15 +107,18 @@ class Zone:
                  "v_c = min(0.33, 0.17 · (1 + 2 / beta), 0.083 · (2 + alpha_s · d / b_o)) · lambda_s · r_c",
                  (Value("beta", ratio, meaning="long over short side of the column"), Value("alpha_s", alpha), d, b_o, lam, root), v_c),
             Step("Design strength", "ACI 318-19, table 21.2.1", "v_Rd,c = phi · v_c", (Value("phi", self.rules.phi), v_c), limit),
+        ]  # fmt: skip
+        if reinforced:
+            return tuple(steps)
+        return (*steps,
             Step("Utilisation at the critical section", "", "use = v_u / v_Rd,c", (v_u, limit), Value("use", v_u.value / limit.value),
-                 note="" if v_u.value <= limit.value else f"Shear reinforcement may carry up to {2 * limit.value:.0f} kPa with studs "
-                 "(22.6.6.3), if it is more than that the slab has to be thicker or the section longer."),
+                 note="" if v_u.value <= limit.value else "Shear reinforcement may carry more, up to phi 0.66 sqrt(f'_c) with studs (22.6.6.3)."),
         )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
 class Punching:
-    """Two-way shear without shear reinforcement."""
+    """Two-way shear."""
 
     phi: float
 
@@ -118,53 +127,51 @@ class Punching:
         return min(float(np.sqrt(strength_MPa)), 8.3)
 
     def perimeter(
-        self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float, h: float
-    ) -> Perimeter | None:
+        self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float, h: float, *,
+        whole: BaseGeometry | None = None, keep: BaseGeometry | None = None, nearness: float | None = None, support: bool = True,
+    ) -> Perimeter | None:  # fmt: skip
         """22.6.4.1 at d / 2, with straight sides (22.6.4.1.1); 22.6.4.3: less what openings within 4 h take."""
-        return control_perimeter(loaded, d / 2, solid, openings, 4 * h, straight=True)
+        return control_perimeter(loaded, d / 2, solid, openings, 4 * h, straight=True, whole=whole, keep=keep)
+
+    def distances(self, bedded: bool) -> Sequence[float | None]:
+        """One section, on beddings too."""
+        return (None,)
+
+    def outside(self, sides: tuple[float, float], head: tuple[float, float], d: float, perimeter: Perimeter) -> float:
+        """22.6.4.1 (b): all of it."""
+        return 1.0
 
     def bars_within(self, d: float) -> float:
         """Bars do not enter; told over 1.5 d."""
         return 1.5 * d
 
+    def beyond(self, d: float) -> float:
+        """22.6.4.2: d / 2."""
+        return d / 2
+
+    @property
+    def outer_polygon(self) -> bool:
+        """22.6.4.2: of least perimeter round the studs."""
+        return True
+
     def zone(self, shape: ZoneShape) -> Zone:
-        """Stress of 8.4.4.2.3 on the real section: linear, with the second moments of the faces (their depth d included, as J of the
-        commentary has it) and their product."""
+        """8.4.4.2.3 and 22.6.5."""
         p = shape.perimeter
         d = (shape.d_x + shape.d_y) / 2
-        c, s = np.cos(shape.angle), np.sin(shape.angle)
-        turn = np.array([[c, s], [-s, c]])
-        segments = (p.segments - np.array(p.centroid)) @ turn.T
-        l = np.hypot(*(segments[:, 1] - segments[:, 0]).T)
-        a, b = segments[:, 0], segments[:, 1]
-        way = (b - a) / np.maximum(l, 1e-12)[:, None]
-        ends = (
-            2 * (a[:, :, None] * a[:, None] + b[:, :, None] * b[:, None])
-            + a[:, :, None] * b[:, None]
-            + b[:, :, None] * a[:, None]
-        ) / 6
-        tensor = (l[:, None, None] * (ends + way[:, :, None] * way[:, None] * d**2 / 12)).sum(axis=0)
-        inverse = np.linalg.inv(tensor)
-        points = segments.reshape(-1, 2)
-        hull = corners_of(points)
-        extent = np.ptp(points, axis=0)
-        b_x, b_y = float(extent[0]), float(extent[1])
-        # M_x presses along y: its section is b_y long in that direction.
-        gamma = (1 - 1 / (1 + 2 / 3 * np.sqrt(b_y / b_x)), 1 - 1 / (1 + 2 / 3 * np.sqrt(b_x / b_y)))
-        # The stresses balance the column's moments: the integral of v y is M_x, that of v x is -M_y.
-        rows = np.column_stack([
-            np.full(len(hull), 1 / (p.length * d)), gamma[0] * hull @ inverse[:, 1] / d, -gamma[1] * hull @ inverse[:, 0] / d,
-        ])  # fmt: skip
+        rows, hull, gamma, extent = stress_rows(p, d, shape.angle, shape.shrink)
         root, lam = self.root(shape.concrete.strength_MPa), size_effect(d)
         t, bb = shape.sides
         ratio = max(t, bb) / max(min(t, bb), 1e-9)
         v_c = (0.33, 0.17 * (1 + 2 / ratio), 0.083 * (2 + ALPHA_S[p.place] * d / p.length))
         stresses = (v_c[0] * lam * root, v_c[1] * lam * root, v_c[2] * lam * root)
-        return Zone(
-            self, shape, d, hull, (float(gamma[0]), float(gamma[1])), (b_x, b_y), rows, stresses, self.phi * 1e3 * min(stresses)
-        )
+        return Zone(self, shape, d, hull, gamma, extent, rows, stresses, self.phi * 1e3 * min(stresses))
 
+    def reinforced(self, check: ZoneCheck, laid: Laid) -> Reinforced:
+        """22.6.6 to 22.6.8."""
+        assert isinstance(check, Zone)
+        return Reinforced(check, laid)
 
-def corners_of(points: Array) -> Array:
-    """Corners (k, 2) of the convex hull: a linear stress is greatest at one of them."""
-    return np.asarray(shapely.get_coordinates(shapely.convex_hull(shapely.multipoints(points)))[:-1])
+    def design(self, check: ZoneCheck, action: ZoneAction, lay: Lay) -> Laid | None:
+        """Headed studs as 22.6.8 and 8.7.7 ask for."""
+        assert isinstance(check, Zone)
+        return designed(check, action, lay)

@@ -1,4 +1,4 @@
-"""Punching of EN 1992-1-1: 6.4, without shear reinforcement."""
+"""Punching of EN 1992-1-1: 6.4."""
 
 from __future__ import annotations
 
@@ -12,10 +12,11 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.geometry.perimeter import Perimeter, control_perimeter
+from piastra.core.geometry.perimeter import STRAIGHT, Perimeter, control_perimeter
 from piastra.core.standards.en1992.materials import Materials
+from piastra.core.standards.en1992.studs import Reinforced, designed
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.protocol import ZoneAction, ZoneShape, ZoneUse
+from piastra.core.standards.zone_rules import Laid, Lay, ZoneAction, ZoneCheck, ZoneShape, ZoneUse
 from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
@@ -36,6 +37,12 @@ OPENINGS = 6.0
 BARS = 3.0
 """Bars within so much d of the loaded area count, 6.4.4 (1)."""
 GREATEST_K = 2.0
+LONG_SIDE, CORNER = 3.0, 1.5
+"""Of a side longer than the first over d, only what lies within the second over d of its ends counts: shear gathers at corners."""
+SIMPLIFIED = {"interior": 1.15, "edge": 1.4, "corner": 1.5}
+"""beta of 6.4.3 (6), figure 6.21N."""
+NEAREST = (0.5, 0.75, 1.0, 1.25, 1.5, 1.75, 2.0)
+"""Distances over d of perimeters on a bedding, 6.4.4 (2)."""
 SIGNS = tuple(product((1.0, -1.0), repeat=2))
 """Signs with which the moments enter the rows of the stress: the plastic distribution has two sides to each axis."""
 
@@ -50,37 +57,43 @@ def face_length(loaded: Polygon, perimeter: Perimeter, d: float) -> tuple[float,
     depth = Value("d", d, "size")
 
     def step(formula: str, values: tuple[Value, ...], u0: float) -> tuple[float, Step]:
-        return u0, Step("Length of the column's face", _FACE, formula, values, Value("u_0", u0, "length"))
+        face = Value("u_face", perimeter.face, "length", "of the face in concrete")
+        u0 = min(u0, perimeter.face)
+        return u0, Step("Length of the column's face", _FACE, formula, (*values, face), Value("u_0", u0, "length"))
 
     if perimeter.edges == 0:
-        girth = float(loaded.length)
-        return girth, Step(
-            "Length of the column's face", _FACE, "", (), Value("u_0", girth, "length"), note="The column's girth."
-        )
+        girth = min(float(loaded.length), perimeter.face)
+        note = "The column's girth." if girth > loaded.length - 1e-4 else "The column's girth, less what openings take."
+        return girth, Step("Length of the column's face", _FACE, "", (), Value("u_0", girth, "length"), note=note)
     xy = shapely.get_coordinates(loaded.minimum_rotated_rectangle)
     a, b = (float(np.hypot(*(xy[i + 1] - xy[i]))) for i in (0, 1))
     if perimeter.edges >= 2:
         values = (depth, Value("c_1", a, "size"), Value("c_2", b, "size"))
-        return step("u_0 = min(3 · d, c_1 + c_2)", values, min(3 * d, a + b))
+        return step("u_0 = min(3 · d, c_1 + c_2, u_face)", values, min(3 * d, a + b))
     # c2 runs along the edge: the side at right angles to the way from the column to the perimeter's centroid.
     inward = np.array(perimeter.centroid) - np.array([loaded.centroid.x, loaded.centroid.y])
     along_first = abs((xy[1] - xy[0]) @ inward) / a
     along_second = abs((xy[2] - xy[1]) @ inward) / b
     c1, c2 = (a, b) if along_first > along_second else (b, a)
     values = (Value("c_2", c2, "size", "along the edge"), depth, Value("c_1", c1, "size", "across it"))
-    return step("u_0 = c_2 + min(3 · d, 2 · c_1)", values, c2 + min(3 * d, 2 * c1))
+    return step("u_0 = min(c_2 + min(3 · d, 2 · c_1), u_face)", values, c2 + min(3 * d, 2 * c1))
 
 
 @dataclass(frozen=True, slots=True)
 class Zone:
     """The rules of one zone. ``k`` the shares of the moments about the own x and y axis (table 6.1), ``W`` their plastic
-    first moments (m2, (6.40)); resistances in kN/m2."""
+    first moments (m2, (6.40)); ``u`` (m) the length that counts, ``u_star`` that of 6.4.3 (4), (5) beside edges, else nil; ``along_edge``:
+    k and W of the moment across the edge. Resistances in kN/m2. Rows of the coefficients: ``SIGNS`` of the general rule, then those
+    beside edges."""
 
     rules: Punching
     shape: ZoneShape
     d: float
+    u: float
     k: tuple[float, float]
     W: tuple[float, float]
+    u_star: float
+    along_edge: tuple[float, float]
     size: float
     rho_l: float
     v_min: float
@@ -95,46 +108,69 @@ class Zone:
 
     def beta(self, action: ZoneAction) -> float:
         """(6.39) for both axes: stress over the mean stress."""
-        return self._stress(action) * self.shape.perimeter.length * self.d / action.V
+        return self._stress(action) * self.u * self.d / action.V
+
+    @property
+    def d_face(self) -> float:
+        """Effective depth at the support's face, m."""
+        return self.d if self.shape.d_face is None else self.shape.d_face
+
+    def along(self, action: ZoneAction) -> Array:
+        """(6.39) along the perimeter: the plastic distribution of both moments, with its sign."""
+        p, s = self.shape.perimeter, self.shape
+        if action.row >= len(SIGNS) or s.simplified:
+            return np.full(len(p.segments), self._stress(action))
+        c, sn = np.cos(s.angle), np.sin(s.angle)
+        at = (p.segments.mean(axis=1) - np.array(p.centroid)) @ np.array([[c, -sn], [sn, c]])
+        # An upward force left of its perimeter's centroid turns about +y: the side of -x has more.
+        m_x, m_y = (self.coefficients[0, k] * m for k, m in ((1, action.M_x), (2, action.M_y)))
+        return np.asarray(action.V / (self.u * self.d) + m_x * np.sign(at[:, 1]) - m_y * np.sign(at[:, 0]))
 
     def _at_face(self, a: ZoneAction) -> float:
-        return self.beta(a) * a.joint / (self.u0 * self.d)
+        return self.beta(a) * a.joint / (self.u0 * self.d_face)
 
     def uses(self, action: ZoneAction) -> tuple[ZoneUse, ...]:
         """v_Ed <= v_Rd,c at the perimeter, v_Ed,0 <= v_Rd,max at the face."""
         at_perimeter = ZoneUse("perimeter", self._stress(action), self.resistance)
         if not self.shape.face:
             return (at_perimeter,)
-        return at_perimeter, ZoneUse("face", self._at_face(action), self.v_rd_max)
+        at_face = ZoneUse("face", self._at_face(action), self.v_rd_max)
+        return (at_perimeter, at_face) if self.shape.perimeter_counts else (at_face,)
 
-    def steps(self, action: ZoneAction) -> tuple[Step, ...]:
+    def steps(self, action: ZoneAction, reinforced: bool = False) -> tuple[Step, ...]:
         """From the effective depth to the comparisons."""
         a, s, p = action, self.shape, self.shape.perimeter
-        u, d = Value("u", p.length, "length", "control perimeter"), Value("d", self.d, "size")
+        u, d = Value("u", self.u, "length", "control perimeter"), Value("d", self.d, "size")
         V = Value("V_Ed", a.V, "force")
         v_ed, beta = Value("v_Ed", self._stress(a), "shear_stress"), Value("beta", self.beta(a))
         v_c = Value("v_Rd,c", self.resistance, "shear_stress")
-        around = "the column" if s.face else "the thickening"
         lost = "".join(f"; {length:.2f} m lost to opening {label}" for label, length in p.lost)
-        sx, sy = SIGNS[a.row]
+        distance = DISTANCE if s.nearness is None else s.nearness
+        varies = " A mean along the perimeter, which crosses steps." if s.d_varies else ""
+        shrunk = f" {100 * s.shrink:.0f} % of it count: 6.4.2 (8)." if s.shrink < 1 else ""
         steps = [
             Step("Effective depth", "EN 1992-1-1, 6.4.2 (1) (6.32)", "d = (d_x + d_y) / 2",
-                 (Value("d_x", s.d_x, "size"), Value("d_y", s.d_y, "size")), d),
-            Step("Control perimeter", "EN 1992-1-1, 6.4.2", "", (), u, note=f"At {DISTANCE:g} d from {around}, {p.place}{lost}."),
+                 (Value("d_x", s.d_x, "size"), Value("d_y", s.d_y, "size")), d, note=varies.strip()),
+            Step("Control perimeter", "EN 1992-1-1, 6.4.2", "", (), u,
+                 note=f"At {distance:g} d from {s.around}, {p.place}{lost}.{shrunk}"),
             Step("Force", "", "V_Ed = V_joint - V_in",
                  (Value("V_joint", a.joint, "force", "joint's force"), Value("V_in", a.inside, "force", "load inside the perimeter")), V),
-            Step("Eccentricity", "EN 1992-1-1, 6.4.3 (3) (6.39), (6.40)",
-                 "beta = 1 + u / V_Ed · (k_x · M_x / W_x + k_y · M_y / W_y)",
-                 (u, V, Value("k_x", self.k[0], meaning="table 6.1"),
-                  Value("M_x", sx * a.M_x, "moment", "about the perimeter's centroid and the own x axis"),
-                  Value("W_x", self.W[0], "line_moment"), Value("k_y", self.k[1], meaning="table 6.1"),
-                  Value("M_y", sy * a.M_y, "moment"), Value("W_y", self.W[1], "line_moment")), beta,
-                 note="W = ∫|e| dl along the real perimeter; moments with the signs that are adverse together."),
+            self._eccentricity(a, u, V, beta),
             Step("Stress at the perimeter", "EN 1992-1-1, 6.4.3 (3) (6.38)", "v_Ed = beta · V_Ed / (u · d)", (beta, V, u, d), v_ed),
             *self._resistance_steps(),
-            Step("Utilisation at the perimeter", "", "use = v_Ed / v_Rd,c", (v_ed, v_c), Value("use", v_ed.value / v_c.value)),
         ]  # fmt: skip
-        if v_ed.value > v_c.value:
+        if not reinforced:
+            steps.append(
+                Step("Utilisation at the perimeter", "", "use = v_Ed / v_Rd,c", (v_ed, v_c), Value("use", v_ed.value / v_c.value))
+            )
+        if not s.perimeter_counts:
+            told = Step(
+                "Perimeter",
+                "EN 1992-1-1, 6.4.2 (8)",
+                note="It lies beyond the thickening, whose own perimeter is checked instead.",
+            )
+            return (steps[0], steps[1], told, *steps[2:4], *self._face_steps(a))
+        if v_ed.value > v_c.value and not reinforced:
             most = Value("v_Rd,cs", self.rules.k_max * self.resistance, "shear_stress", "at most")
             can = v_ed.value <= most.value
             steps.append(
@@ -145,6 +181,33 @@ class Zone:
         if s.face and self.u0_step is not None:
             steps += self._face_steps(a)
         return tuple(steps)
+
+    def _eccentricity(self, a: ZoneAction, u: Value, V: Value, beta: Value) -> Step:
+        """The factor of the row that governs."""
+        if self.shape.simplified:
+            return Step("Eccentricity", "EN 1992-1-1, 6.4.3 (6)", "", (), beta,
+                        note="The flat factor, as chosen: the floor does not sway, and neighbouring spans differ by no more than a quarter.")  # fmt: skip
+        if a.row < len(SIGNS):
+            sx, sy = SIGNS[a.row]
+            return Step(
+                "Eccentricity", "EN 1992-1-1, 6.4.3 (3) (6.39), (6.40)", "beta = 1 + u / V_Ed · (k_x · M_x / W_x + k_y · M_y / W_y)",
+                (u, V, Value("k_x", self.k[0], meaning="table 6.1"),
+                 Value("M_x", sx * a.M_x, "moment", "about the perimeter's centroid and the own x axis"),
+                 Value("W_x", self.W[0], "line_moment"), Value("k_y", self.k[1], meaning="table 6.1"),
+                 Value("M_y", sy * a.M_y, "moment"), Value("W_y", self.W[1], "line_moment")), beta,
+                note="W = ∫|e| dl along the real perimeter; moments with the signs that are adverse together.",
+            )  # fmt: skip
+        star = Value("u_star", self.u_star, "length", "figure 6.20")
+        if a.row == len(self.coefficients) - 1 and self.shape.perimeter.edges >= 2:
+            return Step("Eccentricity", "EN 1992-1-1, 6.4.3 (5) (6.46)", "beta = u / u_star", (u, star), beta,
+                        note="More than (6.39) gives for the computed moments.")  # fmt: skip
+        k, W = self.along_edge
+        m = (self.coefficients[a.row, 1] * a.M_x + self.coefficients[a.row, 2] * a.M_y) * W * self.d / k
+        return Step(
+            "Eccentricity", "EN 1992-1-1, 6.4.3 (4) (6.44)", "beta = u / u_star + k · u · M_par / (W · V_Ed)",
+            (u, star, Value("k", k, meaning="table 6.1 with c_1 / (2 c_2)"), Value("M_par", m, "moment", "about the axis across the edge"),
+             Value("W", W, "line_moment"), V), beta, note="More than (6.39) gives for the computed moments.",
+        )  # fmt: skip
 
     def _resistance_steps(self) -> list[Step]:
         r, s = self.rules, self.shape
@@ -165,13 +228,17 @@ class Zone:
                  (Value("C_min", r.C_min), k, fck), v_min, empirical=True),
             Step("Resistance without shear reinforcement", _RESISTANCE,
                  "v_Rd,c = max(C_Rd,c · k · (100 · rho_l · f_ck)^(1/3), v_min)", (C, k, rho, fck, v_min),
+                 Value("v_Rd,c", self.resistance / 1e3, "stress"), empirical=True) if s.nearness is None else
+            Step("Resistance near a support on the ground", "EN 1992-1-1, 6.4.4 (2) (6.50)",
+                 "v_Rd,c = max(C_Rd,c · k · (100 · rho_l · f_ck)^(1/3), v_min) · 2 / a_d",
+                 (C, k, rho, fck, v_min, Value("a_d", s.nearness, meaning="distance of the perimeter over d")),
                  Value("v_Rd,c", self.resistance / 1e3, "stress"), empirical=True),
         ]  # fmt: skip
 
     def _face_steps(self, a: ZoneAction) -> list[Step]:
         r, s = self.rules, self.shape
         assert self.u0_step is not None
-        u0, d = Value("u_0", self.u0, "length"), Value("d", self.d, "size")
+        u0, d = Value("u_0", self.u0, "length"), Value("d", self.d_face, "size")
         v0, most = Value("v_Ed,0", self._at_face(a), "shear_stress"), Value("v_Rd,max", self.v_rd_max, "shear_stress")
         nu = Value("nu", r.nu(s.concrete.strength_MPa))
         f_cd = Value("f_cd", r.materials.f_cd(s.concrete) / 1e3, "stress")
@@ -189,7 +256,7 @@ class Zone:
 
 @dataclass(frozen=True, slots=True)
 class Punching:
-    """Punching without shear reinforcement."""
+    """Punching."""
 
     materials: Materials
     C_c: float
@@ -200,10 +267,33 @@ class Punching:
     rho_max: float
 
     def perimeter(
-        self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float, h: float
-    ) -> Perimeter | None:
-        """6.4.2 (1) to (4): at 2 d, less what openings within 6 d take."""
-        return control_perimeter(loaded, DISTANCE * d, solid, openings, OPENINGS * d)
+        self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float, h: float, *,
+        whole: BaseGeometry | None = None, keep: BaseGeometry | None = None, nearness: float | None = None, support: bool = True,
+    ) -> Perimeter | None:  # fmt: skip
+        """6.4.2 (1) to (4): at 2 d, less what openings within 6 d take; along sides longer than 3 d only near their corners."""
+        distance = (DISTANCE if nearness is None else nearness) * d
+        count_on = near_corners(loaded, d) if support and whole is None else None
+        return control_perimeter(loaded, distance, solid, openings, OPENINGS * d, whole=whole, keep=keep, count_on=count_on)
+
+    def distances(self, bedded: bool) -> Sequence[float | None]:
+        """6.4.4 (2) on beddings."""
+        return NEAREST if bedded else (None,)
+
+    def outside(self, sides: tuple[float, float], head: tuple[float, float], d: float, perimeter: Perimeter) -> float:
+        """6.4.2 (8): r_cont of (6.33), or the lesser of (6.34) for rectangles, where the perimeter runs farther out than its circle."""
+        l1, l2 = sorted(head)
+        round_head = 2 * np.pi * (DISTANCE * d + min(0.56 * np.sqrt(l1 * l2), 0.69 * l1))
+        whole = 2 * (l1 + l2) + 2 * np.pi * DISTANCE * d
+        return float(min(round_head / whole, 1.0))
+
+    def beyond(self, d: float) -> float:
+        """6.4.5 (4): 1.5 d."""
+        return CORNER * d
+
+    @property
+    def outer_polygon(self) -> bool:
+        """Figure 6.22: it follows the loaded area."""
+        return False
 
     def bars_within(self, d: float) -> float:
         """6.4.4 (1): 3 d."""
@@ -221,11 +311,82 @@ class Punching:
         rho = min(float(np.sqrt(shape.rho[0] * shape.rho[1])), self.rho_max)
         v_min = float(self.C_min * k**1.5 * np.sqrt(fck))
         v_c = max(self.C_c / self.materials.gamma_C * k * (100 * rho * fck) ** (1 / 3), v_min)
+        if shape.nearness is not None:
+            v_c *= DISTANCE / shape.nearness
         v_max = self.C_max * self.nu(fck) * self.materials.f_cd(shape.concrete)
-        W = (p.first_moment(shape.angle), p.first_moment(shape.angle + np.pi / 2))
+        u = p.length * shape.shrink
+        W = (p.first_moment(shape.angle) * shape.shrink, p.first_moment(shape.angle + np.pi / 2) * shape.shrink)
         b, t = shape.sides
         # M_x turns about the own x axis, so its eccentricity lies along the own y axis.
         shares = (moment_share(t, b), moment_share(b, t))
-        rows = np.array([[1 / (p.length * d), sx * shares[0] / (W[0] * d), sy * shares[1] / (W[1] * d)] for sx, sy in SIGNS])
-        u0, step = face_length(shape.loaded, p, d) if shape.face else (float("nan"), None)
-        return Zone(self, shape, d, shares, W, k, rho, 1e3 * v_min, 1e3 * float(v_c), u0, step, v_max, rows)
+        # A straight perimeter resists no moment about itself: bending across it does, and flexure is checked.
+        levers = [s / (w * d) if w > STRAIGHT * p.length**2 else 0.0 for s, w in zip(shares, W, strict=True)]
+        rows = [[1 / (u * d), sx * levers[0], sy * levers[1]] for sx, sy in SIGNS]
+        star, beside = 0.0, (0.0, 0.0)
+        if shape.simplified:
+            rows = [[SIMPLIFIED[p.place] / (u * d), 0.0, 0.0]]
+        elif p.edges and shape.face:
+            star, beside, more = self._beside_edges(shape, d)
+            rows += more
+        u0, step = (
+            face_length(shape.loaded, p, d if shape.d_face is None else shape.d_face) if shape.face else (float("nan"), None)
+        )
+        return Zone(
+            self, shape, d, u, shares, W, star, beside, k, rho, 1e3 * v_min, 1e3 * float(v_c), u0, step, v_max, np.array(rows)
+        )
+
+    def _beside_edges(self, shape: ZoneShape, d: float) -> tuple[float, tuple[float, float], list[list[float]]]:
+        """6.4.3 (4), (5): the length of figure 6.20 (legs no longer than 1.5 d or half the side), k and W of the moment across the edge,
+        and the rows of the stress."""
+        p = shape.perimeter
+        star: Perimeter | None = p
+        xy = shapely.get_coordinates(shape.loaded)
+        for n in np.array(p.outward[:2]):
+            into = xy @ n
+            side = float(np.ptp(into))
+            limit = into.min() + min(CORNER * d, side / 2)
+            t = np.array([-n[1], n[0]])
+            origin = n * limit
+            half = Polygon([origin - 200 * t, origin + 200 * t, origin + 200 * t - 200 * n, origin - 200 * t - 200 * n])
+            star = star.within(half) if star is not None else None
+        length = star.length if star is not None else p.length
+        if p.edges >= 2:
+            return length, (0.0, 0.0), [[1 / (length * d), 0.0, 0.0]]
+        n = np.array(p.outward[0])
+        c1, c2 = float(np.ptp(xy @ n)), float(np.ptp(xy @ (-n[1], n[0])))
+        k, W = moment_share(c1, 2 * c2), p.first_moment(float(np.arctan2(n[1], n[0])))
+        own = (n[0] * np.cos(shape.angle) + n[1] * np.sin(shape.angle), -n[0] * np.sin(shape.angle) + n[1] * np.cos(shape.angle))
+        lever = k / (W * d) if STRAIGHT * p.length**2 < W else 0.0
+        return length, (k, W), [[1 / (length * d), sign * lever * own[0], sign * lever * own[1]] for sign in (1.0, -1.0)]
+
+    def reinforced(self, check: ZoneCheck, laid: Laid) -> Reinforced:
+        """6.4.5, 9.4.3."""
+        assert isinstance(check, Zone)
+        return Reinforced(check, laid)
+
+    def design(self, check: ZoneCheck, action: ZoneAction, lay: Lay) -> Laid | None:
+        """Studs as 6.4.5 and 9.4.3 ask for."""
+        assert isinstance(check, Zone)
+        return designed(check, action, lay)
+
+
+def near_corners(loaded: Polygon, d: float) -> BaseGeometry | None:
+    """Where a perimeter counts beside a rectangle with sides longer than 3 d: all but beside what lies farther than 1.5 d from a
+    corner. None: everywhere."""
+    box = loaded.minimum_rotated_rectangle
+    if not isinstance(box, Polygon) or loaded.area < 0.98 * box.area:
+        return None
+    xy = shapely.get_coordinates(box)[:4]
+    middle = xy.mean(axis=0)
+    dead = []
+    for k in (0, 1):
+        side = xy[k + 1] - xy[k]
+        length = float(np.hypot(*side))
+        half = length / 2 - CORNER * d
+        if length > LONG_SIDE * d + 1e-9 and half > 0:
+            t = side / length
+            n = np.array([-t[1], t[0]])
+            dead.append(
+                Polygon([middle + x * t + y * n for x, y in ((-half, -100.0), (half, -100.0), (half, 100.0), (-half, 100.0))])
+            )
+    return shapely.box(*(middle - 100), *(middle + 100)).difference(shapely.union_all(dead)) if dead else None

@@ -1,0 +1,138 @@
+"""Rails of studs about a loaded area: where they lie, and the perimeter beyond them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import LineString, Point, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.geometry.perimeter import Perimeter, control_perimeter
+from piastra.core.standards.zone_rules import Laid, Rails
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True)
+class Ground:
+    """Where rails may lie: about a ``loaded`` area with own axes at ``angle`` rad, in concrete (``solid`` with its ``openings``
+    filled), ``d`` m deep, as far as ``keep`` has it. ``near`` m is the control perimeter's distance, within which rails lie closer; ``beyond`` m
+    the outer perimeter's distance from the last studs, ``polygon`` whether that goes straight round them; ``reach`` m of openings."""
+
+    loaded: Polygon
+    angle: float
+    solid: BaseGeometry
+    openings: tuple[tuple[str, Polygon], ...]
+    whole: BaseGeometry | None
+    keep: BaseGeometry | None
+    d: float
+    near: float
+    beyond: float
+    polygon: bool
+    reach: float
+
+    def lay(self, rails: Rails) -> Laid:
+        """The rails that lie in concrete, and what follows from their places."""
+        part = max(shapely.get_parts(self.solid), key=lambda p: p.intersection(self.loaded).area)
+        starts, ways, order = self._radial(rails, part) if rails.pattern == "radial" else self._cruciform(rails, part)
+        concrete = part.difference(shapely.union_all([o for _, o in self.openings]))
+        if self.keep is not None:
+            concrete = concrete.intersection(self.keep)
+        first, last = starts + rails.first * ways, starts + rails.last * ways
+        lines = shapely.linestrings(np.stack([first, last], axis=1)) if len(first) else np.zeros(0, dtype=object)
+        shapely.prepare(concrete)
+        lies = shapely.covers(concrete, lines) if len(first) else np.zeros(0, dtype=bool)
+        kept = np.flatnonzero(lies)
+        closed = len(kept) > 2 and not self._open(part)
+        # Studs that lie within the control perimeter; beyond it they may be farther apart.
+        inner = min(rails.first + max(int((self.near - rails.first) / rails.spacing + 1e-9), 0) * rails.spacing, rails.last)
+        spread = _spread(starts[kept] + inner * ways[kept], order[kept], len(starts), closed)
+        first_spread = _spread(first[kept], order[kept], len(starts), closed)
+        outer = self._outer(rails, first[kept], last[kept], ways[kept], starts[kept]) if len(kept) else None
+        found = tuple(
+            ((float(a[0]), float(a[1])), (float(b[0]), float(b[1]))) for a, b in zip(first[kept], last[kept], strict=True)
+        )
+        return Laid(rails, found, int(len(lies) - len(kept)), spread, first_spread, outer)
+
+    def _ring(self, part: Polygon) -> BaseGeometry:
+        ring = self.loaded.buffer(self.near, quad_segs=32).exterior
+        line = ring.intersection(part.buffer(-1e-3))
+        return line.intersection(self.keep) if self.keep is not None else line
+
+    def _open(self, part: Polygon) -> bool:
+        ring = self.loaded.buffer(self.near, quad_segs=32).exterior
+        return bool(self._ring(part).length < ring.length - 1e-3)
+
+    def _radial(self, rails: Rails, part: Polygon) -> tuple[Array, Array, Ints]:
+        """Evenly along the control perimeter in concrete, each straight out from the face."""
+        line = self._ring(part)
+        runs = [g for g in shapely.get_parts(shapely.line_merge(line)) if isinstance(g, LineString) and g.length > 1e-3]
+        if not runs:
+            return np.zeros((0, 2)), np.zeros((0, 2)), np.zeros(0, dtype=np.int64)
+        total = sum(r.length for r in runs)
+        xy: list[Array] = []
+        count = 0
+        for r in runs:
+            mine = max(round(rails.rails * r.length / total), 1)
+            closed = r.is_closed
+            at = np.arange(mine) if closed else np.arange(mine) + 0.5
+            offset = 0.0
+            if closed:
+                # A rail stands on the member's own x axis, so that rails are symmetrical about both axes.
+                axis = np.array(self.loaded.centroid.coords[0]) + 50 * np.array([np.cos(self.angle), np.sin(self.angle)])
+                ray = LineString([self.loaded.centroid.coords[0], axis]).intersection(r)
+                offset = r.project(ray.centroid) if not ray.is_empty else 0.0
+            places = (offset + at * r.length / mine) % r.length
+            xy += [shapely.get_coordinates(r.interpolate(float(p)))[0] for p in places]
+            count += mine
+        out = np.array(xy)
+        faces = [shapely.get_coordinates(shapely.shortest_line(self.loaded, Point(p)))[0] for p in out]
+        start = np.array(faces)
+        way = (out - start) / np.hypot(*(out - start).T)[:, None]
+        return start, way, np.arange(count)
+
+    def _cruciform(self, rails: Rails, part: Polygon) -> tuple[Array, Array, Ints]:
+        """Square to the faces, evenly over each; on the faces that look on concrete."""
+        ring = shapely.get_coordinates(shapely.orient_polygons(self.loaded.minimum_rotated_rectangle).exterior)
+        faces = []
+        for a, b in zip(ring[:-1], ring[1:], strict=True):
+            t = (b - a) / np.hypot(*(b - a))
+            n = np.array([t[1], -t[0]])
+            middle = (a + b) / 2 + (rails.first + 0.01) * n
+            if part.contains(Point(middle)) and (self.keep is None or self.keep.contains(Point(middle))):
+                faces.append((a, b, n))
+        if not faces:
+            return np.zeros((0, 2)), np.zeros((0, 2)), np.zeros(0, dtype=np.int64)
+        share, rest = divmod(rails.rails, len(faces))
+        start, way = [], []
+        for k, (a, b, n) in enumerate(faces):
+            mine = share + (k < rest)
+            start += [a + (j + 0.5) / mine * (b - a) for j in range(mine)]
+            way += [n] * mine
+        return np.array(start), np.array(way), np.arange(len(start))
+
+    def _outer(self, rails: Rails, first: Array, last: Array, way: Array, start: Array) -> Perimeter | None:
+        if self.polygon:
+            hull = shapely.convex_hull(shapely.union(self.loaded, shapely.multipoints(np.concatenate([first, last]))))
+            return control_perimeter(hull, self.beyond, self.solid, self.openings, self.reach, straight=True, keep=self.keep)
+        # Beside a rail concrete counts up to d: figure 6.22 of EN 1992-1-1.
+        rays = shapely.linestrings(np.stack([start, start + (rails.last + self.beyond + 1.0) * way], axis=1))
+        beside = shapely.union_all(shapely.buffer(rays, self.d, cap_style="flat"))
+        return control_perimeter(
+            self.loaded, rails.last + self.beyond, self.solid, self.openings, self.reach, whole=self.whole, keep=self.keep, count_on=beside,
+        )  # fmt: skip
+
+
+def _spread(xy: Array, order: Ints, count: int, closed: bool) -> float:
+    """Greatest distance between neighbours; rails left out between two leave them no neighbours, as openings take that part."""
+    if len(xy) < 2:
+        return 0.0
+    pairs: Sequence[tuple[int, int]] = [(i, i + 1) for i in range(len(xy) - 1) if order[i + 1] == order[i] + 1]
+    if closed and order[0] == 0 and order[-1] == count - 1:
+        pairs = [*pairs, (len(xy) - 1, 0)]
+    return max((float(np.hypot(*(xy[a] - xy[b]))) for a, b in pairs), default=0.0)
