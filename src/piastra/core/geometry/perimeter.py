@@ -55,6 +55,16 @@ class Perimeter:
         mean = float((l * depth).sum() / l.sum())
         return _of(self.segments, depth / mean, self.inside, self.edges, self.lost, self.outward, self.face)
 
+    def divided(self, length: float) -> Perimeter:
+        """With no segment longer than ``length`` m."""
+        l = np.hypot(*(self.segments[:, 1] - self.segments[:, 0]).T)
+        parts = np.maximum(np.ceil(l / length - 1e-9).astype(np.int64), 1)
+        which = np.repeat(np.arange(len(l)), parts)
+        at = np.concatenate([np.arange(n) for n in parts]) / parts[which]
+        a, way = self.segments[which, 0], self.segments[which, 1] - self.segments[which, 0]
+        segments = np.stack([a + at[:, None] * way, a + (at + 1 / parts[which])[:, None] * way], axis=1)
+        return _of(segments, self.weight[which], self.inside, self.edges, self.lost, self.outward, self.face)
+
     def within(self, area: BaseGeometry) -> Perimeter | None:
         """What of it lies in an area; None: nothing."""
         lines = shapely.intersection(shapely.linestrings(self.segments), area)

@@ -141,6 +141,8 @@ def _under(elements: Elements, outline: BaseGeometry) -> int:
 
 NO_PERIMETER = "edges and openings leave no control perimeter"
 NO_CONCRETE = "there is no floor under it"
+RIM, FINE = 80, 0.02
+"""Points round a support at which the floor's thickness is looked at; where it has steps, so far apart (m) along the perimeter."""
 STEP = 1e-4
 """Depths that differ by more than this (m) along a perimeter are steps."""
 
@@ -158,8 +160,10 @@ class _Site:
     openings: tuple[tuple[str, Polygon], ...]
 
     def depths(self, xy: Array, h: float) -> Array:
-        """Thickness (k,) m at points, ``h`` where there is no element."""
-        at = find(self.elements, xy, within=0.05)
+        """Thickness (k,) m at points, ``h`` where there is no element within 50 mm."""
+        at = find(self.elements, xy)
+        beside = np.flatnonzero(at < 0)
+        at[beside] = find(self.elements, xy[beside], within=0.05)
         return np.where(at >= 0, self.h_of[at], h)
 
 
@@ -275,11 +279,10 @@ def _outline(
     if support:
         # Where the support stands across a step, what is around it counts, both sides alike.
         rim = s.loaded.buffer(0.02).exterior
-        xy = shapely.get_coordinates(rim.interpolate(np.linspace(0, rim.length, 48, endpoint=False)))
+        xy = shapely.get_coordinates(rim.interpolate((np.arange(RIM) + 0.5) / RIM, normalized=True))
         xy = xy[shapely.contains_xy(site.solid, xy[:, 0], xy[:, 1])]
-        at = find(site.elements, xy, within=0.02)
-        if (at >= 0).any():
-            d = float(site.h_of[at[at >= 0]].mean() - depth.mean())
+        if len(xy):
+            d = float(site.depths(xy, h).mean() - depth.mean())
     d_face = d
     whole, keep = (s.whole, s.keep) if support else (None, None)
     perimeter = rules.perimeter(
@@ -288,8 +291,11 @@ def _outline(
     if perimeter is None:
         return None
     # The depth is that where the perimeter runs.
-    heights = site.depths(perimeter.segments.mean(axis=1), h)
+    heights = site.depths(perimeter.segments.reshape(-1, 2), h)
     steps = bool(np.ptp(heights) > STEP)
+    if steps:
+        perimeter = perimeter.divided(FINE)
+    heights = site.depths(perimeter.segments.mean(axis=1), h)
     perimeter = perimeter.weighted(heights - float(depth.mean()))
     l = np.hypot(*(perimeter.segments[:, 1] - perimeter.segments[:, 0]).T)
     mean = float((heights * l).sum() / l.sum())

@@ -1,0 +1,246 @@
+"""Punching zones of whole floors: what presses, with which force, and by which free body."""
+
+import itertools
+
+import numpy as np
+import pytest
+
+from piastra.core.fe.restraints import stretches
+from piastra.core.model import floor_from
+from piastra.core.pipeline import solve_floor
+from piastra.core.punching.sources import Leg
+from piastra.core.punching.stretches import stretch_reaction
+from piastra.core.punching.zones import Response, forces_of
+from tests.floors import flat_slab
+
+MATS = flat_slab(1, 1)["mats"]
+
+
+def solved(**more):
+    return solve_floor(floor_from(flat_slab(2, 2, design_rails=False, **more)))
+
+
+def zones_of(outcome, around="column"):
+    return {z.id: z for z in outcome.zones if z.place.outline.around == around}
+
+
+def with_dead_case(data):
+    """The floor with a case for what stands on it."""
+    data["load_cases"] = [*data["load_cases"], {"id": "G2", "nature": "dead"}]
+    for c in data["combinations"]:
+        c["factors"] = {**c["factors"], "G2": 1.0}
+    return data
+
+
+def rect(x0, y0, x1, y1):
+    return [[x0, y0], [x1, y0], [x1, y1], [x0, y1]]
+
+
+def test_the_governing_stress_is_the_worst_of_all_512_arrangements_with_its_panels():
+    """3 x 3 panels, each loaded or not: every sum of unit loads one by one."""
+    outcome = solve_floor(floor_from(flat_slab(3, 3, size=0.8, design_rails=False)))
+    system, solution = outcome.stiffness.system, outcome.solution
+    found = Response(outcome.loads, system.held.labels, solution.reactions, system, solution.u)
+    acting = forces_of(outcome.floor, [z.place.outline for z in outcome.zones], found)
+    factors = next(f for f in outcome.combinations if f.limit_state == "ultimate")
+    units = outcome.loads.units
+    live = [k for k, u in enumerate(units) if u.panel is not None]
+    assert len(live) == 9
+    always = np.array([1.35 if u.case in ("G", "D") else 0.0 for u in units])
+    every = np.array(list(itertools.product((0.0, 1.5), repeat=9)))
+    loads = np.tile(always, (512, 1))
+    loads[:, live] = every
+    assert factors.full == pytest.approx(loads[-1])
+    for z, f in zip(outcome.zones, acting, strict=True):
+        stress = z.place.check.coefficients @ np.stack([f.V, f.M_x, f.M_y]) @ loads.T
+        row, worst = np.unravel_index(int(stress.argmax()), stress.shape)
+        assert z.stress == pytest.approx(stress.max(), rel=1e-9)
+        assert {p.panel for p in z.panels if p.panel} == {units[k].panel for k in live if loads[worst, k] > 0}
+        assert pytest.approx(f.V @ loads[worst], rel=1e-9) == z.action.V
+        assert z.action.row == row
+
+
+def test_what_a_wall_presses_with_adds_up_to_its_reaction():
+    data = flat_slab(2, 2)
+    data["columns"] = [c for c in data["columns"] if c["id"] != "C11"]
+    data["walls"] = [{"id": "W", "line": [[4.5, 6], [7.5, 6]], "thickness_m": 0.2, "concrete": "C30", "below": {"height_m": 3.0}}]
+    outcome = solve_floor(floor_from({**data, "design_rails": False}))
+    system, u = outcome.stiffness.system, outcome.solution.u
+    whole = outcome.solution.reactions[system.held.labels.index("W")]
+    at = (6.0, 6.0)
+    parts = [
+        stretch_reaction(system, u, leg, at)
+        for leg in (Leg("W", (4.5, 6.0), (1.0, 0.0), 1.13), Leg("W", (7.5, 6.0), (-1.0, 0.0), 1.87))
+    ]
+    assert sum(parts)[0] == pytest.approx(whole[0], rel=1e-9)
+    # About the wall's middle: each half of an edge presses evenly, so that moments differ by what an edge of the mesh is long.
+    edge = stretches(system.mesh.xy, system.mesh.lines["W"])[1].max()
+    assert np.abs(sum(parts)[1:] - whole[1:]).max() < edge * np.abs(whole[0]).max()
+    ends = {z.place.outline.part: z for z in outcome.zones if z.id == "W"}
+    assert set(ends) == {"end1", "end2"}
+    assert {z.source.kind for z in ends.values()} == {"wall_end"}
+    d = ends["end1"].place.check.d
+    assert ends["end1"].place.outline.perimeter.length == pytest.approx(
+        0.2 + 2 * np.pi * d + 3 * ends["end1"].source.legs[0].length / 1.5, rel=2e-3
+    )
+    # A floor that is alike on both sides presses both ends alike.
+    assert ends["end1"].stress == pytest.approx(ends["end2"].stress, rel=0.02)
+
+
+def test_a_step_through_a_column_counts_alike_from_both_sides():
+    """Slabs of 350 and 200 mm that meet at the axis: mirrored, the same."""
+
+    def floor(left, right):
+        data = flat_slab(2, 2, design_rails=False)
+        base = data["slabs"][0]
+        data["slabs"] = [{**base, "id": "L", "outline": rect(-0.2, -0.2, 6, 12.2), "thickness_m": left},
+                         {**base, "id": "R", "outline": rect(6, -0.2, 12.2, 12.2), "thickness_m": right}]  # fmt: skip
+        return solve_floor(floor_from(data))
+
+    one, two = zones_of(floor(0.35, 0.2))["C11"], zones_of(floor(0.2, 0.35))["C11"]
+    assert one.utilisation == pytest.approx(two.utilisation, rel=0.01)
+    assert one.place.check.d == pytest.approx((0.35 + 0.2) / 2 - 0.041, abs=2e-3)
+    assert one.place.outline.steps
+    assert "crosses steps" in " ".join(s.note for s in one.steps())
+    # A recess within the perimeter makes it less deep there.
+    recess = [{"id": "R", "kind": "recess", "outline": rect(6.35, 5.0, 7.2, 7.0), "thickness_m": 0.15}]
+    bare, less = zones_of(solved())["C11"], zones_of(solved(thickenings=recess))["C11"]
+    assert less.place.check.d < bare.place.check.d - 0.005
+    assert less.utilisation > bare.utilisation
+
+
+def test_columns_on_one_drop_share_its_outer_perimeter():
+    """Two columns 1.2 m apart on one drop: around it both forces together, less the load inside; neither is said not to press."""
+    data = flat_slab(2, 2, design_rails=False)
+    data["columns"] = [c for c in data["columns"] if c["id"] != "C11"]
+    column = data["columns"][0]
+    data["columns"] += [{**column, "id": "P", "at": [5.4, 6.0]}, {**column, "id": "Q", "at": [6.6, 6.0]}]
+    data["thickenings"] = [{"id": "D", "outline": rect(4.2, 4.8, 7.8, 7.2), "thickness_m": 0.4}]
+    outcome = solve_floor(floor_from(data))
+    (zone,) = zones_of(outcome, "thickening").values()
+    assert [s.id for s in zone.place.outline.sources] == ["P", "Q"]
+    reactions = outcome.solution.reactions
+    labels = outcome.stiffness.system.held.labels
+    both = sum(reactions[labels.index(k), 0] for k in "PQ")
+    assert zone.forces.joint == pytest.approx(both, rel=1e-9)
+    assert pytest.approx(zone.action.joint - zone.action.inside) == zone.action.V
+    assert zone.action.V > 600
+    # By symmetry the moments cancel where all is loaded.
+    full = next(f for f in outcome.combinations if f.limit_state == "ultimate").full
+    assert abs(zone.forces.M_y @ full) < 0.02 * (zone.forces.V @ full)
+    assert {"P", "Q"} <= set(zones_of(outcome))
+
+
+def test_a_drop_flush_with_an_edge_through_the_columns_centre_has_its_outer_perimeter():
+    found = []
+    for x in (6.0, 5.999):
+        drop = [{"id": "D", "outline": rect(x, 4.8, 7.4, 7.2), "thickness_m": 0.4}]
+        found.append(zones_of(solved(thickenings=drop), "thickening")["C11"])
+    assert found[0].utilisation == pytest.approx(found[1].utilisation, rel=0.01)
+
+
+def test_the_load_inside_the_perimeter_is_taken_off_with_its_arm():
+    """By the free body: V and moments about the perimeter's centroid of the joint's reaction and the load inside, by hand for the
+    self-weight alone."""
+    outcome = solved(loads=[])
+    zone = zones_of(outcome)["C10"]
+    o = zone.place.outline
+    unit = next(k for k, u in enumerate(outcome.loads.units) if u.case == "G")
+    R, M_x, M_y = outcome.solution.reactions[outcome.stiffness.system.held.labels.index("C10"), :, unit]
+    weight, middle = 6.25 * o.perimeter.inside.area, np.array(o.perimeter.inside.centroid.coords[0])
+    arm, off = np.array([6.0, 0.0]) - o.perimeter.centroid, middle - o.perimeter.centroid
+    assert zone.forces.V[unit] == pytest.approx(R - weight, rel=1e-6)
+    assert zone.forces.M_x[unit] == pytest.approx(M_x + arm[1] * R - off[1] * weight, rel=1e-5)
+    assert zone.forces.M_y[unit] == pytest.approx(M_y - arm[0] * R + off[0] * weight, abs=1e-3)
+
+
+def test_a_planted_column_and_a_patch_press_down_on_the_bottom_bars():
+    """100 kN on a planted column in mid-bay: V is that, and of other loads what lies inside; the bars are those of the bottom."""
+    data = with_dead_case(flat_slab(2, 2, design_rails=False))
+    data["mats"] = [{**m, "bar_mm": 12 if m["face"] == "bottom" else 20} for m in data["mats"]]
+    column = {**data["columns"][0], "id": "P", "at": [3.0, 3.0], "below": None, "above": {"height_m": 3.0}}
+    data["columns"].append(column)
+    data["loads"] += [{"id": "onP", "case": "G2", "kind": "joint", "support": "P", "F_kN": 100.0},
+                      {"id": "axle", "case": "Q", "kind": "point", "at": [9, 3], "F_kN": 60.0, "patch": {"b_m": 0.6, "d_m": 0.25}},
+                      {"id": "dot", "case": "Q", "kind": "point", "at": [9, 9], "F_kN": 60.0}]  # fmt: skip
+    outcome = solve_floor(floor_from(data))
+    zone = zones_of(outcome)["P"]
+    unit = next(k for k, u in enumerate(outcome.loads.units) if u.case == "G2")
+    assert zone.forces.V[unit] == pytest.approx(100.0, rel=1e-9)
+    assert zone.place.outline.source.up is False
+    spacing = next(m for m in data["mats"] if m["face"] == "bottom")["spacing_mm"] / 1e3
+    d_x = zone.place.outline.depths[0]
+    assert zone.place.rho[0] == pytest.approx(np.pi * 0.012**2 / 4 / spacing / d_x, rel=1e-6)
+    axle = zones_of(outcome)["axle"]
+    assert axle.source.kind == "patch"
+    assert axle.place.outline.perimeter.length == pytest.approx(1.7 + 4 * np.pi * axle.place.check.d, rel=2e-3)
+    bare = [r for r in outcome.rows if r.check == "punching" and r.status == "uncovered"]
+    assert [r.id.of.id for r in bare] == ["dot"]
+
+
+def test_a_foot_on_the_ground_is_checked_with_the_net_force_at_its_worst_perimeter():
+    data = with_dead_case(flat_slab(1, 1, design_rails=False))
+    data["columns"] = [{**data["columns"][0], "id": "P", "at": [3.0, 3.0], "below": None, "above": {"height_m": 3.0}}]
+    data["supports"] = [{"id": "soil", "kind": "area", "outline": data["slabs"][0]["outline"], "modulus_kN_m3": 40000.0}]
+    data["loads"] = [{"id": "onP", "case": "G2", "kind": "joint", "support": "P", "F_kN": 600.0}]
+    outcome = solve_floor(floor_from(data))
+    zone = zones_of(outcome)["P"]
+    o = zone.place.outline
+    assert o.nearness in (0.5, 0.75, 1.0, 1.25, 1.5, 1.75, 2.0)
+    unit = next(k for k, u in enumerate(outcome.loads.units) if u.case == "G2")
+    # What the soil pushes up inside: modulus times settlement over the area, by hand from the nodes near the column.
+    xy, w = outcome.meshed.mesh.xy, outcome.solution.u[:, 2, unit]
+    reach = np.hypot(*(xy - 3.0).T) < 1.0
+    soil = 40000 * w[reach].mean() * o.perimeter.inside.area
+    assert zone.forces.V[unit] == pytest.approx(600 - soil, rel=0.05)
+    assert zone.forces.V[unit] < 600
+
+
+def test_wide_shallow_bands_are_no_beams_and_sized_supports_are_zones():
+    data = flat_slab(2, 2, design_rails=False)
+    data["beams"] = [{"id": "B", "line": [[-0.2, 6], [12.2, 6]], "width_m": 1.2, "depth_m": 0.4, "concrete": "C30"}]
+    data["supports"] = [{"id": "pad", "kind": "point", "at": [3, 3], "vertical": "fixed", "patch": {"b_m": 0.3, "d_m": 0.3}},
+                        {"id": "pin", "kind": "point", "at": [9, 3], "vertical": "fixed"}]  # fmt: skip
+    outcome = solve_floor(floor_from(data))
+    assert "C11" in zones_of(outcome)
+    assert zones_of(outcome)["pad"].source.kind == "point"
+    assert zones_of(outcome)["pad"].action.joint > 0
+    bare = {r.id.of.id for r in outcome.rows if r.check == "punching" and r.status == "uncovered"}
+    assert bare == {"pin"}
+    data["beams"][0].update(width_m=0.3, depth_m=0.6)
+    assert "C11" not in zones_of(solve_floor(floor_from(data)))
+
+
+def test_rails_of_a_zone_are_as_they_are_laid_and_designed_where_they_are_needed():
+    data = flat_slab(2, 2)
+    data["loads"] = [{**l, "q_kPa": 1.4 * l["q_kPa"]} if l["kind"] == "area" else l for l in data["loads"]]
+    bare = zones_of(solve_floor(floor_from({**data, "design_rails": False})))["C11"]
+    assert bare.utilisation > 1.1
+    free = zones_of(solve_floor(floor_from(data)))["C11"]
+    assert free.designed
+    assert free.utilisation <= 1
+    r = free.reinforced.laid.rails
+    setting = {"kind": "stud", "bar_mm": 1e3 * r.bar, "yield_MPa": r.yield_MPa, "rails": r.rails, "per_rail": r.per_rail,
+               "first_mm": 1e3 * r.first, "spacing_mm": 1e3 * r.spacing, "pattern": "radial"}  # fmt: skip
+
+    def laid(**more):
+        return zones_of(solve_floor(floor_from({**data, "zone_settings": [{"zone": "C11", "rails": {**setting, **more}}]})))[
+            "C11"
+        ]
+
+    same = laid()
+    assert not same.designed
+    assert same.utilisation == pytest.approx(free.utilisation, rel=1e-9)
+    # A rail fewer: tangential spacing or strength falls short; studs fewer: what is beyond them.
+    assert laid(rails=r.rails // 2).utilisation > 1
+    assert laid(per_rail=2).worst.part in ("outer", "perimeter")
+    # An opening takes a rail away by itself.
+    hole = {"id": "H", "outline": rect(6.6, 5.9, 6.8, 6.1)}
+    cut = zones_of(solve_floor(floor_from({**data, "openings": [hole], "zone_settings": [{"zone": "C11", "rails": setting}]})))[
+        "C11"
+    ]
+    assert cut.reinforced.laid.left_out >= 1
+    simplified = zones_of(
+        solve_floor(floor_from({**data, "design_rails": False, "zone_settings": [{"zone": "C11", "beta": "simplified"}]}))
+    )["C11"]
+    assert simplified.place.check.beta(simplified.action) == pytest.approx(1.15)
