@@ -92,7 +92,8 @@ const own = { ...schemas.Floor, properties: {} };
 for (const [key, value] of Object.entries(schemas.Floor.properties)) {
   const s = followed(value);
   // Lists of objects are kinds; lists of numbers are values of the floor.
-  if (s.type === "array" && branches(s.items).some.some((b) => b.properties)) lists[key] = listFields(s.items);
-  else if (!["format", "version"].includes(key)) own.properties[key] = value;
+  if (s.type === "array" && branches(s.items).some.some((b) => b.properties?.id)) lists[key] = listFields(s.items);
+  // What is fixed for zones is edited where the zones are.
+  else if (!["format", "version", "zone_settings"].includes(key)) own.properties[key] = value;
 }
 console.log(JSON.stringify({ floor: [...fieldsOf(own, "", null, true)], lists, quantities: schemas.TraceValue.properties.quantity.enum }, null, 1));

@@ -59,9 +59,12 @@ describe("kinds of objects", () => {
     expect([...FLOOR_PATHS].sort()).toEqual([
       "arrangements",
       "bar_sizes_mm",
+      "carbon.concrete_kg_m3",
+      "carbon.steel_kg_per_kg",
       "crack_width_limit_mm",
       "deflection.span_over",
       "design_bars",
+      "design_rails",
       "exposure",
       "mesh.refinements",
       "mesh.size_m",

@@ -6,7 +6,7 @@ Each stage sees only what it declares, and its key follows the content of that (
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -27,6 +27,7 @@ from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.floor import concretes_used
 from piastra.core.model.message import Message
+from piastra.core.punching.remedies import Remedy
 from piastra.core.punching.zones import Zone
 from piastra.core.shear.shear import ShearUse
 from piastra.core.stages.arrangements import ARRANGEMENTS, Arranged
@@ -50,6 +51,7 @@ from piastra.core.stages.mats import MATS
 from piastra.core.stages.mesh import MESH, Meshed
 from piastra.core.stages.panels import PANELS
 from piastra.core.stages.plan import PLAN
+from piastra.core.stages.remedies import REMEDIES
 from piastra.core.stages.sags import SAGS
 from piastra.core.stages.sections import SECTIONS
 from piastra.core.stages.sharing import SHARING, Sharing
@@ -68,7 +70,7 @@ Array = npt.NDArray[np.float64]
 
 STAGES: tuple[Stage[Any, Any], ...] = (
     LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, LOADS, LAYOUT, STATIONS, SOLUTIONS, FORCES, SHARING, STRIPS,
-    ARRANGEMENTS, FACTORS, LIFTED, MATS, COLUMN_BARS, STEEL, BAR_GROUPS, BEAMS, SHEAR, ZONE_OUTLINES, ZONE_PLACES, ZONES, LINES, LONG_TERM, SAGS, CHECKED,
+    ARRANGEMENTS, FACTORS, LIFTED, MATS, COLUMN_BARS, STEEL, BAR_GROUPS, BEAMS, SHEAR, ZONE_OUTLINES, ZONE_PLACES, ZONES, REMEDIES, LINES, LONG_TERM, SAGS, CHECKED,
 )  # fmt: skip
 
 
@@ -94,6 +96,7 @@ class Outcome:
     shear: tuple[ShearUse, ...]
     beams: BeamDesign | None
     zones: tuple[Zone, ...]
+    remedies: Mapping[str, tuple[Remedy, ...]]
     long_term: Array | None
     lines: tuple[Line, ...]
     sags: tuple[Sag, ...]
@@ -164,7 +167,7 @@ def solve_floor(
     return Outcome(
         floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[SOLUTIONS.name].solution, forces.at_places,
         combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], r[SHEAR.name] or (), r[BEAMS.name], zones.zones if zones else (),
-        r[LONG_TERM.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
+        r[REMEDIES.name], r[LONG_TERM.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
 
 

@@ -20,6 +20,7 @@ from piastra.core.combine.envelope import envelope, envelopes
 from piastra.core.deflection.sag import Sag
 from piastra.core.model.quantities import KEPT
 from piastra.core.pipeline import Outcome, probed, scheduled
+from piastra.core.punching.remedies import Remedy, key_of
 from piastra.core.punching.zones import Zone
 from piastra.core.readings.bodies import free_bodies_of, total, totals
 from piastra.core.readings.quantities import QUANTITIES
@@ -47,7 +48,7 @@ def seconds(outcome: Outcome) -> dict[str, float]:
         "factorise": factorise,
         "solve": total("solutions", "arrangements", "factors", "lifted"),
         "recover": total("forces"),
-        "check": total("layout", "stations", "strips", "mats", "steel", "bar groups", "beams", "shear", "column bars", "zone outlines", "zone places", "zones", "lines", "long term",
+        "check": total("layout", "stations", "strips", "mats", "steel", "bar groups", "beams", "shear", "column bars", "zone outlines", "zone places", "zones", "remedies", "lines", "long term",
                        "sags", "checks"),
     }  # fmt: skip
     return {**{k: round(v, 4) for k, v in out.items()}, "total": round(sum(out.values()), 4)}
@@ -157,7 +158,7 @@ def uncovered(r: Row) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def zone(z: Zone) -> dict[str, Any]:
+def zone(z: Zone, found: Sequence[Remedy] = ()) -> dict[str, Any]:
     """A punching zone in the units of its table."""
     check, outline, action = z.place.check, z.place.outline, z.action
     face = next((u for u in z.uses if u.part == "face"), None)
@@ -169,7 +170,14 @@ def zone(z: Zone) -> dict[str, Any]:
         "v_Ed_0_kPa": face.stress if face else None, "v_Rd_max_kPa": face.resistance if face else None, "rho_l": check.rho_l,
         "utilisation": z.utilisation, "panels": _panels(z.panels), "segments": np.round(outline.perimeter.segments, 4).tolist(),
         "stress_kPa": np.round(check.along(z.action), 2).tolist(), "loaded": _ring(z.place.outline.loaded),
-        "uses": [{"part": u.part, "utilisation": u.utilisation} for u in z.uses], **_rails(z),
+        "uses": [{"part": u.part, "utilisation": u.utilisation} for u in z.uses], **_rails(z), "remedies": [_remedy(r) for r in found],
+    }  # fmt: skip
+
+
+def _remedy(r: Remedy) -> dict[str, Any]:
+    return {
+        "kind": r.kind, "text": r.text, "utilisation": r.utilisation, "concrete_m3": r.concrete, "steel_kg": r.steel, "formwork_m2": r.formwork,
+        "carbon_kg": r.carbon, "worse": r.worse, "edit": r.edit,
     }  # fmt: skip
 
 
@@ -355,7 +363,7 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
         "slices": _slices(outcome, read) if read is not None else [], "supports": _held(outcome), "reactions": _reactions(outcome),
         "verdict": [row(r) for r in outcome.verdict], "rows": [row(r) for r in outcome.rows if r.status != "uncovered"],
         "uncovered": [uncovered(r) for r in outcome.rows if r.status == "uncovered"],
-        "zones": [zone(z) for z in outcome.zones], "sags": [sag(s) for s in outcome.sags], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome), "beams": beams(outcome), "bars": bars(found), "steel": steel_totals(found, outcome.meshed.area.area),
+        "zones": [zone(z, outcome.remedies.get(key_of(z), ())) for z in outcome.zones], "sags": [sag(s) for s in outcome.sags], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome), "beams": beams(outcome), "bars": bars(found), "steel": steel_totals(found, outcome.meshed.area.area),
         "panels": [{"id": label, "outline": np.round(np.array(p.exterior.coords), 4).tolist()} for label, p in outcome.loads.panels],
         "arrangements": [
             {"name": a.name, "panels": [label for label, _ in outcome.loads.panels if label in a.panels], "required": a.name in required}

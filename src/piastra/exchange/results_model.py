@@ -127,6 +127,21 @@ class RailState(Told):
     outer: list[tuple[Pair, Pair]]
 
 
+class RemedyState(Told):
+    """What would mend a zone, by an estimate that keeps the floor's forces: what it adds, what it makes ``worse``, and the ``edit``: objects
+    by list of the floor file, each taking the place of the one with its id (of zone settings: its zone), or joining."""
+
+    kind: str
+    text: str
+    utilisation: float
+    concrete_m3: float
+    steel_kg: float
+    formwork_m2: float
+    carbon_kg: float
+    worse: str
+    edit: dict[str, list[dict[str, Any]]]
+
+
 class ZoneState(Told):
     """A perimeter of a punching zone; ``row`` is the key of its row, ``of`` and ``id`` what presses, ``together`` what else stands on the
     same thickening. ``stress_kPa`` at the middles of the ``segments``."""
@@ -164,6 +179,7 @@ class ZoneState(Told):
     u_out_m: float | None
     u_laid_m: float | None
     v_Ed_out_kPa: float | None
+    remedies: list[RemedyState]
 
 
 class SagState(Told):

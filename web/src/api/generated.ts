@@ -1219,6 +1219,23 @@ export interface components {
             layers?: components["schemas"]["Layer"][];
         };
         /**
+         * CarbonFactors
+         * @description Greenhouse gases of materials, as CO2 equivalent from cradle to gate. Assumptions of the project, to be replaced by those of its
+         *     suppliers: ready-mixed concrete of common strength, bars from electric furnaces with some new steel.
+         */
+        CarbonFactors: {
+            /**
+             * Concrete Kg M3
+             * @default 300
+             */
+            concrete_kg_m3?: number;
+            /**
+             * Steel Kg Per Kg
+             * @default 1
+             */
+            steel_kg_per_kg?: number;
+        };
+        /**
          * Catalogue
          * @description Everything that can be read of a run.
          */
@@ -1662,6 +1679,13 @@ export interface components {
              * @default []
              */
             build_ups?: components["schemas"]["BuildUp"][];
+            /**
+             * @default {
+             *       "concrete_kg_m3": 300,
+             *       "steel_kg_per_kg": 1
+             *     }
+             */
+            carbon?: components["schemas"]["CarbonFactors"];
             /**
              * Columns
              * @default []
@@ -3200,6 +3224,35 @@ export interface components {
             size_m: number;
         };
         /**
+         * RemedyState
+         * @description What would mend a zone, by an estimate that keeps the floor's forces: what it adds, what it makes ``worse``, and the ``edit``: objects
+         *     by list of the floor file, each taking the place of the one with its id (of zone settings: its zone), or joining.
+         */
+        RemedyState: {
+            /** Carbon Kg */
+            carbon_kg: number;
+            /** Concrete M3 */
+            concrete_m3: number;
+            /** Edit */
+            edit: {
+                [key: string]: {
+                    [key: string]: unknown;
+                }[];
+            };
+            /** Formwork M2 */
+            formwork_m2: number;
+            /** Kind */
+            kind: string;
+            /** Steel Kg */
+            steel_kg: number;
+            /** Text */
+            text: string;
+            /** Utilisation */
+            utilisation: number;
+            /** Worse */
+            worse: string;
+        };
+        /**
          * ResultsDocument
          * @description Everything that one run of a floor tells.
          */
@@ -4198,6 +4251,8 @@ export interface components {
              */
             place: "interior" | "edge" | "corner";
             rails: components["schemas"]["RailState"] | null;
+            /** Remedies */
+            remedies: components["schemas"]["RemedyState"][];
             /** Rho L */
             rho_l: number;
             /** Row */

@@ -12,4 +12,6 @@ export type CheckFile = {
   word: string;
   /** What the plan shows with one of its rows, so that field, trace and meter are of the same thing. */
   display: (row: Row, results: Results | null) => Partial<Display>;
+  /** How much of the plan (m) fills the view when a row is opened; null: as it is. */
+  wide?: (row: Row, results: Results | null) => number | null;
 };

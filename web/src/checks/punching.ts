@@ -1,3 +1,4 @@
+import { ribbonReach } from "../model/zones";
 import type { CheckFile } from "./check";
 
 export const punching: CheckFile = {
@@ -6,4 +7,9 @@ export const punching: CheckFile = {
   step: "punching",
   word: "Zone",
   display: () => ({ quantity: "none", zones: true, of: null, kind: null }),
+  // What is drawn of a zone fills the plan.
+  wide: (row, results) => {
+    const zone = results?.zones.find((z) => z.row === row.id.key);
+    return zone ? 2.6 * ribbonReach(zone) : null;
+  },
 };

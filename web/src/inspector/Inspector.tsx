@@ -28,7 +28,7 @@ import { ProbeHistory } from "./ProbeHistory";
 import { ProjectPanel } from "./ProjectPanel";
 import { PropertyField } from "./PropertyField";
 import { ArrangementView, PlaceView, ReactionReading } from "./ReadingView";
-import { RowView } from "./RowView";
+import { partName, RowView } from "./RowView";
 import { RunView } from "./RunView";
 import { SliceView } from "./SliceView";
 
@@ -244,7 +244,7 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
           {rows.map((r) => (
             <button type="button" className="row-link" key={r.id.key} onClick={() => openRow(r)}>
               <span>
-                {checkOf(r.check).title} {r.id.part && <span className="quiet">around the {r.id.part}</span>}
+                {checkOf(r.check).title} {r.id.part && <span className="quiet">{partName(r.id.part)}</span>}
               </span>
               <span className={`mono ${markOf(r.utilisation)}`}>
                 {use(r.utilisation)} {SIGN[markOf(r.utilisation)]}

@@ -7,6 +7,15 @@ import { usePicked, useStale } from "../session";
 import { markOf, SIGN, use } from "../units/format";
 import { SectionSketch } from "./SectionSketch";
 import { TraceView } from "./TraceView";
+import { ZonePanel } from "./ZonePanel";
+
+/** The part of an object that a row is about: a perimeter, or an end or corner of a wall. */
+export const partName = (part: string) =>
+  part === "column" || part === "thickening"
+    ? `around the ${part}`
+    : part === "integrity"
+      ? "bars through it"
+      : part.replace(/(\d+)$/, " $1");
 
 /** One row of a check: what it is about, the other perimeters or pieces of the same thing, and its trace. */
 export function RowView(props: { document: FloorDocument; results: Results | null; id: string }) {
@@ -18,6 +27,7 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
   const mark = markOf(row.utilisation);
   const { of } = row.id;
   const known = of.kind in KINDS && itemOf(document, { kind: of.kind as Kind, id: of.id });
+  const zone = row.check === "punching" ? results?.zones.find((z) => z.row === row.id.key) : undefined;
   const siblings = (results?.rows ?? []).filter(
     (r) => r.check === row.check && r.id.of.kind === of.kind && r.id.of.id === of.id,
   );
@@ -26,7 +36,7 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
       <h2 className="with-use">
         <span>
           {checkOf(row.check).word} {row.where}
-          {row.id.part && <span className="quiet">, around the {row.id.part}</span>}
+          {row.id.part && <span className="quiet">, {partName(row.id.part)}</span>}
         </span>
         <span className={`mono ${mark}`}>
           {use(row.utilisation)} {SIGN[mark]}
@@ -57,6 +67,7 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
         </div>
       )}
       {row.status === "uncovered" && row.reason && <p className="warning">{row.reason}.</p>}
+      {zone && <ZonePanel document={document} zone={zone} />}
       <SectionSketch row={row} />
       <TraceView row={row} stale={stale} />
     </>

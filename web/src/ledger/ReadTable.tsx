@@ -59,7 +59,7 @@ export function ReadTable(props: { table: TableView; name: string }) {
   const choose = (line: Line | undefined, fly: boolean) => {
     if (!line?.opens) return;
     select(line.opens);
-    if (fly && line.at) flyTo(line.at);
+    if (fly && line.at) flyTo(line.at, line.wide);
   };
   const keys = (event: KeyboardEvent) => {
     if (event.shiftKey) return;

@@ -1,6 +1,7 @@
 import { kindOf } from "../kinds";
 import type { Kind } from "../model/floor";
 import type { Results, Row, Strip } from "../model/results";
+import { ribbonReach } from "../model/zones";
 import type { Selection } from "../session";
 import { inUnits, type Line, NONE, object, type Sources, type TableView, text, usage } from "./table";
 
@@ -94,11 +95,10 @@ export function zoneTable({ results, system }: Sources): TableView {
   return {
     title: "Punching zones",
     empty: results ? empty : NONE,
-    sorted: 11,
+    sorted: 12,
     columns: [
-      word("Column"),
-      word("Place"),
-      word("Around"),
+      word("At"),
+      word("Zone"),
       column("V", "kN", "Ed"),
       column("M", "kNm", "x"),
       column("M", "kNm", "y"),
@@ -107,14 +107,15 @@ export function zoneTable({ results, system }: Sources): TableView {
       column("d", "mm"),
       column("v", "stress", "Ed"),
       column("v", "stress", "Rd,c"),
+      column("v", "stress", "Rd,cs"),
+      word("Rails"),
       column("Utilisation"),
     ],
     lines: (results?.zones ?? []).map((z) => ({
       key: z.row,
       cells: [
-        text(z.column),
-        text(z.place),
-        text(z.around),
+        text([z.id, ...z.together].join(", ")),
+        text(`${z.around === "thickening" ? "thickening" : z.kind.replace("_", " ")}, ${z.place}`),
         figure(z.V_Ed_kN, "kN"),
         figure(z.M_x_kNm, "kNm"),
         figure(z.M_y_kNm, "kNm"),
@@ -123,10 +124,13 @@ export function zoneTable({ results, system }: Sources): TableView {
         figure(z.d_mm, "mm", system === "US" ? 2 : 0),
         figure(z.v_Ed_kPa, "stress"),
         figure(z.v_Rd_c_kPa, "stress"),
+        figure(z.v_Rd_cs_kPa, "stress"),
+        text(z.rails ? `${z.rails.laid} × ${z.rails.per_rail}` : ""),
         usage(z.utilisation),
       ],
       opens: opens(z.row),
       at: z.at,
+      wide: 2.6 * ribbonReach(z),
     })),
   };
 }

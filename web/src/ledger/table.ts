@@ -20,6 +20,8 @@ export type Line = {
   cells: Cell[];
   opens: Selection;
   at?: [number, number] | null;
+  /** How much of the plan (m) its place fills. */
+  wide?: number;
   /** Sums stay on top however the table is sorted. */
   fixed?: boolean;
 };

@@ -9,7 +9,7 @@ export type Row = With<Schemas["CheckRow"], { at: Pair | null }>;
 export type Trace = Schemas["TraceState"];
 export type TraceStep = Schemas["TraceStep"];
 export type TraceValue = Schemas["TraceValue"];
-export type Zone = With<Schemas["ZoneState"], { at: Pair; segments: [Pair, Pair][] }>;
+export type Zone = With<Schemas["ZoneState"], { at: Pair; segments: [Pair, Pair][]; loaded: Pair[] }>;
 export type Strip = With<
   Schemas["StripState"],
   { axis: Pair[]; outline: Pair[][]; ends: [Pair, Pair][]; M_kNm: [number[], number[]] }

@@ -102,7 +102,7 @@ export function Plan() {
   useEffect(() => {
     if (flight && flight.count !== flown.current) {
       flown.current = flight.count;
-      fly(flight.x, flight.y);
+      fly(flight.x, flight.y, flight.wide);
     }
   }, [flight, fly]);
 
@@ -151,11 +151,15 @@ export function Plan() {
   const chosenOf = (kind: string) => (row?.id.of.kind === kind ? row.id.of.id : null);
   const stripChosen = chosenOf("strips");
   const zoneChosen =
-    chosenOf("columns") ?? (selection?.type === "object" && selection.kind === "columns" ? selection.id : null);
+    (row?.check === "punching" ? row.id.of.id : null) ??
+    (selection?.type === "object" && ["columns", "walls", "supports", "loads"].includes(selection.kind)
+      ? selection.id
+      : null);
+  const zoneOpen = row?.check === "punching" ? (results?.zones.find((z) => z.row === row.id.key) ?? null) : null;
   const worstZones = useMemo(() => {
     const worst = new Map<string, Zone>();
     for (const z of results?.zones ?? [])
-      if ((worst.get(z.column)?.utilisation ?? -1) < z.utilisation) worst.set(z.column, z);
+      if ((worst.get(z.of + z.id)?.utilisation ?? -1) < z.utilisation) worst.set(z.of + z.id, z);
     return [...worst.values()];
   }, [results]);
   const barsOf = display.quantity === "steel" && display.of ? display.of : "top x";
@@ -173,6 +177,7 @@ export function Plan() {
     field,
     zones: worstZones,
     zoneChosen,
+    zoneOpen,
     strips,
     bars,
     barChosen,

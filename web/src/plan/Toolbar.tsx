@@ -159,6 +159,21 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
             Design
           </button>
         )}
+        {step === "punching" && document && (
+          <button
+            type="button"
+            aria-pressed={document.design_rails ?? true}
+            title="Design shear reinforcement where punching needs it, with every run"
+            onClick={() =>
+              void edit({
+                line: (document.design_rails ?? true) ? "Rails are not designed any more" : "Rails are designed",
+                change: (d) => ({ ...d, design_rails: !(d.design_rails ?? true) }),
+              })
+            }
+          >
+            Rails
+          </button>
+        )}
         <button type="button" aria-pressed={display.zones} onClick={() => show({ zones: !display.zones })}>
           Zones
         </button>

@@ -16,12 +16,15 @@ import { reactionLabels } from "./reactionLabels";
 import { sliceLabels } from "./SliceLayer";
 import { stripLabels } from "./StripLayer";
 import type { View } from "./view";
+import { ribbonLabels } from "./ZoneLayer";
 
 /** Everything that the plan labels, placed so that no label lies on another. */
 export function usePlanLabels(of: {
   field: Shown;
   zones: Zone[];
   zoneChosen: string | null;
+  /** The zone whose row is open. */
+  zoneOpen: Zone | null;
   strips: Strip[];
   bars: Bar[];
   barChosen: string | null;
@@ -32,7 +35,21 @@ export function usePlanLabels(of: {
   size: { width: number; height: number };
   editing: boolean;
 }): Placed[] {
-  const { field, zones, zoneChosen, strips, bars, barChosen, slices, diagrams, reactions, settled, size, editing } = of;
+  const {
+    field,
+    zones,
+    zoneChosen,
+    zoneOpen,
+    strips,
+    bars,
+    barChosen,
+    slices,
+    diagrams,
+    reactions,
+    settled,
+    size,
+    editing,
+  } = of;
   const { extremes, unit } = field;
   const { document, results, step } = usePicked("document", "results", "step");
   const system = useUnits((u) => u.system);
@@ -56,12 +73,13 @@ export function usePlanLabels(of: {
         const mark = markOf(z.utilisation);
         wanted.push({
           ...toScreen(...z.at),
-          text: `${z.column} ${use(z.utilisation)} ${SIGN[mark]}`,
+          text: `${z.id} ${use(z.utilisation)} ${SIGN[mark]}`,
           tone: mark,
           priority: 10 + z.utilisation,
-          callout: mark === "fail" || zoneChosen === z.column,
+          callout: mark === "fail" || zoneChosen === z.id,
         });
       }
+    if (display.zones && zoneOpen) wanted.push(...ribbonLabels(zoneOpen, toScreen, system));
     if (display.strips !== "off") wanted.push(...stripLabels(strips, settled, system));
     if (bars.length) wanted.push(...barLabels(bars, barChosen, settled));
     if (slices.length) wanted.push(...sliceLabels(slices, diagrams, toScreen, system));
@@ -74,6 +92,7 @@ export function usePlanLabels(of: {
     display,
     zones,
     zoneChosen,
+    zoneOpen,
     strips,
     bars,
     barChosen,

@@ -71,8 +71,8 @@ export function useView(surface: RefObject<HTMLElement | null>, width: number, h
   );
 
   const fly = useCallback(
-    (x: number, y: number) => {
-      const k = Math.max(view.k, 42);
+    (x: number, y: number, wide: number | null = null) => {
+      const k = wide ? Math.min(width, height) / wide : Math.max(view.k, 42);
       go({ k, x: width / 2 - k * x, y: height / 2 + k * y }, true);
     },
     [go, view.k, width, height],

@@ -20,13 +20,14 @@ export function selectionPart(set: Change, get: Get): SelectionPart {
       const last = refs[refs.length - 1];
       set({ chosen: refs, selection: last ? { type: "object", ...last } : null });
     },
-    flyTo: (at) => at && set((s) => ({ flight: { x: at[0], y: at[1], count: (s.flight?.count ?? 0) + 1 } })),
+    flyTo: (at, wide = null) =>
+      at && set((s) => ({ flight: { x: at[0], y: at[1], wide, count: (s.flight?.count ?? 0) + 1 } })),
     openRow: (row) => {
-      const { step, display } = checkOf(row.check);
+      const { step, display, wide } = checkOf(row.check);
       get().setStep(step);
       useDisplay.getState().show({ ...DISPLAY_OF[step], ...display(row, get().results) });
       set({ selection: row.id.of.id ? { type: "row", key: row.id.key } : null, chosen: [] });
-      get().flyTo(row.at as [number, number] | null);
+      get().flyTo(row.at as [number, number] | null, wide?.(row, get().results) ?? null);
     },
   };
 }

@@ -18,7 +18,7 @@ export type Selection =
 
 export type ProjectEdit = { line: string; change: (document: ProjectDocument) => ProjectDocument };
 export type Answer = "theirs" | "both" | "mine";
-export type Flight = { x: number; y: number; count: number };
+export type Flight = { x: number; y: number; count: number; wide: number | null };
 
 /** The open floor with its document, and how it is changed. */
 export type FloorPart = {
@@ -55,7 +55,8 @@ export type SelectionPart = {
   setStep: (step: StepName) => void;
   select: (selection: Selection) => void;
   choose: (refs: Ref[]) => void;
-  flyTo: (at: readonly [number, number] | null) => void;
+  /** Go to a place of the plan; `wide`: so many metres of it fill the view. */
+  flyTo: (at: readonly [number, number] | null, wide?: number | null) => void;
   openRow: (row: Row) => void;
 };
 

@@ -146,6 +146,14 @@ class DeflectionOptions(Record):
     span_over: Positive = 250.0
 
 
+class CarbonFactors(Record):
+    """Greenhouse gases of materials, as CO2 equivalent from cradle to gate. Assumptions of the project, to be replaced by those of its
+    suppliers: ready-mixed concrete of common strength, bars from electric furnaces with some new steel."""
+
+    concrete_kg_m3: NotNegative = 300.0
+    steel_kg_per_kg: NotNegative = 1.0
+
+
 class Floor(Record):
     """One floor. Plan in m, x to the right, y up, z up."""
 
@@ -204,6 +212,7 @@ class Floor(Record):
     """Exposure class of EN 1992-1-1, table 4.1, by which crack widths are limited; null: XC1."""
     crack_width_limit_mm: Annotated[Number, Field(gt=0, le=5)] | None = None
     """Greatest crack width; null: from the exposure."""
+    carbon: CarbonFactors = CarbonFactors()
     mesh: MeshOptions = MeshOptions()
     deflection: DeflectionOptions = DeflectionOptions()
 

@@ -148,8 +148,9 @@ STEP = 1e-4
 
 
 @dataclass(frozen=True, slots=True)
-class _Site:
-    """What outlines are found with."""
+class Site:
+    """What outlines are found with: the floor, its elements with slabs ``slab_of`` and thicknesses ``h_of`` (e,), its concrete with
+    ``openings`` filled, and ``extra`` thickenings that are only thought of, with their thickness (m)."""
 
     floor: Floor
     rules: PunchingRules
@@ -158,13 +159,21 @@ class _Site:
     h_of: Array
     solid: BaseGeometry
     openings: tuple[tuple[str, Polygon], ...]
+    extra: tuple[tuple[Polygon, float], ...] = ()
+
+    def thickness(self, at: tuple[float, float], slab: int) -> float:
+        """At a support, m."""
+        return float(self.depths(np.array([at]), self.floor.slabs[slab].thickness_m)[0])
 
     def depths(self, xy: Array, h: float) -> Array:
         """Thickness (k,) m at points, ``h`` where there is no element within 50 mm."""
         at = find(self.elements, xy)
         beside = np.flatnonzero(at < 0)
         at[beside] = find(self.elements, xy[beside], within=0.05)
-        return np.where(at >= 0, self.h_of[at], h)
+        found = np.where(at >= 0, self.h_of[at], h)
+        for outline, thickness in self.extra:
+            found[shapely.contains_xy(outline, xy)] = thickness
+        return found
 
 
 def solid_of(floor: Floor, region: BaseGeometry) -> tuple[BaseGeometry, tuple[tuple[str, Polygon], ...]]:
@@ -185,7 +194,7 @@ def outlines(
     ``slab_of`` and ``h_of`` (e,) of each element. Of the mats, only the bars' depths count.
     """
     solid, openings = solid_of(floor, plan.region)
-    site = _Site(floor, rules, elements, slab_of, h_of, solid, openings)
+    site = Site(floor, rules, elements, slab_of, h_of, solid, openings)
     beams = [(b, beam_outline(b)) for b in floor.beams]
     beds = shapely.union_all([polygon(s.outline) for s in floor.supports if isinstance(s, AreaSupport)])
     made: list[Outline] = []
@@ -217,7 +226,7 @@ def outlines(
         thick = thickening_at(floor, slab, s)
         bedded = not s.up and beds.contains(Point(s.at))
         some = [
-            _outline(site, (s,), "column", s.loaded, float(h_of[element]), slab, found.depth[k], thick, a)
+            outline_of(site, (s,), "column", s.loaded, float(h_of[element]), slab, found.depth[k], thick is not None, a)
             for a in rules.distances(bedded)
         ]
         here = [o for o in some if o is not None]
@@ -246,7 +255,7 @@ def thickening_at(floor: Floor, slab: int, s: Source) -> Thickening | None:
 
 
 def _around(
-    site: _Site, label: str, shape: Polygon, sources: list[Source], found: Pressing, numbers: list[int], without: list[Unzoned]
+    site: Site, label: str, shape: Polygon, sources: list[Source], found: Pressing, numbers: list[int], without: list[Unzoned]
 ) -> Iterable[Outline]:
     """The perimeter around a thickening, of all that stands on it and pushes the same way."""
     head = shape.intersection(site.solid)
@@ -259,7 +268,9 @@ def _around(
         first, k = mine[0]
         slab = int(site.slab_of[found.element[k]])
         h = site.floor.slabs[slab].thickness_m
-        outline = _outline(site, tuple(s for s, _ in mine), "thickening", part.convex_hull, h, slab, found.depth[k], None, None)
+        outline = outline_of(
+            site, tuple(s for s, _ in mine), "thickening", part.convex_hull, h, slab, found.depth[k], False, None
+        )
         if outline is None:
             without.append(
                 Unzoned(first.list, first.id, first.at, f"around the thickening {label}, {NO_PERIMETER}", "thickening")
@@ -269,8 +280,8 @@ def _around(
     return made
 
 
-def _outline(
-    site: _Site, sources: tuple[Source, ...], around: Around, loaded: Polygon, h: float, slab: int, depth: Array, thick: Thickening | None,
+def outline_of(
+    site: Site, sources: tuple[Source, ...], around: Around, loaded: Polygon, h: float, slab: int, depth: Array, raised: bool,
     nearness: float | None,
 ) -> Outline | None:  # fmt: skip
     rules, s = site.rules, sources[0]
@@ -300,7 +311,7 @@ def _outline(
     l = np.hypot(*(perimeter.segments[:, 1] - perimeter.segments[:, 0]).T)
     mean = float((heights * l).sum() / l.sum())
     counts, shrink = True, 1.0
-    if support and thick is not None and mean < d_face + float(depth.mean()) - 0.1 * d_face:
+    if support and raised and mean < d_face + float(depth.mean()) - 0.1 * d_face:
         # It lies beyond the thickening, whose own perimeter is checked: only the face is left here.
         counts = False
     elif not support and len(sources) == 1 and s.list == "columns" and perimeter.edges == 0:
@@ -346,22 +357,36 @@ def zone_places(
 ) -> tuple[ZonePlace, ...]:
     """The zones with their bars, those of ``groups`` beside the mats, and the standard's rules."""
     mats = mats_of(floor)
-    concretes = {c.id: c for c in floor.concretes}
-    simplified = {z.zone for z in floor.zone_settings if z.beta == "simplified"}
     grids = [_grid(region, o.source.loaded, rules.bars_within((o.depths[0] + o.depths[1]) / 2)) for o in found]
     turns = [float(np.radians(floor.slabs[o.slab].bar_angle_deg)) for o in found]
     more = _more(groups, grids, turns, region)
-    made = []
-    for k, (o, xy) in enumerate(zip(found, grids, strict=True)):
-        rho = _ratios(o, mats, xy, more[k])
-        s = o.source
-        shape = ZoneShape(
-            o.loaded if o.around == "thickening" else s.loaded, o.perimeter, s.angle, s.sides, o.h, *o.depths, rho,
-            concretes[floor.slabs[o.slab].concrete], o.around == "column", o.d_face, o.counts, o.shrink, o.nearness,
-            s.id in simplified, _around_what(o), o.steps,
-        )  # fmt: skip
-        made.append(ZonePlace(o, rho, rules.zone(shape)))
-    return tuple(made)
+    ratios = [_ratios(o, mats, xy, m) for o, xy, m in zip(found, grids, more, strict=True)]
+    return tuple(zone_of(o, rho, floor, rules) for o, rho in zip(found, ratios, strict=True))
+
+
+def ratios_of(
+    o: Outline, floor: Floor, region: BaseGeometry, groups: Sequence[Group], rules: PunchingRules
+) -> tuple[float, float]:
+    """Ratios of the bars of one zone."""
+    grid = _grid(region, o.source.loaded, rules.bars_within((o.depths[0] + o.depths[1]) / 2))
+    more = _more(groups, [grid], [float(np.radians(floor.slabs[o.slab].bar_angle_deg))], region)
+    return _ratios(o, mats_of(floor), grid, more[0])
+
+
+def zone_of(
+    o: Outline, rho: tuple[float, float], floor: Floor, rules: PunchingRules, strength_MPa: float | None = None
+) -> ZonePlace:
+    """The zone of an outline with its bars; ``strength_MPa``: of the concrete, where it is not the slab's."""
+    s = o.source
+    concrete = next(c for c in floor.concretes if c.id == floor.slabs[o.slab].concrete)
+    if strength_MPa is not None:
+        concrete = concrete.model_copy(update={"strength_MPa": strength_MPa})
+    simplified = any(z.zone == s.id and z.beta == "simplified" for z in floor.zone_settings)
+    shape = ZoneShape(
+        o.loaded if o.around == "thickening" else s.loaded, o.perimeter, s.angle, s.sides, o.h, *o.depths, rho, concrete,
+        o.around == "column", o.d_face, o.counts, o.shrink, o.nearness, simplified, _around_what(o), o.steps,
+    )  # fmt: skip
+    return ZonePlace(o, rho, rules.zone(shape))
 
 
 def _around_what(o: Outline) -> str:

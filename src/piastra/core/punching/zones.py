@@ -197,7 +197,7 @@ def zones(
                 by_source[key] = []
             continue
         given = settings.get(s.id)
-        if place.outline.counts:
+        if place.outline.counts and place.outline.around == "column":
             zone = with_rails(
                 floor, rules, zone, combinations, found.loads, laid_of(given.rails) if given and given.rails else None
             )
@@ -264,11 +264,7 @@ def with_rails(
     laid: Laid | None = None
     if given is not None:
         laid = ground.lay(given)
-    elif (
-        floor.design_rails
-        and zone.utilisation > 1
-        and zone.source.kind in ("column", "point", "wall_end", "wall_corner", "patch")
-    ):
+    elif floor.design_rails and zone.utilisation > 1:
         laid = rules.design(zone.place.check, zone.action, ground.lay)
     if laid is None or not laid.lines:
         return zone

@@ -1,0 +1,43 @@
+"""What would mend zones that fail in punching, or nearly."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from piastra.core.model import Floor
+from piastra.core.punching.remedies import Bench, Remedy, remedies
+from piastra.core.punching.zone_places import Site, solid_of
+from piastra.core.stages.bar_groups import BAR_GROUPS
+from piastra.core.stages.build import Made, Stage
+from piastra.core.stages.column_bars import COLUMN_BARS
+from piastra.core.stages.factors import FACTORS
+from piastra.core.stages.loads import LOADS
+from piastra.core.stages.mesh import MESH
+from piastra.core.stages.plan import PLAN
+from piastra.core.stages.sections import SECTIONS
+from piastra.core.stages.zones import ZONES
+from piastra.core.standards import standard_of
+
+Found = Mapping[str, tuple[Remedy, ...]]
+
+
+def _inputs(floor: Floor) -> Floor:
+    # Remedies are edits of the floor: they carry whole objects of it.
+    return floor
+
+
+def _make(floor: Floor, made: Made[Found]) -> Found:
+    standard, zones = standard_of(floor), made[ZONES]
+    if standard.punching is None or zones is None:
+        return {}
+    meshed, plan = made[MESH], made[PLAN]
+    solid, openings = solid_of(floor, plan.region)
+    site = Site(floor, standard.punching, meshed.elements, plan.slab[meshed.face], made[SECTIONS].h[meshed.face], solid, openings)
+    ultimate = [f for f in made[FACTORS] if f.limit_state == "ultimate"]
+    bench = Bench(
+        floor, standard, standard.punching, site, made[COLUMN_BARS], made[BAR_GROUPS], plan.region, ultimate, made[LOADS]
+    )
+    return remedies(bench, zones.zones)
+
+
+REMEDIES = Stage("remedies", _inputs, _make, (MESH, PLAN, SECTIONS, COLUMN_BARS, BAR_GROUPS, FACTORS, LOADS, ZONES))

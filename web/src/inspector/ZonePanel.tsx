@@ -1,0 +1,179 @@
+import type { FloorDocument, Labelled } from "../model/floor";
+import type { Property } from "../model/property";
+import type { Zone } from "../model/results";
+import { keptRails, type RailSetting, type Remedy, settingOf, withRemedy, withSetting } from "../model/zones";
+import { usePicked } from "../session";
+import { markOf, SIGN, shown, use } from "../units/format";
+import { useUnits } from "../units/quantities";
+import { resultOf } from "../units/results";
+import { PropertyField } from "./PropertyField";
+
+const RAILS: Property[] = [
+  { path: "kind", name: "Kind", type: "choice", choices: () => ["stud", "link"], fallback: "stud" },
+  { path: "pattern", name: "Pattern", type: "choice", choices: () => ["radial", "cruciform"], fallback: "radial" },
+  { path: "rails", name: "Rails", type: "whole" },
+  { path: "per_rail", name: "A rail has", type: "whole" },
+  { path: "bar_mm", name: "Diameter", type: "number", quantity: "bar" },
+  { path: "first_mm", name: "First at", type: "number", quantity: "cover" },
+  { path: "spacing_mm", name: "Then at", type: "number", quantity: "cover" },
+  { path: "yield_MPa", name: "Yields at", type: "number", quantity: "stress" },
+];
+const BETA: Property = {
+  path: "beta",
+  name: "Eccentricity",
+  type: "choice",
+  choices: () => ["general", "simplified"],
+  fallback: "general",
+};
+const START: RailSetting = {
+  kind: "stud",
+  bar_mm: 12,
+  yield_MPa: 500,
+  rails: 12,
+  per_rail: 4,
+  first_mm: 90,
+  spacing_mm: 140,
+  pattern: "radial",
+};
+
+/** A zone's shear reinforcement, how its eccentricity is found, and what would mend it. */
+export function ZonePanel(props: { document: FloorDocument; zone: Zone }) {
+  const { document, zone } = props;
+  const { edit } = usePicked("edit");
+  const system = useUnits((u) => u.system);
+  const setting = settingOf(document, zone.id);
+  const rails = setting?.rails ?? null;
+  const set = (line: string, change: Parameters<typeof withSetting>[2]) =>
+    edit({ line, change: (d) => withSetting(d, zone.id, change) });
+  const saved = zone.rails;
+  return (
+    <>
+      {zone.remedies.length > 0 && <Remedies document={document} zone={zone} />}
+      {zone.around === "column" && (
+        <>
+          <h3>Shear reinforcement</h3>
+          {saved && (
+            <p>
+              {saved.laid} rails of {saved.per_rail}, {saved.designed ? "designed" : "as they are laid"}
+              {saved.left_out > 0 && `, ${saved.left_out} left out at openings and edges`}.{" "}
+              {zone.A_sw_mm2 !== null && <>A perimeter has {shown(zone.A_sw_mm2, "", 0)} mm². </>}
+              {zone.u_laid_m !== null && <>Beyond them {resultOf(zone.u_laid_m, "m", system)}</>}
+              {zone.u_out_m !== null && <>, {resultOf(zone.u_out_m, "m", system)} needed</>}.
+            </p>
+          )}
+          {!saved && !rails && <p className="quiet">None is laid.</p>}
+          {rails && (
+            <div className="fields two">
+              {RAILS.map((p) => (
+                <PropertyField
+                  key={p.path}
+                  property={p}
+                  items={[{ id: zone.id, ...rails } as Labelled]}
+                  document={document}
+                  save={(value, told) =>
+                    set(`Rails of ${zone.id}: ${p.name.toLowerCase()} ${told}`, {
+                      rails: { ...rails, [p.path]: value },
+                    })
+                  }
+                />
+              ))}
+            </div>
+          )}
+          <div className="button-row">
+            {!rails && (
+              <button
+                type="button"
+                className="small"
+                onClick={() => set(`Rails of ${zone.id} are laid by hand`, { rails: keptRails(zone) ?? START })}
+              >
+                {saved ? "Keep these rails" : "Lay rails"}
+              </button>
+            )}
+            {rails && (
+              <button
+                type="button"
+                className="small"
+                onClick={() => set(`Rails of ${zone.id} are let go`, { rails: null })}
+              >
+                {document.design_rails === false ? "Take the rails away" : "Let them be designed"}
+              </button>
+            )}
+          </div>
+          {document.standard === "EN 1992-1-1" && (
+            <div className="fields">
+              <PropertyField
+                property={BETA}
+                items={[{ id: zone.id, beta: setting?.beta ?? "general" } as Labelled]}
+                document={document}
+                save={(value) =>
+                  set(`Eccentricity of ${zone.id}: ${value}`, { beta: value as "general" | "simplified" })
+                }
+              />
+            </div>
+          )}
+        </>
+      )}
+    </>
+  );
+}
+
+/** Changes that would mend a zone, as cards: utilisation, what they add, what they make worse, and a button that makes them. */
+function Remedies(props: { document: FloorDocument; zone: Zone }) {
+  const { zone } = props;
+  const { edit } = usePicked("edit");
+  const system = useUnits((u) => u.system);
+  const apply = (r: Remedy) => edit({ line: `${zone.id}: ${r.text}`, change: (d) => withRemedy(d, r.edit) });
+  return (
+    <section aria-label="What would mend it">
+      <h3>What would mend it</h3>
+      <p className="quiet">Estimates with the forces of this run; applying one computes the floor anew.</p>
+      <ul className="cards">
+        {zone.remedies.map((r) => {
+          const mark = markOf(r.utilisation);
+          return (
+            <li key={r.kind + r.text} data-remedy={r.kind}>
+              <p className="with-use">
+                <b>{r.text}</b>
+                <span className={`mono ${mark}`}>
+                  {use(r.utilisation)} {SIGN[mark]}
+                </span>
+              </p>
+              <p className="quiet">{added(r, system)}</p>
+              {r.worse && <p className="quiet">{r.worse}</p>}
+              {"concretes" in r.edit ? (
+                <p className="quiet">Add such a concrete to the project, then choose it for the slab.</p>
+              ) : (
+                <button type="button" className="small" onClick={() => void apply(r)}>
+                  Apply
+                </button>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}
+
+const KG_IN_LB = 2.2046226;
+const M3_IN_YD3 = 1.3079506;
+
+/** What a remedy adds, in the project's units. */
+function added(r: Remedy, system: "SI" | "US"): string {
+  const us = system === "US";
+  const mass = (kg: number) =>
+    kg >= 1000 && !us
+      ? `${shown(kg / 1000, "", 1)} t`
+      : us
+        ? `${shown(kg * KG_IN_LB, "", 0)} lb`
+        : `${shown(kg, "", kg < 10 ? 1 : 0)} kg`;
+  const parts = [];
+  if (r.concrete_m3 > 0)
+    parts.push(
+      us ? `${shown(r.concrete_m3 * M3_IN_YD3, "", 2)} yd³ concrete` : `${shown(r.concrete_m3, "", 2)} m³ concrete`,
+    );
+  if (r.steel_kg > 0) parts.push(`${mass(r.steel_kg)} steel`);
+  if (r.formwork_m2 > 0) parts.push(`${resultOf(r.formwork_m2, "m²", system)} formwork`);
+  if (r.carbon_kg > 0) parts.push(`${mass(r.carbon_kg)} CO₂e`);
+  return parts.length ? `Adds ${parts.join(", ")}.` : "Adds nothing that is counted.";
+}
