@@ -30,7 +30,9 @@ def failing(request):
         data["rebars"][0]["yield_MPa"] = 420.0
         data["loads"][0]["q_kPa"] *= 1.5
         for c in data["columns"]:
-            c.update(shape={"kind": "rectangle", "b_m": 0.3, "d_m": 0.3}, above=None, below={"height_m": 4.0, "far_end": "pinned"})
+            c.update(
+                shape={"kind": "rectangle", "b_m": 0.3, "d_m": 0.3}, above=None, below={"height_m": 4.0, "far_end": "pinned"}
+            )
         for c in data["combinations"]:
             c["limit_state"] = {"quasi_permanent": "service"}.get(c["limit_state"], c["limit_state"])
     document = floor_from(data).model_dump(mode="json")
@@ -38,7 +40,7 @@ def failing(request):
 
 
 def test_a_failing_zone_has_at_least_four_remedies_with_what_they_cost(failing):
-    document, outcome = failing
+    _document, outcome = failing
     zone = next(z for z in outcome.zones if z.id == "C11")
     assert zone.utilisation > 1.05
     found = {r.kind: r for r in outcome.remedies["columns/C11/column"]}
@@ -59,9 +61,9 @@ def test_a_failing_zone_has_at_least_four_remedies_with_what_they_cost(failing):
     rails = found["studs"].edit["zone_settings"][0]["rails"]
     volume = rails["rails"] * rails["per_rail"] * np.pi * (rails["bar_mm"] / 1e3) ** 2 / 4 * 1.2 * 0.25
     assert found["studs"].steel == pytest.approx(volume * 7850, rel=0.15)  # rails at the opening are left out
-    # Zones that are well within their resistance have none; of the others the eight worst.
+    # Zones that are well within their resistance have none; of the others the twelve worst.
     near = sorted((z for z in outcome.zones if z.utilisation >= 0.95), key=lambda z: -z.utilisation)
-    assert set(outcome.remedies) == {f"{z.source.list}/{z.id}/{z.place.outline.part}" for z in near[:8]}
+    assert set(outcome.remedies) == {f"{z.source.list}/{z.id}/{z.place.outline.part}" for z in near[:12]}
 
 
 def test_each_remedy_made_gives_what_it_promised_or_says_that_forces_move(failing):

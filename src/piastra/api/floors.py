@@ -41,6 +41,7 @@ from piastra.core.model.sharing import materials_of
 from piastra.exchange import floor_file
 from piastra.exchange.bar_drawing import bars_dxf, bars_svg
 from piastra.exchange.results_model import ResultsDocument
+from piastra.exchange.zone_drawing import zone_dxf, zone_svg
 from piastra.jobs.manager import RunManager
 from piastra.store import projects as shared
 from piastra.store import repository as store
@@ -266,14 +267,33 @@ def results(run_id: int, session: Sessions) -> Response:
     return Response(zlib.decompress(store.result(session, run_id, "results")), media_type="application/json")
 
 
+def _drawn(session: Session, run_id: int) -> tuple[Floor, dict[str, Any]]:
+    """The floor of a run, and its results."""
+    document = json.loads(zlib.decompress(store.result(session, run_id, "results")))
+    revision = store.revision_of(session, run_id)
+    return floor_file.floor_from(
+        with_project(session, store.floor(session, revision.floor_id), store.unpack(revision.content))
+    ), document
+
+
+@router.get("/runs/{run_id}/zone.{kind}", responses=REFUSED, response_class=Response)
+def zone_sheet(run_id: int, kind: Literal["svg", "dxf"], row: str, session: Sessions) -> Response:
+    """A punching zone of a run, by the key of its row, as a drawing."""
+    floor, document = _drawn(session, run_id)
+    zone = next((z for z in document["zones"] if z["row"] == row), None)
+    if zone is None:
+        raise RefusedError([Refusal("row", f"this run has no zone '{row}'; open one from the ledger")])
+    write, media = (zone_svg, "image/svg+xml") if kind == "svg" else (zone_dxf, "application/dxf")
+    name = f"zone-{zone['id']}.{kind}".encode("ascii", "replace").decode().replace("?", "-").replace(" ", "-")
+    return Response(write(floor, zone), media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
 @router.get("/runs/{run_id}/bars.{kind}", responses=REFUSED, response_class=Response)
 def bar_drawing(
     run_id: int, kind: Literal["svg", "dxf"], face: Literal["top", "bottom"], direction: Literal["x", "y"], session: Sessions
 ) -> Response:
     """The bars of one face and direction of a run, as a drawing."""
-    document = json.loads(zlib.decompress(store.result(session, run_id, "results")))
-    revision = store.revision_of(session, run_id)
-    floor = floor_file.floor_from(with_project(session, store.floor(session, revision.floor_id), store.unpack(revision.content)))
+    floor, document = _drawn(session, run_id)
     write, media = (bars_svg, "image/svg+xml") if kind == "svg" else (bars_dxf, "application/dxf")
     name = f"bars-{face}-{direction}.{kind}"
     return Response(

@@ -163,10 +163,10 @@ def zone(z: Zone, found: Sequence[Remedy] = ()) -> dict[str, Any]:
     check, outline, action = z.place.check, z.place.outline, z.action
     face = next((u for u in z.uses if u.part == "face"), None)
     return {
-        "id": z.id, "kind": z.source.kind, "row": zone_row(z).key, "of": z.source.list, "together": [s.id for s in outline.sources[1:]],
+        "id": z.id, "kind": z.source.kind, "row": zone_row(z).key, "of": z.source.list, "pushes_up": z.source.up, "together": [s.id for s in outline.sources[1:]],
         "column": z.column, "place": outline.perimeter.place, "around": outline.around, "at": list(z.at), "combination": z.combination,
         "V_Ed_kN": action.V, "M_x_kNm": action.M_x, "M_y_kNm": action.M_y, "beta": check.beta(action), "u_m": outline.perimeter.length,
-        "d_mm": 1e3 * check.d, "v_Ed_kPa": z.stress, "v_Rd_c_kPa": check.resistance,
+        "d_mm": 1e3 * check.d, "h_mm": 1e3 * outline.h, "v_Ed_kPa": z.stress, "v_Rd_c_kPa": check.resistance,
         "v_Ed_0_kPa": face.stress if face else None, "v_Rd_max_kPa": face.resistance if face else None, "rho_l": check.rho_l,
         "utilisation": z.utilisation, "panels": _panels(z.panels), "segments": np.round(outline.perimeter.segments, 4).tolist(),
         "stress_kPa": np.round(check.along(z.action), 2).tolist(), "loaded": _ring(z.place.outline.loaded),

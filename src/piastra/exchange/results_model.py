@@ -149,6 +149,7 @@ class ZoneState(Told):
     id: str
     of: Literal["columns", "walls", "supports", "loads"]
     together: list[str]
+    pushes_up: bool
     kind: Literal["column", "wall_end", "wall_corner", "patch", "point"]
     row: str
     column: str
@@ -162,6 +163,7 @@ class ZoneState(Told):
     beta: float | None
     u_m: float
     d_mm: float
+    h_mm: float
     v_Ed_kPa: float
     v_Rd_c_kPa: float
     v_Ed_0_kPa: float | None

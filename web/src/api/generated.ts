@@ -846,6 +846,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/zone.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Zone Sheet
+         * @description A punching zone of a run, by the key of its row, as a drawing.
+         */
+        get: operations["zone_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/schema": {
         parameters: {
             query?: never;
@@ -4229,6 +4249,8 @@ export interface components {
             combination: string;
             /** D Mm */
             d_mm: number;
+            /** H Mm */
+            h_mm: number;
             /** Id */
             id: string;
             /**
@@ -4250,6 +4272,8 @@ export interface components {
              * @enum {string}
              */
             place: "interior" | "edge" | "corner";
+            /** Pushes Up */
+            pushes_up: boolean;
             rails: components["schemas"]["RailState"] | null;
             /** Remedies */
             remedies: components["schemas"]["RemedyState"][];
@@ -6249,6 +6273,47 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReadingState"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    zone_sheet: {
+        parameters: {
+            query: {
+                row: string;
+            };
+            header?: never;
+            path: {
+                run_id: number;
+                kind: "svg" | "dxf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

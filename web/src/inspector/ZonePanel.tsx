@@ -39,7 +39,7 @@ const START: RailSetting = {
 /** A zone's shear reinforcement, how its eccentricity is found, and what would mend it. */
 export function ZonePanel(props: { document: FloorDocument; zone: Zone }) {
   const { document, zone } = props;
-  const { edit } = usePicked("edit");
+  const { edit, shownRun } = usePicked("edit", "shownRun");
   const system = useUnits((u) => u.system);
   const setting = settingOf(document, zone.id);
   const rails = setting?.rails ?? null;
@@ -112,6 +112,19 @@ export function ZonePanel(props: { document: FloorDocument; zone: Zone }) {
             </div>
           )}
         </>
+      )}
+      {shownRun !== null && (
+        <p className="button-row">
+          {(["svg", "dxf"] as const).map((kind) => (
+            <a
+              key={kind}
+              className="small"
+              href={`/api/runs/${shownRun}/zone.${kind}?row=${encodeURIComponent(zone.row)}`}
+            >
+              Sheet as {kind.toUpperCase()}
+            </a>
+          ))}
+        </p>
       )}
     </>
   );

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -164,7 +164,8 @@ def wall_sources(floor: Floor, d_at: dict[str, float]) -> tuple[list[Source], li
             two = (legs[k], legs[others[0]])
             whole = shapely.union_all([shapes[l[0].id] for l in two])
             found.append(_corner(two, d, whole, f"corner{1 + sum(s.id == w.id and s.kind == 'wall_corner' for s in found)}"))
-    return found, without
+    # A wall may hold the floor down there as well: then it pulls where it would press.
+    return [*found, *(replace(s, up=False) for s in found)], without
 
 
 def wall_outline(wall: Wall) -> BaseGeometry:

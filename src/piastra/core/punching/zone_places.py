@@ -384,7 +384,7 @@ def zone_of(
     simplified = any(z.zone == s.id and z.beta == "simplified" for z in floor.zone_settings)
     shape = ZoneShape(
         o.loaded if o.around == "thickening" else s.loaded, o.perimeter, s.angle, s.sides, o.h, *o.depths, rho, concrete,
-        o.around == "column", o.d_face, o.counts, o.shrink, o.nearness, simplified, _around_what(o), o.steps,
+        o.around == "column", o.d_face, o.counts, o.shrink, o.nearness, simplified, _around_what(o), o.steps, not s.legs,
     )  # fmt: skip
     return ZonePlace(o, rho, rules.zone(shape))
 

@@ -73,7 +73,8 @@ class ZoneShape:
 
     ``perimeter_counts``: whether the perimeter is checked, or only the face. ``shrink``: what of the perimeter's length a limit
     of the standard leaves. ``nearness``: the perimeter's distance over d. ``simplified``: with the standard's flat factors for
-    eccentricity. ``around``: what the perimeter is around, in words. ``d_varies``: whether d is a mean over steps.
+    eccentricity. ``around``: what the perimeter is around, in words. ``d_varies``: whether d is a mean over steps; ``whole``: whether all of the
+    support is meant, not a stretch of a wall.
     """
 
     loaded: Polygon
@@ -93,6 +94,7 @@ class ZoneShape:
     simplified: bool = False
     around: str = "the column"
     d_varies: bool = False
+    whole: bool = True
 
 
 @dataclass(frozen=True, slots=True)

@@ -325,7 +325,7 @@ class Punching:
         star, beside = 0.0, (0.0, 0.0)
         if shape.simplified:
             rows = [[SIMPLIFIED[p.place] / (u * d), 0.0, 0.0]]
-        elif p.edges and shape.face:
+        elif p.edges and shape.face and shape.whole:
             star, beside, more = self._beside_edges(shape, d)
             rows += more
         u0, step = (
