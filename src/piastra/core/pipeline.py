@@ -27,6 +27,7 @@ from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.floor import concretes_used
 from piastra.core.model.message import Message
+from piastra.core.opinion.opinions import Opinion
 from piastra.core.punching.remedies import Remedy
 from piastra.core.punching.zones import Zone
 from piastra.core.shear.shear import ShearUse
@@ -49,6 +50,7 @@ from piastra.core.stages.loads import LOADS
 from piastra.core.stages.long_term import LONG_TERM
 from piastra.core.stages.mats import MATS
 from piastra.core.stages.mesh import MESH, Meshed
+from piastra.core.stages.opinions import OPINION_PLACES, OPINIONS
 from piastra.core.stages.panels import PANELS
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.remedies import REMEDIES
@@ -70,7 +72,7 @@ Array = npt.NDArray[np.float64]
 
 STAGES: tuple[Stage[Any, Any], ...] = (
     LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, LOADS, LAYOUT, STATIONS, SOLUTIONS, FORCES, SHARING, STRIPS,
-    ARRANGEMENTS, FACTORS, LIFTED, MATS, COLUMN_BARS, STEEL, BAR_GROUPS, BEAMS, SHEAR, ZONE_OUTLINES, ZONE_PLACES, ZONES, REMEDIES, LINES, LONG_TERM, SAGS, CHECKED,
+    ARRANGEMENTS, FACTORS, LIFTED, MATS, COLUMN_BARS, STEEL, BAR_GROUPS, BEAMS, SHEAR, ZONE_OUTLINES, ZONE_PLACES, ZONES, REMEDIES, OPINION_PLACES, OPINIONS, LINES, LONG_TERM, SAGS, CHECKED,
 )  # fmt: skip
 
 
@@ -97,6 +99,7 @@ class Outcome:
     beams: BeamDesign | None
     zones: tuple[Zone, ...]
     remedies: Mapping[str, tuple[Remedy, ...]]
+    opinions: tuple[Opinion, ...]
     long_term: Array | None
     lines: tuple[Line, ...]
     sags: tuple[Sag, ...]
@@ -167,7 +170,7 @@ def solve_floor(
     return Outcome(
         floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[SOLUTIONS.name].solution, forces.at_places,
         combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], r[SHEAR.name] or (), r[BEAMS.name], zones.zones if zones else (),
-        r[REMEDIES.name], r[LONG_TERM.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
+        r[REMEDIES.name], r[OPINIONS.name], r[LONG_TERM.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
 
 

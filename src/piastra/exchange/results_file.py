@@ -48,7 +48,7 @@ def seconds(outcome: Outcome) -> dict[str, float]:
         "factorise": factorise,
         "solve": total("solutions", "arrangements", "factors", "lifted"),
         "recover": total("forces"),
-        "check": total("layout", "stations", "strips", "mats", "steel", "bar groups", "beams", "shear", "column bars", "zone outlines", "zone places", "zones", "remedies", "lines", "long term",
+        "check": total("layout", "stations", "strips", "mats", "steel", "bar groups", "beams", "shear", "column bars", "zone outlines", "zone places", "zones", "remedies", "opinion places", "opinions", "lines", "long term",
                        "sags", "checks"),
     }  # fmt: skip
     return {**{k: round(v, 4) for k, v in out.items()}, "total": round(sum(out.values()), 4)}
@@ -172,6 +172,33 @@ def zone(z: Zone, found: Sequence[Remedy] = ()) -> dict[str, Any]:
         "stress_kPa": np.round(check.along(z.action), 2).tolist(), "loaded": _ring(z.place.outline.loaded),
         "uses": [{"part": u.part, "utilisation": u.utilisation} for u in z.uses], **_rails(z), "remedies": [_remedy(r) for r in found],
     }  # fmt: skip
+
+
+def second_opinion(outcome: Outcome) -> list[dict[str, Any]]:
+    """What hand methods give for each column under the ultimate combination with the greatest force, all live load present, beside the finite
+    elements' values."""
+    ultimate = [f for f in outcome.combinations if f.limit_state == "ultimate"]
+    labels = outcome.stiffness.system.held.labels
+    out = []
+    for o in outcome.opinions:
+        if o.column not in labels or not ultimate:
+            continue
+        F, M_x, M_y = outcome.solution.reactions[labels.index(o.column)]
+        worst = max(ultimate, key=lambda f, F=F: float(F @ f.full))  # type: ignore[misc]
+        frames = []
+        for angle, moments in o.frames:
+            # What the slab gives the column is the other way round than what the column gives the slab.
+            across = M_x * np.sin(angle) - M_y * np.cos(angle)
+            frames.append(
+                {
+                    "angle_deg": float(np.degrees(angle)),
+                    "frame_kNm": float(moments @ worst.full),
+                    "M_kNm": float(across @ worst.full),
+                }
+            )
+        out.append({"column": o.column, "combination": worst.combination, "tributary_kN": float(o.force @ worst.full),
+                    "F_kN": float(F @ worst.full), "frames": frames})  # fmt: skip
+    return out
 
 
 def _remedy(r: Remedy) -> dict[str, Any]:
@@ -363,7 +390,7 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
         "slices": _slices(outcome, read) if read is not None else [], "supports": _held(outcome), "reactions": _reactions(outcome),
         "verdict": [row(r) for r in outcome.verdict], "rows": [row(r) for r in outcome.rows if r.status != "uncovered"],
         "uncovered": [uncovered(r) for r in outcome.rows if r.status == "uncovered"],
-        "zones": [zone(z, outcome.remedies.get(key_of(z), ())) for z in outcome.zones], "sags": [sag(s) for s in outcome.sags], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome), "beams": beams(outcome), "bars": bars(found), "steel": steel_totals(found, outcome.meshed.area.area),
+        "zones": [zone(z, outcome.remedies.get(key_of(z), ())) for z in outcome.zones], "second_opinion": second_opinion(outcome), "sags": [sag(s) for s in outcome.sags], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome), "beams": beams(outcome), "bars": bars(found), "steel": steel_totals(found, outcome.meshed.area.area),
         "panels": [{"id": label, "outline": np.round(np.array(p.exterior.coords), 4).tolist()} for label, p in outcome.loads.panels],
         "arrangements": [
             {"name": a.name, "panels": [label for label, _ in outcome.loads.panels if label in a.panels], "required": a.name in required}

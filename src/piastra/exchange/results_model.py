@@ -101,6 +101,25 @@ class UncoveredState(Told):
     reason: str
 
 
+class FrameState(Told):
+    """The moment about the axis across a frame at ``angle_deg``: by the equivalent frame, and by the finite elements."""
+
+    angle_deg: float
+    frame_kNm: float
+    M_kNm: float
+
+
+class OpinionState(Told):
+    """A column's force by its tributary area and its moments by equivalent frames, beside the finite elements', all live load present;
+    no frames where its lines of supports are not regular enough."""
+
+    column: str
+    combination: str
+    tributary_kN: float
+    F_kN: float
+    frames: list[FrameState]
+
+
 class ZoneUseState(Told):
     """One comparison of a zone."""
 
@@ -456,6 +475,7 @@ class ResultsDocument(Told):
     rows: list[CheckRow]
     uncovered: list[UncoveredState]
     zones: list[ZoneState]
+    second_opinion: list[OpinionState]
     sags: list[SagState]
     shear: list[ShearState]
     strips: list[StripState]

@@ -1984,6 +1984,18 @@ export interface components {
             verdict: components["schemas"]["CheckSummary"][];
         };
         /**
+         * FrameState
+         * @description The moment about the axis across a frame at ``angle_deg``: by the equivalent frame, and by the finite elements.
+         */
+        FrameState: {
+            /** M Knm */
+            M_kNm: number;
+            /** Angle Deg */
+            angle_deg: number;
+            /** Frame Knm */
+            frame_kNm: number;
+        };
+        /**
          * Generate
          * @description A floor whose combinations are to be generated.
          */
@@ -2514,6 +2526,23 @@ export interface components {
             id: string;
             /** Outline */
             outline: number[][];
+        };
+        /**
+         * OpinionState
+         * @description A column's force by its tributary area and its moments by equivalent frames, beside the finite elements', all live load present;
+         *     no frames where its lines of supports are not regular enough.
+         */
+        OpinionState: {
+            /** F Kn */
+            F_kN: number;
+            /** Column */
+            column: string;
+            /** Combination */
+            combination: string;
+            /** Frames */
+            frames: components["schemas"]["FrameState"][];
+            /** Tributary Kn */
+            tributary_kN: number;
         };
         /**
          * OptionState
@@ -3313,6 +3342,8 @@ export interface components {
             rows: components["schemas"]["CheckRow"][];
             /** Sags */
             sags: components["schemas"]["SagState"][];
+            /** Second Opinion */
+            second_opinion: components["schemas"]["OpinionState"][];
             /** Seconds */
             seconds: {
                 [key: string]: number;

@@ -67,7 +67,7 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
         </div>
       )}
       {row.status === "uncovered" && row.reason && <p className="warning">{row.reason}.</p>}
-      {zone && <ZonePanel document={document} zone={zone} />}
+      {zone && <ZonePanel document={document} zone={zone} opinions={results?.second_opinion ?? []} />}
       <SectionSketch row={row} />
       <TraceView row={row} stale={stale} />
     </>

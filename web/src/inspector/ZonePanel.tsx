@@ -1,11 +1,11 @@
 import type { FloorDocument, Labelled } from "../model/floor";
 import type { Property } from "../model/property";
-import type { Zone } from "../model/results";
+import type { Results, Zone } from "../model/results";
 import { keptRails, type RailSetting, type Remedy, settingOf, withRemedy, withSetting } from "../model/zones";
 import { usePicked } from "../session";
 import { markOf, SIGN, shown, use } from "../units/format";
 import { useUnits } from "../units/quantities";
-import { resultOf } from "../units/results";
+import { figureOf, resultOf, toldUnit } from "../units/results";
 import { PropertyField } from "./PropertyField";
 
 const RAILS: Property[] = [
@@ -37,7 +37,7 @@ const START: RailSetting = {
 };
 
 /** A zone's shear reinforcement, how its eccentricity is found, and what would mend it. */
-export function ZonePanel(props: { document: FloorDocument; zone: Zone }) {
+export function ZonePanel(props: { document: FloorDocument; zone: Zone; opinions: Results["second_opinion"] }) {
   const { document, zone } = props;
   const { edit, shownRun } = usePicked("edit", "shownRun");
   const system = useUnits((u) => u.system);
@@ -46,6 +46,7 @@ export function ZonePanel(props: { document: FloorDocument; zone: Zone }) {
   const set = (line: string, change: Parameters<typeof withSetting>[2]) =>
     edit({ line, change: (d) => withSetting(d, zone.id, change) });
   const saved = zone.rails;
+  const opinion = zone.of === "columns" ? props.opinions.find((o) => o.column === zone.id) : undefined;
   return (
     <>
       {zone.remedies.length > 0 && <Remedies document={document} zone={zone} />}
@@ -111,6 +112,42 @@ export function ZonePanel(props: { document: FloorDocument; zone: Zone }) {
               />
             </div>
           )}
+        </>
+      )}
+      {opinion && zone.around === "column" && (
+        <>
+          <h3>Second opinion</h3>
+          <table className="small-table">
+            <thead>
+              <tr>
+                <th>All live load present, {opinion.combination}</th>
+                <th>by hand</th>
+                <th>here</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr>
+                <th>Force by tributary area, {toldUnit("kN", system).unit}</th>
+                <td>{figureOf(opinion.tributary_kN, "kN", system, 0)}</td>
+                <td>{figureOf(opinion.F_kN, "kN", system, 0)}</td>
+              </tr>
+              {opinion.frames.map((f) => (
+                <tr key={f.angle_deg}>
+                  <th>
+                    Moment by a frame at {shown(f.angle_deg, "", 0)}°, {toldUnit("kNm", system).unit}
+                  </th>
+                  <td>{figureOf(f.frame_kNm, "kNm", system, 0)}</td>
+                  <td>{figureOf(f.M_kNm, "kNm", system, 0)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <p className="quiet">
+            Tributary areas end half way between supports and know no continuity, so inner columns get too little; a
+            frame carries all of the load in each direction over the full width of the slab, where the plate brings less
+            of it to the column.
+            {opinion.frames.length === 0 && " No frame: the supports in line with this column are not regular enough."}
+          </p>
         </>
       )}
       {shownRun !== null && (

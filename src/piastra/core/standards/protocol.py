@@ -267,3 +267,5 @@ class Standard:
     time: TimeRules | None = None
     beams: BeamRules | None = None
     prestress: None = None
+    torsional_members: bool = False
+    """Whether columns of equivalent frames turn with torsional members of the slab beside them."""

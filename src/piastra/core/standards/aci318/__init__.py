@@ -60,4 +60,5 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
         punching=punching.Punching(values["phi_shear"]),
         beams=beams.Beams(values["phi_shear"], values["phi_tension"], one_way),
         time=time.EffectiveModulus(),
+        torsional_members=True,
     )

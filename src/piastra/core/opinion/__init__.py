@@ -1,0 +1,1 @@
+"""A second opinion on what columns take: tributary areas and equivalent frames."""

@@ -1,0 +1,189 @@
+"""Forces and moments of columns by tributary areas and equivalent frames, beside the finite elements'."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import MultiPoint, Point
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.loads.vectors import LoadVectors
+from piastra.core.loads.within import Clipped, clip, load_within
+from piastra.core.mesh.locate import Elements
+from piastra.core.model import Floor
+from piastra.core.model.footprint import footprint, section_values
+from piastra.core.model.members import Column, Storey
+from piastra.core.opinion.frame import Frame, equivalent_column, torsion_constant
+from piastra.core.strips.cuts import Cuts
+from piastra.core.strips.layout import Layout
+
+Array = npt.NDArray[np.float64]
+
+LEAST_JOINTS = 3
+"""A frame of fewer supports is none to compare with."""
+UNLIKE = 2.0
+"""Neighbouring spans that differ by more than this factor make a frame that is not regular enough."""
+
+
+@dataclass(frozen=True, slots=True)
+class Opinion:
+    """For one column: the ``force`` (r,) kN by its tributary area, and by the ``direction`` of each frame that it belongs to (rad) the
+    ``moments`` (r,) kNm that the slab gives it about the axis across."""
+
+    column: str
+    force: Array
+    frames: tuple[tuple[float, Array], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A line of columns that is regular enough for a frame: the ``frame``, its columns' ``labels`` at ``at`` (n,) m along the unit vector ``way``,
+    the numbers of the ``areas`` whose load its spans carry, and how long (m) these are; those of the cantilevers off its ends."""
+
+    angle: float
+    way: Array
+    labels: tuple[str, ...]
+    at: Array
+    frame: Frame
+    areas: tuple[int, ...]
+    lengths: Array
+    ends: tuple[int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Places:
+    """What of opinions does not depend on loads: the ``columns``, the ``areas`` cut out of the mesh, of which the first are the columns'
+    tributary ones, and the ``lines``."""
+
+    columns: tuple[str, ...]
+    areas: tuple[Clipped, ...]
+    lines: tuple[Line, ...]
+
+
+def places(
+    floor: Floor,
+    elements: Elements,
+    region: BaseGeometry,
+    layout: Layout,
+    cuts: Cuts,
+    moduli: Mapping[str, float],
+    torsional: bool,
+) -> Places:
+    """Of every column that carries the floor; frames where a line of columns is regular enough. ``torsional``: with torsional members
+    beside the columns (ACI), or without (EN)."""
+    columns = [c for c in floor.columns if c.below is not None]
+    areas = _tributary(floor, region, columns)
+    known = {c.id: c for c in columns}
+    lines = []
+    for number in range(len(layout.axes)):
+        line = _line(floor, layout, cuts, moduli, torsional, number, known, areas)
+        if line is not None:
+            lines.append(line)
+    return Places(tuple(c.id for c in columns), tuple(clip(elements, a) for a in areas), tuple(lines))
+
+
+def opinions(floor: Floor, loads: LoadVectors, where: Places) -> tuple[Opinion, ...]:
+    """By unit loads."""
+    found = load_within(floor, loads, where.areas)
+    frames: dict[str, list[tuple[float, Array]]] = {c: [] for c in where.columns}
+    for line in where.lines:
+        w = np.array([found[a, 0] for a in line.areas]) / line.lengths[:, None]
+        first, last = (found[e] for e in line.ends)
+        arms = [
+            first[0] * line.at[0] - (first[1] * line.way[0] + first[2] * line.way[1]),
+            last[1] * line.way[0] + last[2] * line.way[1] - last[0] * line.at[-1],
+        ]
+        for label, moments in zip(line.labels, line.frame.moments(w, np.array(arms)), strict=True):
+            frames[label].append((line.angle, moments))
+    return tuple(Opinion(c, found[k, 0], tuple(frames[c])) for k, c in enumerate(where.columns))
+
+
+def _tributary(floor: Floor, region: BaseGeometry, columns: Sequence[Column]) -> list[BaseGeometry]:
+    """What is nearer to each column than to any other support: Voronoi, walls and lines by points along them."""
+    points = [(c.at[0], c.at[1]) for c in columns]
+    lines = [w.line for w in floor.walls if w.below is not None]
+    lines += [s.line for s in floor.supports if s.kind == "line" and s.vertical not in ("free", 0.0)]
+    for line in lines:
+        path = shapely.LineString([p[:2] for p in line])
+        points += [path.interpolate(t, normalized=True).coords[0] for t in np.linspace(0, 1, max(int(path.length / 0.5), 1) + 1)]
+    points += [(s.at[0], s.at[1]) for s in floor.supports if s.kind == "point" and s.vertical not in ("free", 0.0)]
+    if len(points) < 2:
+        return [region for _ in columns]
+    found = shapely.get_parts(shapely.voronoi_polygons(MultiPoint(points), extend_to=region.envelope.buffer(1.0)))
+    tree = shapely.STRtree(found)
+    return [found[int(tree.query(Point(p), predicate="intersects")[0])].intersection(region) for p in points[: len(columns)]]
+
+
+def _turn(storey: Storey | None, EI: float) -> float:
+    return 0.0 if storey is None else (4.0 if storey.far_end == "fixed" else 3.0) * EI / storey.height_m
+
+
+def _line(
+    floor: Floor, layout: Layout, cuts: Cuts, moduli: Mapping[str, float], torsional: bool, number: int, known: Mapping[str, Column],
+    into: list[BaseGeometry],
+) -> Line | None:  # fmt: skip
+    """The frame on one axis, its areas put ``into`` the list; None where its supports are no single columns or its spans too unlike."""
+    axis = layout.axes[number]
+    bearings = axis.bearings
+    if len(bearings) < LEAST_JOINTS or not all(len(b.labels) == 1 and b.labels[0] in known for b in bearings):
+        return None
+    at = np.array([b.middle for b in bearings])
+    lengths = np.diff(at)
+    if (np.maximum(lengths[1:], lengths[:-1]) / np.minimum(lengths[1:], lengths[:-1]) > UNLIKE).any():
+        return None
+    strips = [k for k, s in enumerate(layout.strips) if s.axis == number and not s.beam]
+    E = moduli[floor.slabs[0].concrete]
+    EI, areas, widths = [], [], []
+    for b, o in zip(bearings, bearings[1:], strict=False):
+        mine = [
+            k
+            for k in strips
+            if not layout.strips[k].cantilever
+            and b.middle - 0.1 < (layout.strips[k].start + layout.strips[k].end) / 2 < o.middle + 0.1
+        ]
+        if not mine:
+            return None
+        middle = (b.middle + o.middle) / 2
+        inertia, left, right, h = 0.0, 0.0, 0.0, 0.0
+        for k in mine:
+            own = np.flatnonzero(cuts.strip == k)
+            if not len(own):
+                continue
+            c = own[np.abs(cuts.s[own] - middle).argmin()]
+            inertia += float(cuts.width[c] * cuts.h[c] ** 3 / 12)
+            aside = cuts.ends[c] @ (-np.sin(axis.angle), np.cos(axis.angle)) - axis.offset
+            left, right, h = max(left, float(aside.max())), max(right, -float(aside.min())), max(h, float(cuts.h[c]))
+        EI.append(E * inertia)
+        areas.append(shapely.union_all([layout.strips[k].outline for k in mine]))
+        widths.append((left, right, h))
+    ends = [shapely.union_all([layout.strips[k].outline for k in strips if layout.strips[k].cantilever and side * (layout.strips[k].start - at.mean()) > 0])
+            for side in (-1.0, 1.0)]  # fmt: skip
+    way = np.array([np.cos(axis.angle), np.sin(axis.angle)])
+    extents = np.array([np.ptp(shapely.get_coordinates(a) @ way) for a in areas])
+    stiff = []
+    for k, b in enumerate(bearings):
+        column = known[b.labels[0]]
+        values = section_values(column)
+        turn = axis.angle - np.radians(column.angle_deg)
+        # Bending along the axis turns the column about the axis across: its stiffness for bending along its own x is i_x.
+        inertia = values.i_y * np.sin(turn) ** 2 + values.i_x * np.cos(turn) ** 2
+        stiffness = sum(_turn(s, moduli[column.concrete] * inertia) for s in (column.below, column.above))
+        if torsional:
+            near = widths[max(k - 1, 0)], widths[min(k, len(widths) - 1)]
+            xy = shapely.get_coordinates(footprint(column))
+            c1, c2 = float(np.ptp(xy @ way)), float(np.ptp(xy @ (-way[1], way[0])))
+            across = [float(2 * np.mean([n[j] for n in near])) for j in (0, 1)]
+            # Beyond an edge there is no member.
+            sides = tuple(s for s in across if s > 2 * c2)
+            stiffness = equivalent_column(stiffness, E, torsion_constant(max(n[2] for n in near), c1), c2, sides)
+        stiff.append(stiffness)
+    first = len(into)
+    into += [*areas, *ends]
+    return Line(
+        axis.angle, way, tuple(b.labels[0] for b in bearings), at, Frame(lengths, np.array(EI), np.array(stiff)),
+        tuple(range(first, first + len(areas))), extents, (first + len(areas), first + len(areas) + 1),
+    )  # fmt: skip
