@@ -162,6 +162,20 @@ def test_width_over_which_moments_pass_into_columns_at_edges():
     assert edge_width(column(5.0, 0.25), np.pi / 2, True, floor) == pytest.approx(0.3 + 0.5)
 
 
+def test_least_steel_about_highly_stressed_columns():
+    """phi 0.17 sqrt(28) = 0.6747 MPa at d = 0.21 (lambda_s = 1). v_uv = 0.9 MPa on b_o = 2.44 m inside the floor: 5 x 0.9 x 2.44 / (0.75 x 40 x 420)
+    = 871.4 mm2/m; at an edge alpha_s = 30: 4 / 3 of it."""
+    pair = (C28, G420)
+    here = {"top": True, "column": True, "band": 1.15, "shear": 900.0, "section": 2.44}
+    assert demand(ACI, "column_shear", pair, **here) == pytest.approx(871.4, rel=1e-3)
+    assert demand(ACI, "column_shear", pair, **here, edges=1) == pytest.approx(871.4 * 4 / 3, rel=1e-3)
+    assert demand(ACI, "column_shear", pair, **here, edges=2) == pytest.approx(871.4 * 2, rel=1e-3)
+    assert demand(ACI, "column_shear", pair, **{**here, "shear": 674.0}) == 0.0
+    assert demand(ACI, "column_shear", pair, **{**here, "shear": 676.0}) > 0.0
+    for missing in ("top", "column", "band"):
+        assert demand(ACI, "column_shear", pair, **{**here, missing: 0}) == 0.0
+
+
 def test_bars_across_free_edges_and_at_held_corners():
     """9.3.1.4 with the least steel of 9.1N: 0.26 x 2.8965 / 500 x 210 = 316.3 mm2/m. ACI 8.7.3: the greatest positive steel of the panel
     within a fifth of the span of a corner held along both edges, in both faces; 0.2 x 5 = 1 m here."""
@@ -303,7 +317,7 @@ def test_more_moment_or_tension_never_asks_for_less(m, n, dm, dn, known):
 def test_every_provision_explains_itself_with_its_demand():
     """The last step's result is the area that is asked for, wherever it is more than nil."""
     given = {"m": 60.0, "m_service": 40.0, "column": True, "inner": True, "end": True, "simple": True, "total": 4e-3, "band": 1.5,
-             "span": 8e-4, "free": True, "corner": 7e-4, "span_bottom": 6e-4, "principal": 1e-3, "transfer": 90.0, "transfer_share": 0.6}  # fmt: skip
+             "span": 8e-4, "free": True, "corner": 7e-4, "shear": 900.0, "section": 2.44, "span_bottom": 6e-4, "principal": 1e-3, "transfer": 90.0, "transfer_share": 0.6}  # fmt: skip
     seen = set()
     for standard, pair in ((EC2, (C30, B500)), (ACI, (C28, G420))):
         for p in standard.provisions:

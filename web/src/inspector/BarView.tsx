@@ -15,13 +15,14 @@ export const PROVISION: Record<string, string> = {
   edge_band: "Moment into an edge column",
   free_edge: "Across the free edge",
   corner: "Corner held down",
+  column_shear: "About a stressed column",
   secondary: "Across one-way slabs",
   support_bottom: "Bottom steel at the support",
   restraint: "Unintended restraint",
   integrity: "Bars through the column",
 };
 /** Provisions whose steel lies in a band about the axis, not over the whole strip. */
-export const GATHERED: ReadonlySet<string> = new Set(["column_band", "edge_band"]);
+export const GATHERED: ReadonlySet<string> = new Set(["column_band", "edge_band", "column_shear"]);
 export const provisionName = (key: string) => PROVISION[key] ?? key.replaceAll("_", " ");
 
 /** Why bars are there: the stations and provisions that asked for them, and what can be done with them. */

@@ -57,7 +57,7 @@ export function ZonePanel(props: { document: FloorDocument; zone: Zone; opinions
             <p>
               {saved.laid} rails of {saved.per_rail}, {saved.designed ? "designed" : "as they are laid"}
               {saved.left_out > 0 && `, ${saved.left_out} left out at openings and edges`}.{" "}
-              {zone.A_sw_mm2 !== null && <>A perimeter has {shown(zone.A_sw_mm2, "", 0)} mm². </>}
+              {zone.A_sw_mm2 !== null && <>A perimeter has {resultOf(zone.A_sw_mm2, "mm²", system)}. </>}
               {zone.u_laid_m !== null && <>Beyond them {resultOf(zone.u_laid_m, "m", system)}</>}
               {zone.u_out_m !== null && <>, {resultOf(zone.u_out_m, "m", system)} needed</>}.
             </p>

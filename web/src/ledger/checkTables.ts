@@ -115,7 +115,7 @@ export function zoneTable({ results, system }: Sources): TableView {
       key: z.row,
       cells: [
         text([z.id, ...z.together].join(", ")),
-        text(`${z.around === "thickening" ? "thickening" : z.kind.replace("_", " ")}, ${z.place}`),
+        text(z.around === "thickening" ? "thickening" : z.kind === "column" ? z.place : z.kind.replace("_", " ")),
         figure(z.V_Ed_kN, "kN"),
         figure(z.M_x_kNm, "kNm"),
         figure(z.M_y_kNm, "kNm"),

@@ -19,6 +19,7 @@ const RESULTS: Record<string, { SI: number; US: Told }> = {
   "kN/m": { SI: 1, US: { unit: "kip/ft", factor: FOOT / KIP, digits: 3 } },
   kPa: { SI: 2, US: { unit: "psf", factor: (1000 * FOOT ** 2) / KIP, digits: 1 } },
   stress: { SI: 0, US: { unit: "psi", factor: (1000 * INCH ** 2) / KIP, digits: 1 } },
+  "mm²": { SI: 0, US: { unit: "in²", factor: 1 / INCH ** 2 / 1e6, digits: 2 } },
   "mm²/m": { SI: 0, US: { unit: "in²/ft", factor: FOOT / INCH ** 2 / 1e6, digits: 3 } },
   "%": { SI: 0, US: { unit: "%", factor: 1, digits: 0 } },
 };

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 import shapely
-from shapely.geometry import MultiPoint, Point
+from scipy.spatial import Voronoi
+from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.loads.vectors import LoadVectors
@@ -111,11 +112,20 @@ def _tributary(floor: Floor, region: BaseGeometry, columns: Sequence[Column]) ->
         path = shapely.LineString([p[:2] for p in line])
         points += [path.interpolate(t, normalized=True).coords[0] for t in np.linspace(0, 1, max(int(path.length / 0.5), 1) + 1)]
     points += [(s.at[0], s.at[1]) for s in floor.supports if s.kind == "point" and s.vertical not in ("free", 0.0)]
-    if len(points) < 2:
+    # Columns first; points that coincide count once.
+    xy = np.array(points).reshape(-1, 2)
+    _, first = np.unique(xy.round(6), axis=0, return_index=True)
+    xy = xy[np.sort(first)]
+    if len(xy) < 2 or len(columns) == 0:
         return [region for _ in columns]
-    found = shapely.get_parts(shapely.voronoi_polygons(MultiPoint(points), extend_to=region.envelope.buffer(1.0)))
-    tree = shapely.STRtree(found)
-    return [found[int(tree.query(Point(p), predicate="intersects")[0])].intersection(region) for p in points[: len(columns)]]
+    low, high = np.array(region.bounds[:2]), np.array(region.bounds[2:])
+    middle, far = (low + high) / 2, 20 * float(np.hypot(*(high - low)))
+    ring = np.linspace(0, 2 * np.pi, 12, endpoint=False)
+    # With points far outside, every cell that matters is bounded.
+    cells = Voronoi(np.vstack([xy, middle + far * np.column_stack([np.cos(ring), np.sin(ring)])]))
+    return [
+        Polygon(cells.vertices[cells.regions[cells.point_region[k]]]).convex_hull.intersection(region) for k in range(len(columns))
+    ]  # fmt: skip
 
 
 def _turn(storey: Storey | None, EI: float) -> float:

@@ -392,6 +392,8 @@ def zone_of(
 def _around_what(o: Outline) -> str:
     if o.around == "thickening":
         return "the thickening"
+    if o.source.legs and not o.source.up:
+        return "the wall, which holds the floor down here"
     return {"column": "the column", "wall_end": "the wall's end", "wall_corner": "the wall's corner", "patch": "the loaded area",
             "point": "the support"}[o.source.kind]  # fmt: skip
 

@@ -225,13 +225,15 @@ def _some(found: Responses, mine: Flags) -> Responses:
 @dataclass(frozen=True, slots=True)
 class Joints:
     """Moments that columns take: ``labels`` of supports, their unit reactions (s, 3, r): force and moments about x and y; sides of
-    columns by label: outline. ``solid``: the floor; ``held``: lines of walls, supports and beams that hold its edges."""
+    columns by label: outline. ``solid``: the floor; ``held``: lines of walls, supports and beams that hold its edges.
+    ``sections``: of columns by label the length (m), the depth (m) and the edges of their critical sections."""
 
     labels: Sequence[str]
     reactions: Array
     footprints: dict[str, shapely.Polygon]
     solid: BaseGeometry
     held: BaseGeometry
+    sections: dict[str, tuple[float, float, int]]
 
 
 def station_steel(
@@ -263,7 +265,7 @@ def station_steel(
         at = Stations(
             np.full(count, f == 1), cuts.h, d, d2, np.maximum(given.depth[f] - given.bar[f] / 2, 0.0), cuts.width, kind, pairs, u.m, u.n,
             s.m, s.n, given.area[f], given.bar[f], given.spacing[f], _among_greatest(cuts.strip, u.m), where.column, where.inner,
-            where.free, where.end, where.simple, none, where.band, none, none, none, none, none, none,
+            where.free, where.end, where.simple, none, where.band, none, none, none, none, none, none, none, none, none,
         )  # fmt: skip
         base.append({p.name: p.demand(at).area * slab_own for p in standard.provisions if not p.derived})
         compression, over = none.copy(), none.copy()
@@ -414,9 +416,11 @@ def _derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, layout:
     for c, key in enumerate(keys):
         total[c] = group.get(key, 0.0) if where.column[c] else 0.0
     transfer, share = _transfer(at, layout, cuts, joints, ultimate, where)
+    shear, section, edges = _direct(layout, cuts, joints, ultimate, where)
     return replace(
         at, total=total, span=span, span_bottom=span_bottom, principal=_principal(floor, layout, cuts, greatest[f]), transfer=transfer,
         transfer_share=share, corner=_at_corners(layout, cuts, greatest[0], joints),
+        shear=shear, section=section, edges=edges,
     )  # fmt: skip
 
 
@@ -496,6 +500,21 @@ def _transfer(at: Stations, layout: Layout, cuts: Cuts, joints: Joints, ultimate
         d = float(at.d[c])
         share[c] = 1 / (1 + 2 / 3 * np.sqrt((c1 + d) / (c2 + d)))
     return moment, share
+
+
+def _direct(layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors], where: _Where) -> tuple[Array, Array, Array]:
+    """At columns the greatest reaction over the critical section (kN/m2), its length (m), and the edges it runs out to: ACI 318-19, 8.6.1.2
+    (other standards do not read them)."""
+    shear, section, edges = (np.zeros(len(cuts.strip)) for _ in range(3))
+    number = {label: k for k, label in enumerate(joints.labels)}
+    for c in np.flatnonzero(where.column):
+        hold = layout.strips[cuts.strip[c]].holds[int(where.place[c])]
+        if hold is None or hold.label not in joints.sections or hold.label not in number:
+            continue
+        length, d, out = joints.sections[hold.label]
+        greatest = envelopes(joints.reactions[number[hold.label]][:1], ultimate)[1]
+        shear[c], section[c], edges[c] = max(float(greatest.max()), 0.0) / (length * d), length, out
+    return shear, section, edges
 
 
 def _sides(footprint: shapely.Polygon, angle: float) -> tuple[float, float]:

@@ -15,6 +15,7 @@ from piastra.core.stages.loads import LOADS
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.sections import SECTIONS
+from piastra.core.stages.view import ALL, only
 from piastra.core.stages.zones import ZONES
 from piastra.core.standards import standard_of
 
@@ -23,7 +24,11 @@ Found = Mapping[str, tuple[Remedy, ...]]
 
 def _inputs(floor: Floor) -> Floor:
     # Remedies are edits of the floor: they carry whole objects of it.
-    return floor
+    return only(
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "design_rails", "zone_settings", "bar_sizes_mm", "spacings_mm",
+        "carbon", concretes=ALL, rebars=ALL, slabs=ALL, thickenings=ALL, openings=ALL, columns=ALL, mats=ALL, designed_bars=ALL,
+        load_cases=("id", "nature"),
+    )  # fmt: skip
 
 
 def _make(floor: Floor, made: Made[Found]) -> Found:

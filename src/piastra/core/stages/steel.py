@@ -31,6 +31,7 @@ from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.strips import STRIPS
 from piastra.core.stages.view import ALL, only
+from piastra.core.stages.zone_outlines import ZONE_OUTLINES
 from piastra.core.standards import Standard, standard_of
 
 
@@ -86,6 +87,8 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     joints = Joints(
         made[STIFFNESS].system.held.labels, made[SOLUTIONS].solution.reactions, footprints,
         shapely.union_all([shapely.Polygon(p.exterior) for p in shapely.get_parts(plan.region)]), _holding_edges(floor),
+        {o.source.id: (o.perimeter.length, sum(o.depths) / 2, o.perimeter.edges) for o in made[ZONE_OUTLINES].outlines
+         if o.source.list == "columns" and o.around == "column"},
     )  # fmt: skip
     xy, angle = cuts.samples.xy, cuts.angle[cuts.samples.cut]
     tree = shapely.STRtree(shapely.points(xy))
@@ -164,4 +167,6 @@ def _designed(
     return explained(site, now, groups), now
 
 
-STEEL = Stage("steel", _inputs, _make, (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, FORCES, COLUMN_BARS))
+STEEL = Stage(
+    "steel", _inputs, _make, (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, FORCES, COLUMN_BARS, ZONE_OUTLINES)
+)

@@ -37,6 +37,8 @@ class Stations:
     ``principal`` (k,) m2/m of the bars across which these are secondary, nil where both directions carry;
     ``transfer`` (k,) kNm moment that a column takes, ``transfer_share`` (k,) what the slab gives of it by flexure.
     ``corner`` (k,) m2/m the greatest bottom steel about an outer corner that is held along both edges, nil away from one.
+    ``shear`` (k,) kN/m2 the greatest mean stress on the critical section of a column, ``section`` (k,) m its length, which runs out to
+    so many ``edges`` (k,).
     ``end``: at a support of the strip's end; ``simple``: which is modelled as if it did not clamp the floor.
     """
 
@@ -69,6 +71,9 @@ class Stations:
     transfer: Array
     transfer_share: Array
     corner: Array
+    shear: Array
+    section: Array
+    edges: Array
 
     def some(self, which: Any) -> Stations:
         """Those of an index."""

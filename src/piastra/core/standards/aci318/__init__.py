@@ -18,7 +18,7 @@ from piastra.core.standards.aci318 import (
     spacing,
     time,
 )
-from piastra.core.standards.aci318.provisions import corner, secondary
+from piastra.core.standards.aci318.provisions import column_shear, corner, secondary
 from piastra.core.standards.moment_transfer import MomentTransfer
 from piastra.core.standards.protocol import Integrity, Service, Standard
 from piastra.core.standards.strength import LeastFlexural, Strength
@@ -50,6 +50,7 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
             MomentTransfer(strength, TRANSFER, "column_band", "column", True, False, "the column and 1.5 h to each side"),
             secondary.Secondary(values["rho_temperature"]),
             corner.Corner(),
+            column_shear.ColumnShear(values["phi_shear"]),
         ),
         spacing=spacing.Spacing(values["s_max"]),
         # Within the region that the column's bars bound: its cover and ties, 50 mm, from each face.

@@ -11,7 +11,7 @@ from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.perimeter import Perimeter, control_perimeter
-from piastra.core.standards.aci318.section import size_effect, stress_rows
+from piastra.core.standards.aci318.section import ALPHA_S, size_effect, stress_rows
 from piastra.core.standards.aci318.studs import Reinforced, designed
 from piastra.core.standards.zone_rules import Laid, Lay, ZoneAction, ZoneCheck, ZoneShape, ZoneUse
 from piastra.core.trace import Step, Value
@@ -19,8 +19,6 @@ from piastra.core.trace import Step, Value
 Array = npt.NDArray[np.float64]
 
 SECTION, STRESS, STRENGTH = "ACI 318-19, 22.6.4.1", "ACI 318-19, 8.4.4.2.3", "ACI 318-19, 22.6.5.2"
-ALPHA_S = {"interior": 40.0, "edge": 30.0, "corner": 20.0}
-"""22.6.5.3."""
 NO_LEVER = 1e9
 """Told as the line's modulus (m2) of a point that a moment does not load."""
 

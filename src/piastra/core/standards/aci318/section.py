@@ -10,6 +10,10 @@ from piastra.core.geometry.perimeter import Perimeter
 
 Array = npt.NDArray[np.float64]
 
+PLACES = ("interior", "edge", "corner")
+ALPHA_S = {"interior": 40.0, "edge": 30.0, "corner": 20.0}
+"""22.6.5.3."""
+
 
 def size_effect(d: float) -> float:
     """lambda_s of 22.5.5.1.3, d in m."""
