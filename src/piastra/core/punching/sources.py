@@ -74,6 +74,7 @@ class Unzoned:
 
 
 WALL_ALONE = "it is a wall that stands on the floor; give its reaction as a line load"
+MEETS = "its ends stand at columns or run into other walls; only one-way shear is checked beside it"
 NO_SIZE = "it presses on a point; give it the sides of the area on which it presses"
 
 
@@ -164,6 +165,8 @@ def wall_sources(floor: Floor, d_at: dict[str, float]) -> tuple[list[Source], li
             two = (legs[k], legs[others[0]])
             whole = shapely.union_all([shapes[l[0].id] for l in two])
             found.append(_corner(two, d, whole, f"corner{1 + sum(s.id == w.id and s.kind == 'wall_corner' for s in found)}"))
+    zoned = {leg.wall for s in found for leg in s.legs}
+    without += [Unzoned("walls", w.id, _middle(w), MEETS, "wall") for w in walls if w.id not in zoned]
     # A wall may hold the floor down there as well: then it pulls where it would press.
     return [*found, *(replace(s, up=False) for s in found)], without
 

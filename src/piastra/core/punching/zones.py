@@ -10,10 +10,12 @@ import numpy.typing as npt
 import shapely
 
 from piastra.core.combine.envelope import Factors, companion, envelopes, governing_panels
+from piastra.core.fe.recovery import Places
 from piastra.core.fe.system import System
 from piastra.core.geometry.arcs import polygon
 from piastra.core.loads.vectors import LoadVectors
 from piastra.core.loads.within import Clipped, joint_moments, load_within
+from piastra.core.mesh.locate import Elements, find
 from piastra.core.model import Floor
 from piastra.core.model.message import Message
 from piastra.core.model.supports import AreaSupport
@@ -112,13 +114,38 @@ class Zones:
 
 @dataclass(frozen=True, slots=True)
 class Response:
-    """What zones' forces are found from: unit loads, their reactions (s, 3, r) by ``labels``, the ``system`` and displacements (n, 5, r)."""
+    """What zones' forces are found from: unit loads, their reactions (s, 3, r) by ``labels``, the ``system`` and displacements (n, 5, r);
+    section forces (p, 8, r) at ``places``."""
 
     loads: LoadVectors
     labels: Sequence[str]
     reactions: Array
     system: System
     u: Array
+    places: Places
+    forces: Array
+    elements: Elements
+
+
+UNSTRESSED = 1.0
+"""An axial stress below this (kN/m2) is rounding."""
+
+
+def axial_stress(o: Outline, found: Response) -> Array:
+    """Mean compression (r,) kN/m2 of both directions along a perimeter, in every unit load."""
+    middle = o.perimeter.segments.mean(axis=1)
+    length = np.hypot(*(o.perimeter.segments[:, 1] - o.perimeter.segments[:, 0]).T)
+    element = find(found.elements, middle, within=0.05)
+    on = element >= 0
+    if not on.any():
+        return np.zeros(found.forces.shape[2])
+    which, back = np.unique(element[on], return_inverse=True)
+    share = np.bincount(back, length[on]) / length[on].sum()
+    corners = found.places.of[which]
+    there = (corners >= 0)[:, :, None]
+    n = (found.forces[np.maximum(corners, 0), :2].mean(axis=2) * there).sum(axis=1) / there.sum(axis=1)
+    h = (found.places.h[np.maximum(corners, 0)] * there[:, :, 0]).sum(axis=1) / there[:, :, 0].sum(axis=1)
+    return np.asarray(-(share[:, None] * n / h[:, None]).sum(axis=0))
 
 
 def forces_of(floor: Floor, outlines: Sequence[Outline], found: Response) -> list[Forces]:
@@ -188,7 +215,8 @@ def zones(
     forces = forces_of(floor, [p.outline for p in places], found)
     by_source: dict[tuple[str, str, str], list[Zone]] = {}
     without, messages = [], []
-    for place, acting in zip(places, forces, strict=True):
+    for given_place, acting in zip(places, forces, strict=True):
+        place = with_axial(given_place, rules, found, combinations)
         zone = checked(place, acting, combinations, found.loads)
         s = place.outline.source
         key = (s.list, s.id, place.outline.part)
@@ -218,6 +246,14 @@ def zones(
         without.append(Unzoned(kind, label, at, NOT_PRESSED, part))  # type: ignore[arg-type]
     zoned = {(z.source.list, z.id) for z in out}
     return Zones(tuple(out), tuple(u for u in without if u.part != "thickening" or (u.list, u.id) not in zoned), tuple(messages))
+
+
+def with_axial(place: ZonePlace, rules: PunchingRules, found: Response, combinations: list[Factors]) -> ZonePlace:
+    """The zone with the least compression of all combinations and arrangements, which no arrangement falls below."""
+    least = float(envelopes(axial_stress(place.outline, found)[None], combinations)[0].min())
+    if abs(least) < UNSTRESSED:
+        return place
+    return replace(place, check=rules.zone(replace(place.check.shape, sigma_cp=least)))
 
 
 def laid_of(setting: RailSetting) -> Rails:

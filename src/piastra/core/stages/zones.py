@@ -6,7 +6,9 @@ from piastra.core.model import Floor
 from piastra.core.punching.zones import Response, Zones, zones
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
+from piastra.core.stages.forces import FORCES
 from piastra.core.stages.loads import LOADS, loading
+from piastra.core.stages.mesh import MESH
 from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.view import ALL, only
@@ -23,7 +25,16 @@ def _make(floor: Floor, made: Made[Zones | None]) -> Zones | None:
     if rules is None:
         return Zones((), (), ())
     system, solution = made[STIFFNESS].system, made[SOLUTIONS].solution
-    response = Response(made[LOADS], system.held.labels, solution.reactions, system, solution.u)
+    response = Response(
+        made[LOADS],
+        system.held.labels,
+        solution.reactions,
+        system,
+        solution.u,
+        made[STIFFNESS].kept,
+        made[FORCES].at_places,
+        made[MESH].elements,
+    )
     found = zones(floor, rules, made[ZONE_PLACES], response, ultimate)
     outlines = made[ZONE_OUTLINES]
     return Zones(found.zones, (*outlines.without, *found.without), (*outlines.messages, *found.messages))
@@ -35,4 +46,4 @@ def _inputs(floor: Floor) -> Floor:
     return seen
 
 
-ZONES = Stage("zones", _inputs, _make, (ZONE_OUTLINES, ZONE_PLACES, LOADS, SOLUTIONS, STIFFNESS, FACTORS))
+ZONES = Stage("zones", _inputs, _make, (ZONE_OUTLINES, ZONE_PLACES, LOADS, SOLUTIONS, STIFFNESS, FORCES, MESH, FACTORS))

@@ -74,7 +74,7 @@ class ZoneShape:
     ``perimeter_counts``: whether the perimeter is checked, or only the face. ``shrink``: what of the perimeter's length a limit
     of the standard leaves. ``nearness``: the perimeter's distance over d. ``simplified``: with the standard's flat factors for
     eccentricity. ``around``: what the perimeter is around, in words. ``d_varies``: whether d is a mean over steps; ``whole``: whether all of the
-    support is meant, not a stretch of a wall.
+    support is meant, not a stretch of a wall. ``sigma_cp`` kN/m2: least axial compression, mean of both directions.
     """
 
     loaded: Polygon
@@ -95,6 +95,7 @@ class ZoneShape:
     around: str = "the column"
     d_varies: bool = False
     whole: bool = True
+    sigma_cp: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,6 +129,11 @@ class ZoneUse:
 
 class ZoneCheck(Protocol):
     """The rules of one zone."""
+
+    @property
+    def shape(self) -> ZoneShape:
+        """The place that they were made for."""
+        ...
 
     @property
     def d(self) -> float:

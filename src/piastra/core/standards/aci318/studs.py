@@ -91,9 +91,15 @@ class Reinforced:
         moved[:, 0] += rows[:, 1] * y - rows[:, 2] * x
         return moved
 
-    def u_out(self, outer: ZoneAction) -> None:
-        """The standard names no length; the stress beyond the studs is compared."""
-        return
+    def u_out(self, outer: ZoneAction) -> float | None:
+        """The standard names no length but compares stresses; that of the section laid, times its utilisation."""
+        if self.laid.outer is None:
+            return None
+        return (
+            self.laid.outer.length
+            * float(self.outer_coefficients[outer.row] @ (outer.V, outer.M_x, outer.M_y))
+            / self.resistance_out
+        )
 
     def _spacing(self, stress: float) -> float:
         if self.laid.rails.kind == "link" or stress > 1e3 * self.zone.rules.phi * CLOSE * self._root:

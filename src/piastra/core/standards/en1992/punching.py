@@ -37,6 +37,8 @@ OPENINGS = 6.0
 BARS = 3.0
 """Bars within so much d of the loaded area count, 6.4.4 (1)."""
 GREATEST_K = 2.0
+K_CP = 0.1
+"""k_1 of (6.47)."""
 LONG_SIDE, CORNER = 3.0, 1.5
 """Of a side longer than the first over d, only what lies within the second over d of its ends counts: shear gathers at corners."""
 SIMPLIFIED = {"interior": 1.15, "edge": 1.4, "corner": 1.5}
@@ -228,11 +230,24 @@ class Zone:
                  (Value("C_min", r.C_min), k, fck), v_min, empirical=True),
             Step("Resistance without shear reinforcement", _RESISTANCE,
                  "v_Rd,c = max(C_Rd,c · k · (100 · rho_l · f_ck)^(1/3), v_min)", (C, k, rho, fck, v_min),
-                 Value("v_Rd,c", self.resistance / 1e3, "stress"), empirical=True) if s.nearness is None else
+                 Value("v_Rd,c", (self.resistance - K_CP * s.sigma_cp) / 1e3, "stress"), empirical=True) if s.nearness is None else
             Step("Resistance near a support on the ground", "EN 1992-1-1, 6.4.4 (2) (6.50)",
                  "v_Rd,c = max(C_Rd,c · k · (100 · rho_l · f_ck)^(1/3), v_min) · 2 / a_d",
                  (C, k, rho, fck, v_min, Value("a_d", s.nearness, meaning="distance of the perimeter over d")),
-                 Value("v_Rd,c", self.resistance / 1e3, "stress"), empirical=True),
+                 Value("v_Rd,c", (self.resistance - K_CP * s.sigma_cp) / 1e3, "stress"), empirical=True),
+            *self._axial_steps(),
+        ]  # fmt: skip
+
+    def _axial_steps(self) -> list[Step]:
+        """What axial forces add, where there are some."""
+        sigma = self.shape.sigma_cp
+        if not sigma:
+            return []
+        bare = Value("v_Rd,c,0", self.resistance - K_CP * sigma, "shear_stress", "without it")
+        least = Value("sigma_cp", sigma, "shear_stress", "least mean compression of both directions along the perimeter")
+        return [
+            Step("Axial forces", _RESISTANCE, "v_Rd,c = v_Rd,c,0 + k_1 · sigma_cp", (bare, Value("k_1", K_CP), least),
+                 Value("v_Rd,c", self.resistance, "shear_stress")),
         ]  # fmt: skip
 
     def _face_steps(self, a: ZoneAction) -> list[Step]:
@@ -313,6 +328,7 @@ class Punching:
         v_c = max(self.C_c / self.materials.gamma_C * k * (100 * rho * fck) ** (1 / 3), v_min)
         if shape.nearness is not None:
             v_c *= DISTANCE / shape.nearness
+        v_c = max(v_c + K_CP * shape.sigma_cp / 1e3, 0.0)
         v_max = self.C_max * self.nu(fck) * self.materials.f_cd(shape.concrete)
         u = p.length * shape.shrink
         W = (p.first_moment(shape.angle) * shape.shrink, p.first_moment(shape.angle + np.pi / 2) * shape.shrink)
