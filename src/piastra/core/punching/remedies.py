@@ -34,8 +34,8 @@ Edit = dict[str, list[dict[str, Any]]]
 
 MOST = 12
 """So many zones get remedies, the worst first: what mends them changes the others."""
-NEAR = 0.95
-"""Zones from this utilisation on get remedies."""
+FAILS = 1.0
+"""Zones beyond this utilisation get remedies."""
 STEEL_DENSITY = 7850.0
 THICKER = (0.025, 0.05, 0.075, 0.10, 0.15)
 DROPS = (0.10, 0.15, 0.20)
@@ -84,7 +84,7 @@ class Bench:
 def remedies(bench: Bench, zones: Sequence[Zone]) -> dict[str, tuple[Remedy, ...]]:
     """Of every zone that fails or nearly does, those that work first, then by carbon; by the zone's list, id and part."""
     out = {}
-    worst = sorted((z for z in zones if z.utilisation >= NEAR), key=lambda z: -z.utilisation)
+    worst = sorted((z for z in zones if z.utilisation > FAILS), key=lambda z: -z.utilisation)
     for z in worst[:MOST]:
         found = [r for make in MAKERS for r in make(bench, z) if r.utilisation < HELPS * z.utilisation]
         out[key_of(z)] = tuple(sorted(found, key=lambda r: (r.utilisation > 1, r.carbon)))
