@@ -128,7 +128,7 @@ def test_the_demo_loaded_from_nothing(desk, server, tmp_path):
 
     desk.fit()
     drawn("1", [("23.2", "2.2"), ("3.8", "3.2")], "seawater tank", case="T", q_kPa="18")
-    drawn("3", [("33", "4.2")], "winch", F_kN="25", My_kNm="6")
+    drawn("3", [("33", "4.2")], "winch", F_kN="25", My_kNm="6", **{"patch.b_m": "300"})
     for load in shipped["loads"]:
         if load["kind"] == "line":
             (ax, ay), (bx, by) = load["line"]

@@ -63,6 +63,7 @@ const READ: Partial<Record<StepName, { before?: Tab[]; after?: Tab[] }>> = {
   punching: {
     after: [
       ["zones", "Zones"],
+      ["rails", "Rails"],
       ["punching_uncovered", "Not covered"],
     ],
   },

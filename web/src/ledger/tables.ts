@@ -1,5 +1,6 @@
 import { barTable, beamTable, shearTable } from "./barTables";
 import { sagTable, steelTable, stripTable, uncoveredTable, zoneTable } from "./checkTables";
+import { railTable } from "./railTable";
 import { arrangementTable, panelTable, probeTable, reactionTable, runTable, sliceTable, sumsTable } from "./readTables";
 import type { Sources, TableView } from "./table";
 
@@ -19,6 +20,7 @@ export const TABLES: Record<string, (sources: Sources) => TableView> = {
   beam_spans: beamTable,
   steel_uncovered: (s) => uncoveredTable(s, ["flexure", "crack_width", "beams"]),
   zones: zoneTable,
+  rails: railTable,
   punching_uncovered: (s) => uncoveredTable(s, ["punching"]),
   sags: sagTable,
 };

@@ -316,7 +316,8 @@ def _among_greatest(strip: Ints, m: Array) -> Flags:
 
 @dataclass(frozen=True, slots=True)
 class _Where:
-    """What stations lie at, each (c,): ``place`` 0 at the strip's start, 1 at its end, else -1."""
+    """What stations lie at, each (c,): ``place`` 0 at the strip's start, 1 at its end, else -1. ``at_face``: whether the standard means
+    moments at the faces of columns at edges."""
 
     place: Ints
     column: Flags
@@ -325,6 +326,7 @@ class _Where:
     end: Flags
     simple: Flags
     band: Array
+    at_face: bool
 
 
 def _hinged(floor: Floor) -> set[str]:
@@ -366,7 +368,7 @@ def _places(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints
                 band[c] = strip.band
             elif "edge" in ways and column[c] and end[c] and outline is not None:
                 band[c] = min(edge_width(outline, float(cuts.angle[c]), which == 0, joints.solid), float(cuts.width[c]))
-    return _Where(place, column, inner, free, end, simple, band)
+    return _Where(place, column, inner, free, end, simple, band, "edge" in ways)
 
 
 HOLDS = 0.3
@@ -415,7 +417,7 @@ def _derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, layout:
             group[key] = group.get(key, 0.0) + float(first[f][c] * cuts.width[c])
     for c, key in enumerate(keys):
         total[c] = group.get(key, 0.0) if where.column[c] else 0.0
-    transfer, share = _transfer(at, layout, cuts, joints, ultimate, where)
+    transfer, share = _transfer(at, layout, cuts, joints, ultimate, where, where.at_face)
     shear, section, edges = _direct(layout, cuts, joints, ultimate, where)
     return replace(
         at, total=total, span=span, span_bottom=span_bottom, principal=_principal(floor, layout, cuts, greatest[f]), transfer=transfer,
@@ -482,9 +484,10 @@ def _principal(floor: Floor, layout: Layout, cuts: Cuts, greatest: Array) -> Arr
 
 
 def _transfer(at: Stations, layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors],
-              where: _Where) -> tuple[Array, Array]:  # fmt: skip
+              where: _Where, at_face: bool) -> tuple[Array, Array]:  # fmt: skip
     """Moments (c,) kNm that columns take about the axis across the strip, and the share (c,) that the slab gives them by flexure:
-    ACI 318-19, 8.4.2.2.2 (other standards do not read them)."""
+    ACI 318-19, 8.4.2.2.2 (other standards do not read it). ``at_face``: at the ends of axes those that stretch the top at the
+    column's inner face, which its force lessens on the way from its axis."""
     moment, share = (np.zeros(len(cuts.strip)) for _ in range(2))
     number = {label: k for k, label in enumerate(joints.labels)}
     for c in np.flatnonzero(where.column):
@@ -494,9 +497,14 @@ def _transfer(at: Stations, layout: Layout, cuts: Cuts, joints: Joints, ultimate
             continue
         a = cuts.angle[c]
         unit = joints.reactions[number[hold.label]]
-        least, greatest = envelopes(unit[2] * np.cos(a) - unit[1] * np.sin(a), ultimate)
-        moment[c] = max(float(greatest.max()), -float(least.min()))
         c1, c2 = _sides(joints.footprints[hold.label], float(a))
+        about = unit[1] * np.sin(a) - unit[2] * np.cos(a)
+        if at_face and where.end[c]:
+            hogging = (about if where.place[c] == 0 else -about) - unit[0] * c1 / 2
+            moment[c] = max(float(envelopes(hogging[None], ultimate)[1].max()), 0.0)
+        else:
+            least, greatest = envelopes(about[None], ultimate)
+            moment[c] = max(float(greatest.max()), -float(least.min()))
         d = float(at.d[c])
         share[c] = 1 / (1 + 2 / 3 * np.sqrt((c1 + d) / (c2 + d)))
     return moment, share

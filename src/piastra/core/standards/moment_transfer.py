@@ -46,7 +46,7 @@ class MomentTransfer(Explained):
             one = at.some(slice(i, i + 1))
             c, r = one.materials[int(one.kind[0])]
             m = moment(one)
-            whole = Value("M_sc", float(at.transfer[i]), "moment", "of the column above and below")
+            whole = Value("M_sc", float(at.transfer[i]), "moment", "into the column above and below")
             width = Value("b_slab", float(at.band[i]), "length", self.band)
             result = Value("M_u", float(m[0]), "moment_per_m")
             first = (
