@@ -58,7 +58,7 @@ def test_solve_writes_every_key_of_the_contract(tmp_path):
         served = sum(s["area_m2"] for s in found["strips"] if s["direction"] == direction)
         told = sum(u["area_m2"] for u in found["uncovered"] if u["direction"] == direction and u["check"] == "flexure")
         assert served + told == pytest.approx(35.0, abs=1e-3)
-    assert {u["id"] for u in found["uncovered"] if u["check"] == "punching"} == {"W1", "P1", "p1"}
+    assert {u["id"] for u in found["uncovered"] if u["check"] == "punching"} == {"P1", "p1"}
     conforms(found)
 
 
@@ -113,6 +113,6 @@ def test_american_standard_checks_and_says_what_is_missing():
     assert {(r.id.of.id, r.id.part) for r in outcome.rows if r.check == "flexure" and r.status == "fail"} == {("C1", "integrity")}
     # The wall, the point support and the point load have no zone yet.
     assert status["punching"] in ("uncovered", "fail")
-    assert {r.id.of.id for r in outcome.rows if r.check == "punching" and r.status == "uncovered"} == {"W1", "P1", "p1"}
+    assert {r.id.of.id for r in outcome.rows if r.check == "punching" and r.status == "uncovered"} == {"P1", "p1"}
     reason = {r.check: r.reason for r in outcome.verdict}
     assert reason["crack_width"] == "there is no service combination; add one"

@@ -197,7 +197,8 @@ class Zone:
                  Value("M_x", sx * a.M_x, "moment", "about the perimeter's centroid and the own x axis"),
                  Value("W_x", self.W[0], "line_moment"), Value("k_y", self.k[1], meaning="table 6.1"),
                  Value("M_y", sy * a.M_y, "moment"), Value("W_y", self.W[1], "line_moment")), beta,
-                note="W = ∫|e| dl along the real perimeter; moments with the signs that are adverse together.",
+                note="W = ∫|e| dl along the real perimeter; moments with the signs that are adverse together."
+                + (" Where k is nil the perimeter is straight, and the moment about it is bending's." if 0.0 in self.k else ""),
             )  # fmt: skip
         star = Value("u_star", self.u_star, "length", "figure 6.20")
         if a.row == len(self.coefficients) - 1 and self.shape.perimeter.edges >= 2:
@@ -336,7 +337,10 @@ class Punching:
         # M_x turns about the own x axis, so its eccentricity lies along the own y axis.
         shares = (moment_share(t, b), moment_share(b, t))
         # A straight perimeter resists no moment about itself: bending across it does, and flexure is checked.
-        levers = [s / (w * d) if w > STRAIGHT * p.length**2 else 0.0 for s, w in zip(shares, W, strict=True)]
+        straight = [w <= STRAIGHT * p.length**2 for w in W]
+        shares = (0.0 if straight[0] else shares[0], 0.0 if straight[1] else shares[1])
+        W = (1.0 if straight[0] else W[0], 1.0 if straight[1] else W[1])
+        levers = [s / (w * d) for s, w in zip(shares, W, strict=True)]
         rows = [[1 / (u * d), sx * levers[0], sy * levers[1]] for sx, sy in SIGNS]
         star, beside = 0.0, (0.0, 0.0)
         if shape.simplified:
