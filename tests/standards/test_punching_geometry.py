@@ -89,6 +89,9 @@ def test_a_large_opening_counts_as_an_edge_and_takes_of_the_face_what_it_touches
     assert p.length == pytest.approx(1.2 + 0.4 * np.pi, rel=1e-3)
     assert p.place == "edge"
     assert p.face == pytest.approx(1.2, abs=1e-4)
+    # As wide, but so far away that an edge there would not shorten the perimeter: its rays take their part (6.4.2 (3)).
+    far = perimeter(openings=[box(1.2, -0.65, 2.0, 0.65)])
+    assert far.length == pytest.approx(1.6 + 0.8 * np.pi - _lost(np.arctan2(0.65, 1.2)), rel=1e-3)
     # A small one at the face: its rays take of the column's own outline too.
     small = perimeter(openings=[box(0.2, -0.1, 0.4, 0.1)])
     assert small.face == pytest.approx(1.6 - 0.2, abs=1e-3)
@@ -143,8 +146,11 @@ def test_integrals_of_the_rectangle_with_quarter_circles():
     p = perimeter(box(-0.3, -0.15, 0.3, 0.15))
     for c1, c2, angle in ((0.6, 0.3, np.pi / 2), (0.3, 0.6, 0.0)):
         W = c1**2 / 2 + c1 * c2 + 4 * c2 * D + 16 * D**2 + 2 * np.pi * D * c1
-        assert p.first_moment(angle) == pytest.approx(W, rel=2e-4)
+        assert p.first_moment(angle) == pytest.approx(W, rel=1e-4)
     assert p.centroid == pytest.approx((0.0, 0.0), abs=1e-9)
-    ring = perimeter(Point(0, 0).buffer(0.2, quad_segs=64))
-    assert ring.first_moment(0.7) == pytest.approx(4 * 0.6**2, rel=3e-4)
-    assert ring.length == pytest.approx(2 * np.pi * 0.6, rel=2e-4)
+    ring = perimeter(Point(0, 0).buffer(0.2, quad_segs=256))
+    assert ring.first_moment(0.7) == pytest.approx(4 * 0.6**2, rel=1e-4)
+    assert ring.length == pytest.approx(2 * np.pi * 0.6, rel=1e-4)
+    # Second moments of a quarter circle's ends and of straight sides: J of a square section of 0.6 m, to 1e-9.
+    square = perimeter(SQUARE, rules=ACI)
+    assert square.second_moments() == pytest.approx((2 * 0.6**3 / 12 + 2 * 0.6 * 0.3**2,) * 2 + (0.0,), abs=1e-9)

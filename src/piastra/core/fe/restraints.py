@@ -90,7 +90,7 @@ def _middle(path: list[list[float]]) -> tuple[float, float]:
     return at.x, at.y
 
 
-def _turn(storey: Storey | None, EI: float) -> float:
+def turning(storey: Storey | None, EI: float) -> float:
     """Rotational stiffness of a storey-high member at the floor: 4EI/L, far end pinned 3EI/L."""
     if storey is None:
         return 0.0
@@ -125,7 +125,7 @@ def restraints(floor: Floor, plan: Plan, mesh: Mesh, moduli: dict[str, float]) -
         angle = np.radians(column.angle_deg)
         R = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
         storeys = (column.below, column.above)
-        turn = [sum(_turn(s, E * i) for s in storeys) for i in (value.i_x, value.i_y)]
+        turn = [sum(turning(s, E * i) for s in storeys) for i in (value.i_x, value.i_y)]
         sway = [sum(_sway(s, E * i) for s in storeys) for i in (value.i_x, value.i_y)]
         block = np.zeros((3, 3))
         block[0, 0] = E * value.area / column.below.height_m if column.below else 0.0
@@ -163,7 +163,7 @@ def _walls(held: Restraints, floor: Floor, mesh: Mesh, moduli: dict[str, float])
         block[:, :2, :2] = rack * _outer(along) + bend * _outer(across)
         block[:, 2, 2] = E * t / wall.below.height_m if wall.below else 0.0
         if wall.top == "monolithic":
-            block[:, 3:, 3:] = sum(_turn(s, E * I) for s in storeys) * _outer(across)
+            block[:, 3:, 3:] = sum(turning(s, E * I) for s in storeys) * _outer(across)
         held.spring(nodes, owner, length[:, None, None] * block)
 
 

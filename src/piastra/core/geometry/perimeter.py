@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -15,7 +16,7 @@ from shapely.geometry.base import BaseGeometry
 
 Array = npt.NDArray[np.float64]
 
-ARC_STEPS = 32
+ARC_STEPS = 64
 """Chords of a quarter circle of a perimeter."""
 
 
@@ -244,7 +245,7 @@ def control_perimeter(
 
     ``solid`` is the concrete with its ``openings`` filled, its own holes and parts as they are: the part under the loaded area
     counts. Near free edges the loaded area is continued to the edge, so that the perimeter meets it at a right angle, if that is
-    shorter; an opening that bounds the perimeter's strip right across counts as an edge. Of others within ``reach`` m the part
+    shorter; an opening that bounds the perimeter's strip right across counts as an edge where that is shorter. Of others within ``reach`` m the part
     between the tangents from the loaded area's middle is left out, and of openings longer than wide as figure 6.14 has it
     (not where ``straight``: corners are then not rounded either). The construction is that of EN 1992-1-1, 6.4.2, figures
     6.13 to 6.15; distance and reach are the standard's.
@@ -263,45 +264,54 @@ def control_perimeter(
     natural = loaded.buffer(distance, quad_segs=ARC_STEPS, join_style="mitre" if straight else "round")
     sides = _sides(loaded, distance, part, near, natural.exterior.length / 2)
     concrete = part.difference(shapely.union_all([o for _, o in near]))
-    large = {s.opening for s in sides if s.opening}
+    join: Literal["mitre", "round"] = "mitre" if straight else "round"
+    inner = part.buffer(-1e-4)
+    holes = shapely.unary_union([o for _, o in openings])
+    width = float(max(np.ptp(shapely.get_coordinates(loaded), axis=0)))
+
+    def along(chosen: Sequence[_Side], cones: Sequence[tuple[str, BaseGeometry]], face: float) -> Perimeter | None:
+        """The perimeter that runs out to some edges."""
+        shapes: list[BaseGeometry] = [loaded]
+        for side in chosen:
+            # As far as corners of the offset are behind the edge.
+            vector = side.normal * (side.gap + width + 2 * distance + 0.1)
+            shapes = [*shapes, *(translate(s, *vector) for s in shapes)]
+        hull = shapely.unary_union(shapes).convex_hull if chosen or whole is None else loaded
+        # Run out to one edge, it has to be bounded right across by the other.
+        reached = shapely.get_coordinates(hull.intersection(part))
+        if len(chosen) > 1 and not all(_free(s, reached, distance, concrete) for s in chosen):
+            return None
+        if whole is not None:
+            hull = shapely.unary_union([hull, whole])
+        area = hull.buffer(distance, quad_segs=ARC_STEPS, join_style=join)
+        kept = [_before(s) for s in chosen] + ([keep] if keep is not None else [])
+        return _perimeter(area, kept, inner, part, cones, holes, chosen, face)
+
+    # A large opening near by counts as an edge: where the perimeter that runs out to it is shorter than the one round about.
+    closed = along((), (), 0.0)
+    beside = {s.opening: along((s,), (), 0.0) for s in reversed(sides) if s.opening}
+    large = {k for k, p in beside.items() if p is not None and (closed is None or p.length < closed.length + 1e-6)}
+    sides = [s for s in sides if not s.opening or s.opening in large]
     cones = []
     for label, opening in near:
         if whole is None and label not in large and opening.distance(loaded) <= reach:
             seen = opening if straight else _widened(opening, centre)
             wedge = MultiPoint([*seen.exterior.coords, (centre.x, centre.y)]).convex_hull
             cones.append((label, scale(wedge, 50.0, 50.0, origin=(centre.x, centre.y))))
-    inner = part.buffer(-1e-4)
-    holes = shapely.unary_union([o for _, o in openings])
     rim = loaded.exterior.intersection(part).difference(part.boundary.buffer(ON)).difference(holes.buffer(ON))
     for _, cone in cones:
         rim = rim.difference(cone)
-    width = float(max(np.ptp(shapely.get_coordinates(loaded), axis=0)))
     best: Perimeter | None = None
     for count in range(min(len(sides), 3) + 1):
         for chosen in combinations(sides, count):
-            shapes: list[BaseGeometry] = [loaded]
-            for side in chosen:
-                # As far as corners of the offset are behind the edge.
-                vector = side.normal * (side.gap + width + 2 * distance + 0.1)
-                shapes = [*shapes, *(translate(s, *vector) for s in shapes)]
-            hull = shapely.unary_union(shapes).convex_hull if chosen or whole is None else loaded
-            if count > 1:
-                # Run out to one edge, it has to be bounded right across by the other.
-                reached = shapely.get_coordinates(hull.intersection(part))
-                if not all(_free(s, reached, distance, concrete) for s in chosen):
-                    continue
-            if whole is not None:
-                hull = shapely.unary_union([hull, whole])
-            area = hull.buffer(distance, quad_segs=ARC_STEPS, join_style="mitre" if straight else "round")
-            kept = [_before(s) for s in chosen] + ([keep] if keep is not None else [])
-            found = _perimeter(area, kept, inner, part, cones, holes, chosen, float(rim.length))
-            if found is not None and not Point(centre).within(found.inside.buffer(2e-3)):
+            found = along(chosen, cones, float(rim.length))
+            if found is None or not Point(centre).within(found.inside.buffer(2e-3)):
                 continue
             # A perimeter that edges straighten resists no moment across itself: any other is better.
-            if found is not None and count == 3 and found.is_straight and best is not None:
+            if count == 3 and found.is_straight and best is not None:
                 continue
             # A column flush with an edge has one length either way; it is then the edge's.
-            if found is not None and (best is None or found.length < best.length + 1e-6):
+            if best is None or found.length < best.length + 1e-6:
                 best = found
     if best is None or count_on is None:
         return best

@@ -8,14 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 import shapely
-from shapely.geometry import LineString
+from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.loads.vectors import LoadVectors, patch_of, pressure_of, value_at
 from piastra.core.mesh.locate import Elements
 from piastra.core.model import Floor
 from piastra.core.model.loading import AreaLoad, JointLoad, LineLoad, Load, PointLoad
-from piastra.core.model.values import at_points, plane_of, volume
+from piastra.core.model.values import at_points, plane_of
 
 Array = npt.NDArray[np.float64]
 
@@ -71,21 +71,37 @@ def load_within(floor: Floor, loads: LoadVectors, areas: Sequence[Clipped]) -> A
             add(a, piece.unit, at_points(plane_of(floor, load), part.middle) * part.size, part.middle)
         for k in tree.query(part.area, predicate="intersects"):
             piece, shape = bounded[k]
-            add(a, piece.unit, *_common(floor, floor.loads[piece.load], shape, shape.intersection(part.area)))
+            load = floor.loads[piece.load]
+            add(a, piece.unit, *_common(floor, load, shape, shape.intersection(part.area)))
+            if isinstance(load, PointLoad) and load.patch is None:
+                # A moment that is given at a point turns what is inside: as a couple of forces does.
+                out[a, 1, piece.unit] += load.My_kNm
+                out[a, 2, piece.unit] -= load.Mx_kNm
     return out
 
 
+def _quadrature(parts: Sequence[Polygon]) -> tuple[Array, Array]:
+    """Weights (k,) m2 and points (k, 2) m that integrate what is quadratic in place exactly over polygons: the middles of the sides of
+    the triangles from each ring's first corner, with their sign."""
+    sizes, at = [np.zeros(0)], [np.zeros((0, 2))]
+    for part in parts:
+        turned = shapely.orient_polygons(part)
+        for ring in (turned.exterior, *turned.interiors):
+            xy = shapely.get_coordinates(ring)[:-1]
+            a, b, c = xy[:1], xy[1:-1], xy[2:]
+            signed = ((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]) / 2
+            sizes += [signed / 3] * 3
+            at += [(a + b) / 2, (b + c) / 2, (c + a) / 2]
+    return np.concatenate(sizes), np.concatenate(at)
+
+
 def _common(floor: Floor, load: Load, shape: BaseGeometry, common: BaseGeometry) -> tuple[Array, Array]:
-    """Forces (k,) kN of a load's part ``common`` with an area, and the points (k, 2) at which they act: the middles of its
-    pieces, exact for areas where the load is uniform on them."""
+    """Forces (k,) kN of a load's part ``common`` with an area, and the points (k, 2) at which they act, exact in sum and moments."""
     # What is left of an area load on a panel may be a line or a point: it weighs nothing.
     if isinstance(load, AreaLoad) or (isinstance(load, PointLoad) and shape.area > 0):
         plane = plane_of(floor, load) if isinstance(load, AreaLoad) else pressure_of(load)
-        parts = [p for p in shapely.get_parts(common) if p.area > 0]
-        return (
-            np.array([volume(plane, p) for p in parts]),
-            np.array([(p.centroid.x, p.centroid.y) for p in parts]).reshape(-1, 2),
-        )
+        sizes, at = _quadrature([p for p in shapely.get_parts(common) if p.area > 0])
+        return at_points(plane, at) * sizes, at
     if isinstance(load, LineLoad):
         line = LineString(load.line)
         runs = [r for r in shapely.get_parts(common) if isinstance(r, LineString)]

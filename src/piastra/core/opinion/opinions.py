@@ -12,17 +12,19 @@ from scipy.spatial import Voronoi
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
+from piastra.core.fe.restraints import turning
 from piastra.core.loads.vectors import LoadVectors
 from piastra.core.loads.within import Clipped, clip, load_within
 from piastra.core.mesh.locate import Elements
 from piastra.core.model import Floor
 from piastra.core.model.footprint import footprint, section_values
-from piastra.core.model.members import Column, Storey
+from piastra.core.model.members import Column
 from piastra.core.opinion.frame import Frame, equivalent_column, torsion_constant
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
 
 Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
 
 LEAST_JOINTS = 3
 """A frame of fewer supports is none to compare with."""
@@ -66,22 +68,21 @@ class Places:
 
 
 def places(
-    floor: Floor,
-    elements: Elements,
-    region: BaseGeometry,
-    layout: Layout,
-    cuts: Cuts,
-    moduli: Mapping[str, float],
+    floor: Floor, elements: Elements, slab_of: Ints, region: BaseGeometry, layout: Layout, cuts: Cuts, moduli: Mapping[str, float],
     torsional: bool,
-) -> Places:
-    """Of every column that carries the floor; frames where a line of columns is regular enough. ``torsional``: with torsional members
-    beside the columns (ACI), or without (EN)."""
+) -> Places:  # fmt: skip
+    """Of every column that carries the floor; frames where a line of columns is regular enough. ``slab_of`` (e,) of each element;
+    ``moduli`` kN/m2 by concrete; ``torsional``: with torsional members beside the columns (ACI), or without (EN)."""
     columns = [c for c in floor.columns if c.below is not None]
     areas = _tributary(floor, region, columns)
     known = {c.id: c for c in columns}
+    # The modulus at each cut: of the slab in which its first sample lies.
+    E = np.array([moduli[s.concrete] for s in floor.slabs])
+    first = np.searchsorted(cuts.samples.cut, np.arange(len(cuts.strip)))
+    of_cut = E[slab_of[cuts.samples.element[first]]] if len(cuts.strip) else np.zeros(0)
     lines = []
     for number in range(len(layout.axes)):
-        line = _line(floor, layout, cuts, moduli, torsional, number, known, areas)
+        line = _line(layout, cuts, of_cut, moduli, torsional, number, known, areas)
         if line is not None:
             lines.append(line)
     return Places(tuple(c.id for c in columns), tuple(clip(elements, a) for a in areas), tuple(lines))
@@ -128,12 +129,8 @@ def _tributary(floor: Floor, region: BaseGeometry, columns: Sequence[Column]) ->
     ]  # fmt: skip
 
 
-def _turn(storey: Storey | None, EI: float) -> float:
-    return 0.0 if storey is None else (4.0 if storey.far_end == "fixed" else 3.0) * EI / storey.height_m
-
-
 def _line(
-    floor: Floor, layout: Layout, cuts: Cuts, moduli: Mapping[str, float], torsional: bool, number: int, known: Mapping[str, Column],
+    layout: Layout, cuts: Cuts, of_cut: Array, moduli: Mapping[str, float], torsional: bool, number: int, known: Mapping[str, Column],
     into: list[BaseGeometry],
 ) -> Line | None:  # fmt: skip
     """The frame on one axis, its areas put ``into`` the list; None where its supports are no single columns or its spans too unlike."""
@@ -146,7 +143,6 @@ def _line(
     if (np.maximum(lengths[1:], lengths[:-1]) / np.minimum(lengths[1:], lengths[:-1]) > UNLIKE).any():
         return None
     strips = [k for k, s in enumerate(layout.strips) if s.axis == number and not s.beam]
-    E = moduli[floor.slabs[0].concrete]
     EI, areas, widths = [], [], []
     for b, o in zip(bearings, bearings[1:], strict=False):
         mine = [
@@ -158,18 +154,19 @@ def _line(
         if not mine:
             return None
         middle = (b.middle + o.middle) / 2
-        inertia, left, right, h = 0.0, 0.0, 0.0, 0.0
+        stiff_span, modulus, left, right, h = 0.0, 0.0, 0.0, 0.0, 0.0
         for k in mine:
             own = np.flatnonzero(cuts.strip == k)
             if not len(own):
                 continue
             c = own[np.abs(cuts.s[own] - middle).argmin()]
-            inertia += float(cuts.width[c] * cuts.h[c] ** 3 / 12)
+            stiff_span += float(of_cut[c] * cuts.width[c] * cuts.h[c] ** 3 / 12)
+            modulus = max(modulus, float(of_cut[c]))
             aside = cuts.ends[c] @ (-np.sin(axis.angle), np.cos(axis.angle)) - axis.offset
             left, right, h = max(left, float(aside.max())), max(right, -float(aside.min())), max(h, float(cuts.h[c]))
-        EI.append(E * inertia)
+        EI.append(stiff_span)
         areas.append(shapely.union_all([layout.strips[k].outline for k in mine]))
-        widths.append((left, right, h))
+        widths.append((left, right, h, modulus))
     ends = [shapely.union_all([layout.strips[k].outline for k in strips if layout.strips[k].cantilever and side * (layout.strips[k].start - at.mean()) > 0])
             for side in (-1.0, 1.0)]  # fmt: skip
     way = np.array([np.cos(axis.angle), np.sin(axis.angle)])
@@ -181,7 +178,7 @@ def _line(
         turn = axis.angle - np.radians(column.angle_deg)
         # Bending along the axis turns the column about the axis across: its stiffness for bending along its own x is i_x.
         inertia = values.i_y * np.sin(turn) ** 2 + values.i_x * np.cos(turn) ** 2
-        stiffness = sum(_turn(s, moduli[column.concrete] * inertia) for s in (column.below, column.above))
+        stiffness = sum(turning(s, moduli[column.concrete] * inertia) for s in (column.below, column.above))
         if torsional:
             near = widths[max(k - 1, 0)], widths[min(k, len(widths) - 1)]
             xy = shapely.get_coordinates(footprint(column))
@@ -189,7 +186,9 @@ def _line(
             across = [float(2 * np.mean([n[j] for n in near])) for j in (0, 1)]
             # Beyond an edge there is no member.
             sides = tuple(s for s in across if s > 2 * c2)
-            stiffness = equivalent_column(stiffness, E, torsion_constant(max(n[2] for n in near), c1), c2, sides)
+            stiffness = equivalent_column(
+                stiffness, max(n[3] for n in near), torsion_constant(max(n[2] for n in near), c1), c2, sides
+            )
         stiff.append(stiffness)
     first = len(into)
     into += [*areas, *ends]

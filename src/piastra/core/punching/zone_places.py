@@ -41,7 +41,8 @@ UNDER_BEAM = "stands under beam {beam}, which brings it its load by shear"
 class Outline:
     """One perimeter of one or, around a common thickening, of several ``sources``: with the slab, the thickness ``h`` and the
     effective ``depths`` of the x and y bars (m) along the perimeter, ``d_face`` at the support; what it encloses; where rails lie.
-    ``counts``, ``shrink`` and ``nearness`` as of zones' shapes; ``steps``: whether the perimeter crosses steps."""
+    ``counts``, ``shrink`` and ``nearness`` as of zones' shapes; ``steps``: whether the perimeter crosses steps; ``concrete``: the weakest of
+    the slabs that it runs through."""
 
     sources: tuple[Source, ...]
     around: Around
@@ -56,6 +57,7 @@ class Outline:
     shrink: float
     nearness: float | None
     steps: bool
+    concrete: str
     ground: Ground
 
     @property
@@ -165,6 +167,13 @@ class Site:
         """At a support, m."""
         return float(self.depths(np.array([at]), self.floor.slabs[slab].thickness_m)[0])
 
+    def weakest(self, xy: Array, slab: int) -> str:
+        """Id of the weakest concrete at points (k, 2) m; where there is no element, that of a ``slab``."""
+        at = find(self.elements, xy, within=0.05)
+        strength = {c.id: c.strength_MPa for c in self.floor.concretes}
+        met = {self.floor.slabs[k].concrete for k in {slab, *self.slab_of[at[at >= 0]].tolist()}}
+        return min(sorted(met), key=lambda c: strength[c])
+
     def depths(self, xy: Array, h: float) -> Array:
         """Thickness (k,) m at points, ``h`` where there is no element within 50 mm."""
         at = find(self.elements, xy)
@@ -223,10 +232,10 @@ def outlines(
             without.append(Unzoned(s.list, s.id, s.at, told, s.part))
             continue
         slab = int(slab_of[element])
-        thick = thickening_at(floor, slab, s)
+        thick = thickenings_at(floor, slab, s)
         bedded = not s.up and beds.contains(Point(s.at))
         some = [
-            outline_of(site, (s,), "column", s.loaded, float(h_of[element]), slab, found.depth[k], thick is not None, a)
+            outline_of(site, (s,), "column", s.loaded, float(h_of[element]), slab, found.depth[k], bool(thick), a)
             for a in rules.distances(bedded)
         ]
         here = [o for o in some if o is not None]
@@ -234,8 +243,8 @@ def outlines(
         if not here:
             messages.append(Message("warning", s.id, f"{NO_PERIMETER}; move the openings or the column", s.at))
             without.append(Unzoned(s.list, s.id, s.at, NO_PERIMETER, s.part))
-        if thick is not None:
-            outer.setdefault(thick.id, []).append(k)
+        for one in thick:
+            outer.setdefault(one.id, []).append(k)
     for t in floor.thickenings:
         if t.id in outer:
             made += _around(site, t.id, polygon(t.outline), [found.sources[k] for k in outer[t.id]], found, outer[t.id], without)
@@ -246,12 +255,13 @@ WIDE = 1.0
 """A member wider than it is deep is no beam for punching, but a band of the slab."""
 
 
-def thickening_at(floor: Floor, slab: int, s: Source) -> Thickening | None:
-    """The thickening that a source stands on, the highest in priority."""
-    for t in sorted(floor.thickenings, key=lambda t: -t.priority):
-        if t.thickness_m > floor.slabs[slab].thickness_m and polygon(t.outline).buffer(1e-6).intersects(Point(s.at)):
-            return t
-    return None
+def thickenings_at(floor: Floor, slab: int, s: Source) -> list[Thickening]:
+    """The thickenings that a source stands on: a head on a drop panel is two."""
+    under = Point(s.at)
+    return [
+        t for t in floor.thickenings
+        if t.thickness_m > floor.slabs[slab].thickness_m and polygon(t.outline).buffer(1e-6).intersects(under)
+    ]  # fmt: skip
 
 
 def _around(
@@ -286,16 +296,16 @@ def outline_of(
 ) -> Outline | None:  # fmt: skip
     rules, s = site.rules, sources[0]
     support = around == "column"
+    whole, keep = (s.whole, s.keep) if support else (None, None)
     d = h - float(depth.mean())
-    if support:
-        # Where the support stands across a step, what is around it counts, both sides alike.
-        rim = s.loaded.buffer(0.02).exterior
+    if whole is None:
+        # Where it stands across a step, what is around it counts, both sides alike.
+        rim = loaded.buffer(0.02).exterior
         xy = shapely.get_coordinates(rim.interpolate((np.arange(RIM) + 0.5) / RIM, normalized=True))
         xy = xy[shapely.contains_xy(site.solid, xy[:, 0], xy[:, 1])]
         if len(xy):
             d = float(site.depths(xy, h).mean() - depth.mean())
     d_face = d
-    whole, keep = (s.whole, s.keep) if support else (None, None)
     perimeter = rules.perimeter(
         loaded, site.solid, site.openings, d, h, whole=whole, keep=keep, nearness=nearness, support=support
     )
@@ -318,11 +328,11 @@ def outline_of(
         c, sn = np.cos(s.angle), np.sin(s.angle)
         sides = np.ptp(shapely.get_coordinates(loaded) @ np.array([[c, -sn], [sn, c]]), axis=0)
         out = (sides[0] - s.sides[0]) / 2, (sides[1] - s.sides[1]) / 2
-        under = site.floor.slabs[slab].thickness_m
-        head = max(site.depths(np.array([s.at]), h)[0] - under, 0.0)
+        head = max(site.thickness(s.at, slab) - mean, 0.0)
         if max(out) < 2 * head:
             shrink = rules.outside(s.sides, (float(sides[0]), float(sides[1])), d, perimeter)
     inside = clip(site.elements, perimeter.inside)
+    weakest = site.weakest(perimeter.segments.mean(axis=1), slab)
     near = _distance(loaded, perimeter)
     ground = Ground(
         loaded, s.angle, site.solid, site.openings, whole, keep, mean - float(depth.mean()), near,
@@ -343,6 +353,7 @@ def outline_of(
         shrink,
         nearness,
         steps,
+        weakest,
         ground,
     )
 
@@ -378,7 +389,7 @@ def zone_of(
 ) -> ZonePlace:
     """The zone of an outline with its bars; ``strength_MPa``: of the concrete, where it is not the slab's."""
     s = o.source
-    concrete = next(c for c in floor.concretes if c.id == floor.slabs[o.slab].concrete)
+    concrete = next(c for c in floor.concretes if c.id == o.concrete)
     if strength_MPa is not None:
         concrete = concrete.model_copy(update={"strength_MPa": strength_MPa})
     simplified = any(z.zone == s.id and z.beta == "simplified" for z in floor.zone_settings)

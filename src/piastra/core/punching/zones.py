@@ -182,7 +182,8 @@ def _forces(floor: Floor, o: Outline, within: Array, found: Response, beds: Sequ
 
 def _joint(s: Source, found: Response) -> Array:
     """Force up and moments (3, r) about the source's own axis that a support gives there; a load gives none."""
-    if s.legs:
+    # A wall whose line lies beside the floor holds nothing of it.
+    if s.legs and all(leg.wall in found.labels for leg in s.legs):
         return np.asarray(sum(stretch_reaction(found.system, found.u, leg, s.at) for leg in s.legs))
     if s.id in found.labels and s.list in ("columns", "supports"):
         return found.reactions[list(found.labels).index(s.id)]

@@ -20,10 +20,11 @@ def _where(floor: Floor) -> Floor:
 def _places(floor: Floor, made: Made[Places]) -> Places:
     standard = standard_named(floor.standard, floor.parameters)
     moduli = {c.id: standard.materials.modulus(c) for c in floor.concretes}
-    stations = made[STATIONS]
+    stations, meshed, plan = made[STATIONS], made[MESH], made[PLAN]
+    slab_of = plan.slab[meshed.face]
     return places(
-        floor, made[MESH].elements, made[PLAN].region, stations.layout, stations.cuts, moduli, standard.torsional_members
-    )
+        floor, meshed.elements, slab_of, plan.region, stations.layout, stations.cuts, moduli, standard.torsional_members,
+    )  # fmt: skip
 
 
 def _make(floor: Floor, made: Made[tuple[Opinion, ...]]) -> tuple[Opinion, ...]:

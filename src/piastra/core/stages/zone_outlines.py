@@ -15,7 +15,7 @@ from piastra.core.standards import standard_named
 
 def _inputs(floor: Floor) -> Floor:
     return only(
-        floor, "standard", "parameters", slabs=("thickness_m", "outline"), supports=ALL,
+        floor, "standard", "parameters", slabs=("thickness_m", "outline", "concrete"), supports=ALL,
         thickenings=("id", "outline", "thickness_m", "priority"), openings=("id", "outline"), beams=("id", "line", "width_m", "depth_m"), concretes=ALL,
     )  # fmt: skip
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields
 from typing import Any, Literal, Protocol
@@ -140,14 +141,14 @@ class Provision(Protocol):
         ...
 
 
-class Explained:
+class Explained(ABC):
     """A provision whose demand explains itself."""
 
     __slots__ = ()
 
+    @abstractmethod
     def demand(self, at: Stations) -> Demand:
         """What it asks for."""
-        raise NotImplementedError
 
     def explain(self, one: Stations, area: float) -> tuple[Step, ...]:
         """Its steps for one station."""
