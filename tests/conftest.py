@@ -14,6 +14,10 @@ from pathlib import Path
 import httpx
 import pytest
 
+# Two workers share two cores, so that each computes on one.
+for _name in ("OMP_NUM_THREADS", "MKL_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
+    os.environ.setdefault(_name, "1")
+
 ROOT = Path(__file__).parent.parent
 
 
@@ -63,7 +67,7 @@ class Server:
     def client(self) -> httpx.Client:
         return httpx.Client(base_url=self.address, timeout=30)
 
-    def settled(self, floor_id: int, seconds: float = 120) -> dict:
+    def settled(self, floor_id: int, seconds: float = 300) -> dict:
         """The floor's state once its newest revision's run has ended."""
         until = time.monotonic() + seconds
         with self.client() as client:
@@ -91,7 +95,8 @@ def database(tmp_path_factory):
 
 @pytest.fixture(scope="session")
 def server(database):
-    environment = {**os.environ, "PIASTRA_DATABASE": database.url}
+    # Lives of floors take minutes of what the tests need: those that are about one ask for it.
+    environment = {**os.environ, "PIASTRA_DATABASE": database.url, "PIASTRA_HISTORY": "asked"}
     subprocess.run([sys.executable, "-m", "piastra.demo.load"], env=environment, check=True, cwd=ROOT)
     port = free_port()
     process = subprocess.Popen([sys.executable, "-m", "piastra.api.serve", "--port", str(port)], env=environment, cwd=ROOT)
@@ -106,3 +111,17 @@ def server(database):
     yield made
     process.terminate()
     process.wait(20)
+
+
+def _served(item: pytest.Item) -> bool:
+    return "server" in getattr(item, "fixturenames", ())
+
+
+def pytest_itemcollected(item: pytest.Item) -> None:
+    """Two workers share the tests: those of one server are one group; else a module is one."""
+    item.add_marker(pytest.mark.xdist_group("server" if _served(item) else item.nodeid.split("::")[0].rpartition("/")[2]))
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """The group that takes longest begins first."""
+    items.sort(key=lambda item: not _served(item))

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from piastra.core.model import RefusedError, floor_from
-from piastra.core.pipeline import solve_floor
+from tests.solving import solve_floor
 
 STOREY = {"height_m": 3.2, "far_end": "fixed"}
 

@@ -38,6 +38,23 @@ def save(client, floor_id, based_on, change, line="a change", author="designer")
     return client.put(f"/api/floors/{floor_id}", json={"based_on": based_on, "document": data, "line": line, "author": author})
 
 
+def test_a_save_that_is_sent_again_is_the_same_save(server, floor_id):
+    with server.client() as client:
+        last = client.get(f"/api/floors/{floor_id}").json()["revision"]
+
+        def sent(x, author="Ada"):
+            return save(client, floor_id, last, lambda d: d.update(name=x), f"named {x}", author)
+
+        first = sent("Sent twice").json()
+        assert first["revision"] == last + 1
+        assert sent("Sent twice").json()["revision"] == last + 1
+        # Somebody else's, and another change, are none.
+        assert sent("Sent twice", "Bob").status_code == 409
+        assert sent("Sent otherwise").status_code == 409
+        assert client.get(f"/api/floors/{floor_id}").json()["revision"] == last + 1
+        assert client.post(f"/api/floors/{floor_id}/undo", json={"based_on": last + 1}).status_code == 200
+
+
 def test_a_saved_change_is_a_revision_that_runs_and_undo_and_redo_restore(server, floor_id):
     with server.client() as client:
         start = client.get(f"/api/floors/{floor_id}").json()

@@ -90,8 +90,8 @@ def test_a_change_of_the_project_reaches_floors_that_compute_with_it_and_undoes(
         rows = client.get(f"/api/runs/{s['fresh']['id']}/results").json()["verdict"]
         return next(r for r in rows if r["check"] == "deflection")["utilisation"]
 
-    # w is in proportion to 1 + creep.
-    assert sag(after) / sag(before) == pytest.approx((1 + 1.0) / (1 + 2.0), rel=1e-9)
+    # Of plain concrete w would be in proportion to 1 + creep; bars and shrinkage do not creep.
+    assert (1 + 1.0) / (1 + 2.0) < sag(after) / sag(before) < 0.85
     late = client.put(f"/api/projects/{project}", json=body)
     assert (late.status_code, late.json()["line"]) == (409, "less creep")
     back = client.post(f"/api/projects/{project}/undo", json={"based_on": head["revision"] + 1}).json()

@@ -8,6 +8,9 @@ import re
 import pytest
 from playwright.sync_api import Page, expect, sync_playwright
 
+# Two workers and a server share two cores: what a page shows may take its time.
+expect.set_options(timeout=20_000)
+
 ARGUMENTS = [
     "--no-sandbox",
     "--use-angle=swiftshader",

@@ -77,8 +77,9 @@ def test_bad_numbers_are_refused_in_the_field_and_nothing_is_lost(page):
 
 
 def test_the_plan_and_the_ledger_share_their_selection_and_go_by_keyboard(page):
+    page.get_by_role("button", name=re.compile("^2 ?Build")).click()
     page.get_by_role("button", name="Fit", exact=True).click()
-    page.wait_for_timeout(600)
+    page.wait_for_timeout(1200)
     page.locator("path[data-kind=columns][data-id=C2]").click()
     expect(page.locator(".inspector h2")).to_have_text("Column C2")
     expect(page.locator("tr.current")).to_have_attribute("data-line", "C2")

@@ -8,9 +8,9 @@ from playwright.sync_api import expect
 
 from piastra.core.model import floor_from
 from piastra.core.model.project import project_from
-from piastra.core.pipeline import solve_floor
 from piastra.core.standards.beginnings import new_floor, new_project
 from piastra.exchange.results_file import results
+from tests.solving import solve_floor
 
 QUAY = "Quay house"
 STOREY = {"height_m": 3.6, "far_end": "fixed"}

@@ -398,3 +398,23 @@ def test_two_people_change_one_floor_and_settle_it(side_by_side, server):
     assert slab()["thickness_m"] == 0.33
     lines = [h["line"] for h in server.client().get(f"/api/floors/{floor}/history").json()]
     assert lines[:3] == ["S1: thickness 330", "S1: thickness 320", "S1: thickness 290"]
+
+
+def test_what_is_changed_while_the_server_is_away_arrives_when_it_answers(desk, made):
+    page = desk.page
+    desk.open(made(flat_slab(1, 1, size=1.0)))
+    desk.step("Build")
+    page.get_by_role("tab", name="Slabs").click()
+    page.context.set_offline(True)
+    for figure in ("260", "270"):
+        desk.cell("S1", "thickness_m").click()
+        page.keyboard.type(f"{figure}mm")
+        page.keyboard.press("Enter")
+        expect(desk.cell("S1", "thickness_m")).to_have_text(figure)
+    expect(page.locator(".gone")).to_contain_text("what you change is kept and sent when it answers")
+    assert desk.document()["slabs"][0]["thickness_m"] == 0.25
+    page.context.set_offline(False)
+    expect(page.locator(".gone")).to_have_count(0, timeout=20_000)
+    expect(page.get_by_test_id("state")).to_have_attribute("title", re.compile("270"), timeout=20_000)
+    assert desk.document()["slabs"][0]["thickness_m"] == 0.27
+    assert not desk.broke

@@ -16,6 +16,7 @@ from piastra.core.stages import CancelledError, StageCache
 from piastra.core.trace import Loaded
 from piastra.demo.saltmarsh import floors
 from piastra.exchange.results_file import equilibrium
+from tests.core.test_traces import agreeing
 from tests.floors import edges, flat_slab, one_bay, plate, rectangle, spans
 
 
@@ -25,11 +26,21 @@ def solved(document, **how):
 
 @pytest.mark.parametrize("floor", floors(), ids=lambda f: f.name)
 def test_demo_floors_balance_and_say_what_they_should(floor):
-    outcome = solve_floor(floor)
+    # With the quick estimate of deflections: their lives take minutes, and have tests of their own.
+    outcome = solve_floor(floor, rigorous=False)
+    agreeing(outcome)
     for row in equilibrium(outcome):
         assert row["residual"] < 1e-6
-        assert abs(row["lost_kN"]) < 1e-3 * row["given_kN"]
+        assert abs(row["lost_kN"]) <= 1e-3 * row["given_kN"]
     assert not [m for m in outcome.messages if m.severity == "warning"]
+    if "boat" in floor.name:
+        # On the ground there is no span whose sag could be limited, and the verdict says so.
+        assert {r.check for r in outcome.verdict if r.status != "pass"} == {"deflection"}
+        assert {z.source.kind for z in outcome.zones} == {"patch"}
+        return
+    if "fewer" in floor.name:
+        assert {r.check for r in outcome.verdict if r.status != "pass"} == {"flexure", "crack_width"}
+        return
     if "draft" not in floor.name:
         # Nothing fails, and no check leaves anything out: the core's corners and ends and the winch have zones of their own.
         assert {r.status for r in outcome.verdict} == {"pass"}
@@ -229,7 +240,9 @@ def test_stages_rerun_only_where_their_inputs_changed():
     document["mats"][0]["spacing_mm"] = 200
     # The bars' depths at the columns are as they were, so the zones' perimeters stand.
     assert set(solved(document, cache=cache).ran) == {
-        "mats", "steel", "bar groups", "shear", "column bars", "zone places", "zones", "remedies", "checks",
+        "mats", "steel", "bar groups", "shear", "column bars", "tendon arrangement", "zone places", "zones", "remedies", "checks",
+        # Its sections crack otherwise, so the slab sags otherwise.
+        "body", "long term", "sags", "mends",
     }  # fmt: skip
     document["combinations"][0]["factors"]["Q"] = 1.6
     assert "solutions" not in solved(document, cache=cache).ran

@@ -14,7 +14,6 @@ from piastra.core.fe.solution import solve
 from piastra.core.geometry.axes import Held
 from piastra.core.loads.vectors import NEGLIGIBLE, load_vectors
 from piastra.core.model import floor_from
-from piastra.core.pipeline import solve_floor
 from piastra.core.readings import reading
 from piastra.core.readings.bodies import at_centres, free_bodies_of, total, totals
 from piastra.core.readings.responses import ROWS, responses_of
@@ -22,6 +21,7 @@ from piastra.core.standards import standard_named
 from piastra.core.strips.cuts import forces_across
 from piastra.exchange.responses_file import packed, packed_bodies, unpacked, unpacked_bodies
 from tests.floors import every_kind, flat_slab, one_bay, plate, rectangle, spans
+from tests.solving import solve_floor
 
 ACI = standard_named("ACI 318-19").arrangements
 

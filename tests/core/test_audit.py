@@ -9,6 +9,8 @@ from piastra.core.audit import audit
 from piastra.core.audit.audit import mended
 from piastra.core.geometry.arcs import polygon
 from piastra.core.model import floor_from
+from piastra.core.model.uses import with_categories
+from piastra.core.standards.registry import generated
 from piastra.demo.saltmarsh import floors
 from tests.floors import flat_slab, one_bay
 
@@ -138,3 +140,55 @@ def test_materials_of_other_floors_are_not_unused():
     add("concretes", id="C50", strength_MPa=50)(document)
     assert [f.id for f in audit(floor_from(document)) if f.rule == "unused material"] == ["C50"]
     assert not [f for f in audit(floor_from(document), {"C50"}) if f.rule == "unused material"]
+
+
+OFFICES, STORE = {"id": "offices", "category": "B", "q_kPa": 2.5}, {"id": "store", "category": "E", "q_kPa": 7.5}
+
+
+def used(category, *loads, standard="EN 1992-1-1", nature="live"):
+    """A floor whose live loads are of occupancies; ``loads`` their ids, cases and occupancies."""
+    data = {**flat_slab(1, 1), "standard": standard}
+    data["occupancies"] = [OFFICES, STORE]
+    data["load_cases"] = [
+        {"id": "G", "nature": "self_weight"}, {"id": "D", "nature": "dead"}, {"id": "Q", "nature": nature, "category": category, "pattern": True},
+    ]  # fmt: skip
+    data["loads"] = [{"id": i, "case": c, "kind": "area", "occupancy": o} for i, c, o in loads]
+    return data
+
+
+def test_a_case_has_the_category_that_its_occupancies_share():
+    """Storage lasts with psi_2 = 0.8 in whatever case it lies, offices with 0.3: EN 1990, table A1.1."""
+    for category, occupancy, psi_2 in ((None, "store", 0.8), (None, "offices", 0.3), ("B", "store", 0.3)):
+        cases = with_categories(floor_from(used(category, ("q", "Q", occupancy))))
+        lasting = [c for c in generated("EN 1992-1-1", cases, {}) if c.limit_state == "quasi_permanent" and "Q" in c.factors]
+        assert {c.factors["Q"] for c in lasting} == {psi_2}
+    mixed = floor_from(used(None, ("q", "Q", "offices"), ("s", "Q", "store")))
+    assert with_categories(mixed)[2].category is None
+
+
+def test_categories_that_do_not_fit_the_loads_are_told_and_mended():
+    def of(data, rule):
+        return [f for f in audit(floor_from(data)) if f.rule == rule]
+
+    data = used("B", ("q", "Q", "store"))
+    (found,) = of(data, "category of another use")
+    after = mended(data, found.mend)
+    assert after["load_cases"][2]["category"] == "E"
+    assert not of(after, "category of another use")
+
+    data = used("B", ("q", "Q", "offices"), ("s", "Q", "store"))
+    (found,) = of(data, "two categories")
+    after = mended(data, found.mend)
+    assert [(c["id"], c.get("category")) for c in after["load_cases"][2:]] == [("Q", "B"), ("Q E", "E")]
+    assert after["load_cases"][3]["pattern"] is True
+    assert [(l["id"], l["case"]) for l in after["loads"]] == [("q", "Q"), ("s", "Q E")]
+    assert all(c["factors"].get("Q E") == c["factors"].get("Q") for c in after["combinations"])
+    assert not [
+        f for f in audit(floor_from(after)) if f.rule in ("two categories", "category of another use", "case not combined")
+    ]
+
+    data = used("B", ("q", "D", "offices"))
+    (found,) = of(data, "live load in a dead case")
+    after = mended(data, found.mend)
+    assert after["loads"][0]["case"] == "Q"
+    assert not of(after, "live load in a dead case")

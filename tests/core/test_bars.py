@@ -13,12 +13,13 @@ from piastra.core.bars.needed import joined
 from piastra.core.bars.schedule import pieces_of, schedule
 from piastra.core.combine.envelope import envelope
 from piastra.core.model import floor_from
-from piastra.core.pipeline import scheduled, solve_floor
+from piastra.core.pipeline import scheduled
 from piastra.core.reinforcement.groups import Group, Why, extra_at
 from piastra.core.stages import steel as steel_stage
 from piastra.core.standards import standard_named
 from piastra.demo.saltmarsh import floors
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 
 def group(outline=box(2, 2, 8, 4), angle=0.0, anchored=0.5, bar=0.016, spacing=0.2, **more):
@@ -150,7 +151,7 @@ def test_every_group_is_there_for_the_stations_that_fall_short_without_it(monkey
         return whole(site, kept_groups, stations, with_groups, *rest)
 
     monkeypatch.setattr(steel_stage, "_designed", spy)
-    outcome = solve_floor(next(f for f in floors() if f.design_bars))
+    outcome = solve_floor(next(f for f in floors() if f.design_bars), rigorous=False)
     cuts, layout, steel = outcome.strips.cuts, outcome.strips.layout, outcome.steel
     place = {(layout.strips[k].id, round(float(s), 4)): c for c, (k, s) in enumerate(zip(cuts.strip, cuts.s, strict=True))}
     names = {p.name for p in outcome.standard.provisions}
@@ -256,7 +257,7 @@ def test_a_floor_turned_with_its_bars_needs_the_same_steel(turn):
 def test_across_every_full_cut_the_bars_resist_the_applied_moment():
     """Level 1 with its designed bars: the resisting moments of the strips of a cut right across the floor, together, are at least
     the applied moment in every ultimate combination and arrangement."""
-    outcome = solve_floor(next(f for f in floors() if f.design_bars))
+    outcome = solve_floor(next(f for f in floors() if f.design_bars), rigorous=False)
     cuts, layout, steel = outcome.strips.cuts, outcome.strips.layout, outcome.steel.stations
     ultimate = [f for f in outcome.combinations if f.limit_state == "ultimate"]
     assert steel.steel.max() <= 1.0

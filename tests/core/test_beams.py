@@ -8,10 +8,10 @@ from hypothesis import strategies as st
 from piastra.core.beams.design import choose, choose_links, tee_steel
 from piastra.core.model import floor_from
 from piastra.core.model.materials import Concrete, Rebar
-from piastra.core.pipeline import solve_floor
 from piastra.core.standards import standard_named
 from piastra.core.standards.beam_rules import Webs
 from tests.floors import flat_slab, plate, rectangle
+from tests.solving import solve_floor
 
 EC2, ACI = standard_named("EN 1992-1-1"), standard_named("ACI 318-19")
 C30, B500 = Concrete(id="C30", strength_MPa=30.0), Rebar(id="B500", yield_MPa=500.0)

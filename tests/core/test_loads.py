@@ -16,7 +16,6 @@ from piastra.core.loads.within import clip, load_within
 from piastra.core.model import RefusedError, floor_from
 from piastra.core.model.project import project_from
 from piastra.core.model.sharing import computes_otherwise, taken_in, with_shared
-from piastra.core.pipeline import solve_floor
 from piastra.core.readings.responses import responses_of
 from piastra.core.stages import StageCache
 from piastra.core.standards.beginnings import new_project
@@ -24,6 +23,7 @@ from piastra.exchange.fields import fields
 from piastra.exchange.responses_file import packed, unpacked
 from piastra.exchange.results_file import results
 from tests.floors import flat_slab, one_bay
+from tests.solving import solve_floor
 
 LAYERS = {
     "load_materials": [{"id": "screed", "unit_weight_kN_m3": 22.0}, {"id": "block", "unit_weight_kN_m3": 8.0}],

@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 from piastra.core.fe.section import sections, strain_turned
 from piastra.core.model import floor_from
 from piastra.core.model.footprint import beam_outline, torsion_constant
-from piastra.core.pipeline import solve_floor
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 
 @pytest.mark.parametrize(("ratio", "beta"), [(1.0, 0.141), (1.5, 0.196), (2.0, 0.229), (3.0, 0.263), (10.0, 0.312)])

@@ -6,10 +6,11 @@ import shapely
 from shapely.geometry import box
 
 from piastra.core.model import floor_from
-from piastra.core.pipeline import solve_floor
 from piastra.core.shear.places import lines_of
 from piastra.core.shear.shear import thickness_for
+from piastra.core.trace.amounts import plain
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 
 def one_way(q=60.0, bar=16, spacing=150, span=6.0, thickness=0.25, walls=False):
@@ -58,7 +59,7 @@ def test_shear_at_the_effective_depth_from_a_support(walls):
     assert row.utilisation == pytest.approx(expected / 135.1, rel=0.03)
     # What it takes is told, and it is enough: a slab so thick carries it.
     note = row.trace.steps[-1].note
-    thick = float(note.split(" mm")[0].split()[-1]) / 1e3
+    thick = float(plain(note).split(" mm")[0].split()[-1]) / 1e3
     u = found[row.id.of.id]
     assert thickness_for(outcome.standard.shear, u.place, u.v) == note
     again = solve_floor(floor_from(one_way(walls=walls, thickness=thick)))

@@ -5,9 +5,9 @@ import pytest
 
 from piastra.core.model import floor_from
 from piastra.core.opinion.frame import Frame, equivalent_column, torsion_constant
-from piastra.core.pipeline import solve_floor
 from piastra.exchange.results_file import second_opinion
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 E = 30e6
 

@@ -162,3 +162,21 @@ def test_copying_renames_what_is_taken_and_brings_cases_along():
     floor_from(got)
     with pytest.raises(ValueError, match="cannot copy concretes"):
         copied(source, target, ["concretes"])
+
+
+def test_tendons_are_copied_with_their_strand_and_the_cases_that_they_act_in():
+    strand = {"id": "S", "area_mm2": 150.0, "fpk_MPa": 1860.0, "fp01k_MPa": 1640.0}
+    tendon = {
+        "id": "T",
+        "strand": "S",
+        "line": [[0, 1], [6, 1]],
+        "jack_MPa": 1000.0,
+        "profile": [{"s_m": 0, "z_mm": -100}, {"s_m": 6, "z_mm": -100}],
+    }
+    cases = [{"id": "G", "nature": "self_weight"}, {"id": "P", "nature": "prestress", "effect": "final"}]
+    source = {"strands": [strand, {**strand, "id": "other"}], "tendons": [tendon], "load_cases": cases}
+    target = {"tendons": [], "load_cases": [{"id": "P", "nature": "wind"}]}
+    out = copied(source, target, ["tendons"])
+    assert out["strands"] == [strand]
+    assert out["load_cases"][1:] == [{"id": "P-2", "nature": "prestress", "effect": "final"}]
+    assert copied(source, out, ["tendons"]) == out

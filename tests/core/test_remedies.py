@@ -5,7 +5,8 @@ import pytest
 
 from piastra.core.model import floor_from
 from piastra.core.pipeline import solve_floor
-from piastra.core.punching.remedies import Remedy
+from piastra.core.remedies.remedy import Remedy
+from piastra.core.trace.amounts import plain
 from tests.floors import flat_slab
 
 
@@ -55,8 +56,11 @@ def test_a_failing_zone_has_at_least_four_remedies_with_what_they_cost(failing):
     more = thicker.edit["slabs"][0]["thickness_m"] - 0.25
     assert thicker.concrete == pytest.approx(more * slab, rel=1e-3)
     assert thicker.carbon == pytest.approx(300 * thicker.concrete)
+    assert thicker.cost == pytest.approx(150 * thicker.concrete)
     drop = found["drop"].edit["thickenings"][0]
     side = np.ptp(np.array(drop["outline"])[:, 0])
+    assert found["drop"].cost == pytest.approx(150 * found["drop"].concrete + 50 * found["drop"].formwork)
+    assert plain(thicker.text) == f"Slab S1 {1e3 * (0.25 + more):.0f} mm thick"
     assert found["drop"].concrete == pytest.approx(side**2 * (drop["thickness_m"] - 0.25), rel=1e-3)
     # Of the studs those that lie in concrete count: heads add a fifth to the slab's thickness.
     laid = next(z for z in solve_floor(floor_from(applied(document, found["studs"]))).zones if z.id == "C11").reinforced.laid

@@ -7,8 +7,8 @@ import shapely
 from piastra.core.combine.envelope import envelopes
 from piastra.core.combine.sharing import APART, NEAR, alone, shared, wanted
 from piastra.core.model import floor_from
-from piastra.core.pipeline import solve_floor
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 
 def grid(nx, ny, a=6.0):

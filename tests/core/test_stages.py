@@ -14,11 +14,12 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.model import RefusedError, floor_from
 from piastra.core.model.computed import computed_from
 from piastra.core.model.floor import READ_ONLY
-from piastra.core.pipeline import STAGES, solve_floor
+from piastra.core.pipeline import STAGES
 from piastra.core.stages.build import Made, Run, Stage, StageCache, UndeclaredError, key_of, size_of
 from piastra.core.stages.view import ALL, only
 from piastra.exchange.results_file import results
 from tests.floors import every_kind, flat_slab, one_bay, spans
+from tests.solving import solve_floor
 
 
 def leaves(value, path=()):

@@ -6,11 +6,11 @@ import pytest
 from piastra.core.combine.envelope import envelopes
 from piastra.core.fe.recovery import about_own_plane
 from piastra.core.model import floor_from
-from piastra.core.pipeline import solve_floor
 from piastra.core.reinforcement.mats import mats_of, provided
 from piastra.core.reinforcement.stations import ratio
 from piastra.core.standards.protocol import Sections
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 
 def bars(mm, spacing):

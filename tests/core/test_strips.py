@@ -5,8 +5,8 @@ import pytest
 
 from piastra.core.fe.recovery import section_forces
 from piastra.core.model import floor_from
-from piastra.core.pipeline import solve_floor
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 
 @pytest.fixture(scope="module")

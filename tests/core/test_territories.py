@@ -5,12 +5,13 @@ import pytest
 import shapely
 
 from piastra.core.model import floor_from
-from piastra.core.pipeline import STAGES, solve_floor
+from piastra.core.pipeline import STAGES
 from piastra.core.stages.build import Run, StageCache
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.stations import STATIONS
 from tests.floors import flat_slab
 from tests.random_floors import random_floor
+from tests.solving import solve_floor
 
 
 def laid_out(document):

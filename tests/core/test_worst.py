@@ -10,12 +10,12 @@ from hypothesis import strategies as st
 from piastra.core.combine.envelope import Factors
 from piastra.core.model import floor_from
 from piastra.core.model.materials import Concrete, Rebar
-from piastra.core.pipeline import solve_floor
 from piastra.core.reinforcement.stations import ultimate_pair
 from piastra.core.reinforcement.worst import Responses
 from piastra.core.standards import standard_named
 from piastra.core.standards.protocol import Sections
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 PAIR = (Concrete(id="C30", strength_MPa=30.0), Rebar(id="B500", yield_MPa=500.0))
 H, D, D2 = 0.25, 0.21, 0.04

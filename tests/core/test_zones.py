@@ -2,17 +2,20 @@
 
 import itertools
 from dataclasses import replace
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
+import shapely
 
 from piastra.core.fe.restraints import stretches
+from piastra.core.loads.within import clip
 from piastra.core.model import floor_from
-from piastra.core.pipeline import solve_floor
 from piastra.core.punching.sources import Leg
 from piastra.core.punching.stretches import stretch_reaction
-from piastra.core.punching.zones import Response, axial_stress, forces_of, with_axial
+from piastra.core.punching.zones import Response, axial_stress, forces_of, soil_within, with_axial
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 MATS = flat_slab(1, 1)["mats"]
 
@@ -55,6 +58,15 @@ def test_the_governing_stress_is_the_worst_of_all_512_arrangements_with_its_pane
     loads[:, live] = every
     assert factors.full == pytest.approx(loads[-1])
     for z, f in zip(outcome.zones, acting, strict=True):
+        # What is drawn along the perimeter is the same stress: of the force on average, more where the moments press.
+        drawn, segments = z.place.check.along(z.action), z.place.outline.perimeter.segments
+        l = np.hypot(*(segments[:, 1] - segments[:, 0]).T)
+        assert drawn.max() <= z.stress * (1 + 1e-9)
+        if z.action.row < 4:
+            assert drawn.max() == pytest.approx(z.stress, rel=1e-9)
+            x, y = (segments.mean(axis=1) - z.place.outline.perimeter.centroid).T
+            for turned, m in (((drawn * l * y).sum(), z.action.M_x), (-(drawn * l * x).sum(), z.action.M_y)):
+                assert abs(m) < 1.0 or turned * m > 0
         stress = z.place.check.coefficients @ np.stack([f.V, f.M_x, f.M_y]) @ loads.T
         row, worst = np.unravel_index(int(stress.argmax()), stress.shape)
         assert z.stress == pytest.approx(stress.max(), rel=1e-9)
@@ -76,9 +88,17 @@ def test_what_a_wall_presses_with_adds_up_to_its_reaction():
         for leg in (Leg("W", (4.5, 6.0), (1.0, 0.0), 1.13), Leg("W", (7.5, 6.0), (-1.0, 0.0), 1.87))
     ]
     assert sum(parts)[0] == pytest.approx(whole[0], rel=1e-9)
-    # About the wall's middle: each half of an edge presses evenly, so that moments differ by what an edge of the mesh is long.
-    edge = stretches(system.mesh.xy, system.mesh.lines["W"])[1].max()
-    assert np.abs(sum(parts)[1:] - whole[1:]).max() < edge * np.abs(whole[0]).max()
+    # Out of its plane the wall bends with its nodes, exactly; in its plane each half of an edge presses evenly, about its middle.
+    assert sum(parts)[1] == pytest.approx(whole[1], rel=1e-9, abs=1e-9)
+    nodes, half, along = stretches(system.mesh.xy, system.mesh.lines["W"])
+    stiffness = next(b for n, o, b, _ in zip(*system.held.springs(), strict=True) if o == system.held.labels.index("W"))[2, 2]
+    out = np.where(np.arange(len(nodes)) % 2 == 0, 1.0, -1.0)
+    up = stiffness / half[0] * half[:, None] * u[nodes, 2]
+    arm = system.mesh.xy[nodes, 0] + out * along[:, 0] * half / 2 - 6.0
+    assert up.sum(axis=0) == pytest.approx(whole[0], rel=1e-6)
+    in_plane = -(arm[:, None] * up).sum(axis=0)
+    assert sum(parts)[2] == pytest.approx(in_plane, rel=1e-6, abs=1e-6)
+    assert np.abs(in_plane).max() > 1.0
     ends = {z.place.outline.part: z for z in outcome.zones if z.id == "W"}
     assert set(ends) == {"end1", "end2"}
     assert {z.source.kind for z in ends.values()} == {"wall_end"}
@@ -263,13 +283,14 @@ def test_axial_compression_adds_to_the_resistance_and_tension_takes_from_it():
     found = Response(
         outcome.loads, system.held.labels, solution.reactions, system, solution.u, outcome.stiffness.kept, forces, outcome.meshed.elements,
     )  # fmt: skip
-    stress = axial_stress(zone.place.outline, found)
-    assert stress[0] == pytest.approx(300.0, rel=1e-9)
-    assert stress[live] == pytest.approx(160.0, rel=1e-9)
+    along_x, along_y = axial_stress(zone.place.outline, found)
+    assert (along_x[0], along_y[0]) == pytest.approx((400.0, 200.0), rel=1e-9)
+    assert (along_x[live], along_y[live]) == pytest.approx((320.0, 0.0), rel=1e-9)
     ultimate = [f for f in outcome.combinations if f.limit_state == "ultimate"]
     rules = outcome.standard.punching
     pressed = with_axial(zone.place, rules, found, ultimate).check
     assert pressed.shape.sigma_cp == pytest.approx(1.35 * 300, rel=1e-9)
+    assert pressed.shape.pressed == pytest.approx((1.35 * 400, 1.35 * 200), rel=1e-9)
     assert pressed.resistance == pytest.approx(zone.place.check.resistance + 0.1 * 405, rel=1e-9)
     pulled = with_axial(zone.place, rules, replace(found, forces=-forces), ultimate).check
     assert pulled.resistance == pytest.approx(zone.place.check.resistance - 0.1 * (405 + 1.5 * 160), rel=1e-9)
@@ -287,3 +308,85 @@ def test_a_wall_between_others_is_told():
     assert set(told) == {"M"}
     assert "run into other walls" in told["M"]
     assert {z.id for z in outcome.zones} >= {"A", "B"}
+
+
+def test_moments_of_loads_inside_turn_a_zone_as_they_turn_the_floor():
+    """A patch with 30 kNm about x: the same moment in its zone. A point load with moments inside a column's perimeter: with its arm."""
+    data = with_dead_case(flat_slab(2, 2, design_rails=False))
+    data["loads"] += [{"id": "pump", "case": "G2", "kind": "point", "at": [3, 3], "F_kN": 80.0, "Mx_kNm": 30.0, "My_kNm": -12.0,
+                       "patch": {"b_m": 0.6, "d_m": 0.4, "angle_deg": 30}},
+                      {"id": "near", "case": "G2", "kind": "point", "at": [6.5, 6.0], "F_kN": 10.0, "Mx_kNm": 4.0, "My_kNm": 5.0}]  # fmt: skip
+    outcome = solve_floor(floor_from(data))
+    unit = next(k for k, u in enumerate(outcome.loads.units) if u.case == "G2")
+    pump = zones_of(outcome)["pump"]
+    assert pump.forces.V[unit] == pytest.approx(80.0, rel=1e-9)
+    c, s = np.cos(np.radians(30)), np.sin(np.radians(30))
+    # It presses down, so its own axes see the moments the other way round.
+    own = (-(c * 30 + s * -12), -(-s * 30 + c * -12))
+    assert (pump.forces.M_x[unit], pump.forces.M_y[unit]) == pytest.approx(own, rel=1e-6)
+    column = zones_of(outcome)["C11"]
+    R, M_x, M_y = outcome.solution.reactions[outcome.stiffness.system.held.labels.index("C11"), :, unit]
+    assert column.forces.V[unit] == pytest.approx(R - 10.0, rel=1e-9)
+    assert column.forces.M_x[unit] == pytest.approx(M_x + 4.0, rel=1e-6, abs=1e-6)
+    assert column.forces.M_y[unit] == pytest.approx(M_y + 5.0 + 0.5 * 10.0, rel=1e-6, abs=1e-6)
+
+
+def test_a_head_on_a_drop_panel_has_three_perimeters():
+    """Round the column, round the head in the drop's depth, round the drop in the slab's: whatever their priorities."""
+    for first in (0, 5):
+        thick = [{"id": "head", "kind": "column_head", "outline": rect(5.4, 5.4, 6.6, 6.6), "thickness_m": 0.6, "priority": 9},
+                 {"id": "drop", "outline": rect(4.2, 4.2, 7.8, 7.8), "thickness_m": 0.4, "priority": first}]  # fmt: skip
+        outcome = solved(thickenings=thick)
+        found = [z for z in outcome.zones if z.id == "C11"]
+        outer = sorted((z for z in found if z.place.outline.around == "thickening"), key=lambda z: z.place.outline.loaded.area)
+        assert [round(z.place.check.d, 3) for z in outer] == [0.359, 0.209]
+        d = 0.359
+        assert outer[0].place.outline.perimeter.length == pytest.approx(4.8 + 4 * np.pi * d, rel=1e-3)
+        assert outer[1].place.outline.perimeter.length == pytest.approx(14.4 + 4 * np.pi * 0.209, rel=1e-3)
+        assert len({r.id.key for r in outcome.rows}) == len(outcome.rows)
+
+
+def test_soil_pushes_up_inside_a_perimeter_with_its_arm():
+    """w = 1 + x mm on 40 MN/m3 over 2 <= x <= 4, 1 <= y <= 2: 40 x (1 + 3) x 2 = 320 kN; first moments of x 40 (x^2 / 2 + x^3 / 3) = 986.7,
+    of y 480 kNm."""
+    data = flat_slab(1, 1, size=0.5)
+    data["supports"] = [{"id": "soil", "kind": "area", "outline": data["slabs"][0]["outline"], "modulus_kN_m3": 40000.0}]
+    outcome = solve_floor(floor_from(data))
+    xy = outcome.meshed.mesh.xy
+    u = np.zeros((len(xy), 5, 1))
+    u[:, 2, 0] = 1e-3 * (1 + xy[:, 0])
+    inside = clip(outcome.meshed.elements, shapely.box(2, 1, 4, 2))
+    bed = [(shapely.box(-1, -1, 9, 9), 40000.0)]
+    response = SimpleNamespace(system=outcome.stiffness.system, u=u)
+    total, x, y = soil_within(inside, bed, response)[:, 0]
+    assert total == pytest.approx(320.0, rel=5e-3)
+    assert x == pytest.approx(40 * (6 + 56 / 3), rel=1e-2)
+    assert y == pytest.approx(480.0, rel=1e-2)
+
+
+def test_an_axle_on_a_slab_on_the_ground_has_zones_with_the_net_force():
+    data = with_dead_case(flat_slab(1, 1, design_rails=False))
+    data["columns"] = []
+    data["supports"] = [{"id": "soil", "kind": "area", "outline": data["slabs"][0]["outline"], "modulus_kN_m3": 40000.0}]
+    wheel = {"case": "G2", "kind": "point", "F_kN": 60.0, "patch": {"b_m": 0.4, "d_m": 0.25}}
+    data["loads"] = [{**wheel, "id": "left", "at": [2.1, 3.0]}, {**wheel, "id": "right", "at": [3.9, 3.0]}]
+    outcome = solve_floor(floor_from(data))
+    found = zones_of(outcome)
+    assert set(found) == {"left", "right"}
+    unit = next(k for k, u in enumerate(outcome.loads.units) if u.case == "G2")
+    for z in found.values():
+        assert z.source.kind == "patch"
+        assert z.place.outline.nearness is not None
+        assert 10.0 < z.forces.V[unit] < 60.0
+    assert found["left"].stress == pytest.approx(found["right"].stress, rel=0.02)
+    punching = next(r for r in outcome.verdict if r.check == "punching")
+    assert punching.status == "pass"
+
+
+def test_a_wall_whose_line_lies_beside_the_floor_is_told_and_breaks_nothing():
+    data = flat_slab(2, 2, design_rails=False)
+    data["walls"] = [
+        {"id": "W", "line": [[-0.25, 4], [-0.25, 8]], "thickness_m": 0.2, "concrete": "C30", "below": {"height_m": 3.0}}
+    ]
+    outcome = solve_floor(floor_from(data))
+    assert "W" in {r.id.of.id for r in outcome.rows if r.check == "punching" and r.status == "uncovered"}

@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 
 from piastra.core.model import floor_from
-from piastra.core.pipeline import solve_floor
 from piastra.exchange.bar_drawing import bars_dxf, bars_svg, marks, title
 from piastra.exchange.results_file import results
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 
 @pytest.fixture(scope="module")

@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 
 from piastra.core.model import floor_from
-from piastra.core.pipeline import solve_floor
 from piastra.exchange.results_file import results
 from piastra.exchange.zone_drawing import SCALE, zone_dxf, zone_svg
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 RAILS = {"bar_mm": 12, "rails": 12, "per_rail": 4, "first_mm": 90, "spacing_mm": 140}
 

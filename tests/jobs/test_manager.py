@@ -44,7 +44,7 @@ def test_a_run_that_was_left_runs_anew_and_one_that_ended_meanwhile_supersedes_n
         new = store.begin_run(session, store.newest(session, floor).id)
     manager._take_up(old.id, floor)
     assert manager.submitted == []
-    manager._active[new.id] = Active(floor, 2, newer)
+    manager._active[new.id] = Active(floor, 2, newer, new.revision_id)
     manager._take_up(new.id, floor)
     assert manager.submitted == []
     # Nobody works on it: it is told as failed, and the newest revision runs.

@@ -12,7 +12,6 @@ from piastra.cli import app
 from piastra.core.checks.row import Ref, Row, RowId, checked, worst
 from piastra.core.model import RefusedError, floor_from
 from piastra.core.model.project import project_from
-from piastra.core.pipeline import solve_floor
 from piastra.core.stages import checks as checks_stage
 from piastra.core.standards import registry
 from piastra.core.standards.beginnings import new_floor, new_project
@@ -24,6 +23,7 @@ from piastra.core.standards.strength import Strength
 from piastra.core.trace import Step, Trace, Value
 from piastra.exchange.results_model import conforms
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 # --- what would be the folder standards/marsh ---------------------------------------------------------------------------
 

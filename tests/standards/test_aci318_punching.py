@@ -9,11 +9,11 @@ from shapely.geometry import Point, box
 
 from piastra.core.model import floor_from
 from piastra.core.model.materials import Concrete
-from piastra.core.pipeline import solve_floor
 from piastra.core.standards import standard_named
 from piastra.core.standards.aci318.section import size_effect
 from piastra.core.standards.zone_rules import ZoneAction, ZoneShape
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 ACI = standard_named("ACI 318-19")
 C30 = Concrete(id="C30", strength_MPa=30.0)
@@ -137,3 +137,39 @@ def test_a_floor_has_its_zones():
         assert max(values) == pytest.approx(min(values), rel=0.03)
     row = next(r for r in outcome.verdict if r.check == "punching")
     assert row.status in ("pass", "fail")
+
+
+def prestressed(sigma=(2000.0, 1500.0), clear=1.0, strength=30.0, tendons=True):
+    p = ACI.punching.perimeter(SQUARE, SOLID, (), D, D + 0.04)
+    concrete = Concrete(id="C", strength_MPa=strength)
+    shape = ZoneShape(
+        SQUARE, p, 0.0, (0.4, 0.4), D + 0.04, D, D, (0.01, 0.01), concrete, True, sigma_cp=sum(sigma) / 2, pressed=sigma, tendons=tendons,
+        clear=clear,
+    )  # fmt: skip
+    return ACI.punching.zone(shape)
+
+
+def test_prestressed_strength_where_its_conditions_are_kept():
+    """0.29 sqrt(30) + 0.3 x 1.75 = 2.1134 MPa (0.083 (1.5 + 40 x 0.2 / 2.4) = 0.401 is more); phi 0.75: 1585.0 kPa."""
+    found = prestressed()
+    assert found.resistance == pytest.approx(1585.0, rel=1e-4)
+    assert found.tendon_share == 0.75
+    plain = zone(SQUARE).resistance
+    # Too little in one direction, too near an edge (4 x 0.24 m), no tendons: as without.
+    for other in (prestressed((2600.0, 899.0)), prestressed(clear=0.959), prestressed(tendons=False)):
+        assert other.resistance == pytest.approx(plain)
+        assert other.tendon_share == 0.0
+    assert prestressed(clear=0.961).resistance == pytest.approx(1585.0, rel=1e-4)
+    # f_pc counts up to 3.5 MPa, sqrt(f'_c) up to 5.8.
+    assert prestressed((5000.0, 5000.0)).resistance == pytest.approx(750 * (0.29 * 30**0.5 + 0.3 * 3.5), rel=1e-9)
+    assert prestressed(strength=50.0).v_cp == pytest.approx(0.29 * 5.8 + 0.3 * 1.75, rel=1e-9)
+    steps = found.steps(ZoneAction(600.0, 0.0, 600.0, 0.0, 0.0, 0))
+    assert next(s for s in steps if s.title == "Prestressed strength").result.value == pytest.approx(2.1134, rel=1e-4)
+    assert (
+        "4 h"
+        in next(
+            s
+            for s in prestressed(clear=0.5).steps(ZoneAction(600.0, 0.0, 600.0, 0.0, 0.0, 0))
+            if s.title == "Prestressed strength"
+        ).note
+    )

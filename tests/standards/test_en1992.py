@@ -10,13 +10,13 @@ from shapely.geometry import box
 from piastra.core.geometry.perimeter import control_perimeter
 from piastra.core.model import floor_from
 from piastra.core.model.materials import Concrete, Rebar
-from piastra.core.pipeline import solve_floor
 from piastra.core.standards import standard_named
 from piastra.core.standards.en1992 import flexure as en_flexure
 from piastra.core.standards.en1992.punching import face_length, moment_share
 from piastra.core.standards.protocol import Sections
 from piastra.core.standards.zone_rules import ZoneAction, ZoneShape
 from tests.floors import flat_slab
+from tests.solving import solve_floor
 
 EC2 = standard_named("EN 1992-1-1")
 

@@ -33,6 +33,15 @@ def test_edges_count_as_far_as_they_shorten_the_perimeter():
     assert one.outward[0] == pytest.approx((-1.0, 0.0))
 
 
+def test_a_perimeter_does_not_enclose_other_supports_on_its_way_to_an_edge():
+    solid = box(-0.2 - 1.0, -10, 10, 10)
+    edge = perimeter(solid=box(-0.2 - 0.7, -10, 10, 10))
+    assert edge.edges == 1
+    beside = perimeter(solid=box(-0.2 - 0.7, -10, 10, 10), others=box(-0.9, -0.1, -0.7, 0.1))
+    assert beside.edges == 0
+    assert perimeter(solid=solid).edges == 0
+
+
 def test_a_joint_and_a_courtyard_are_edges():
     """Twin columns at a joint of 50 mm: each in its own slab, flush with the joint: 0.4 + 2 x 0.4 + 0.4 pi. A courtyard that
     four slabs leave open is an edge of each of them."""
@@ -69,6 +78,9 @@ def test_openings_longer_than_wide_take_the_wider_part_of_figure_6_14():
     wide = perimeter(openings=[box(0.5, -0.4, 0.7, 0.4)])
     assert wide.length == pytest.approx(whole - _lost(np.arctan2(0.4, 0.5)), rel=1e-3)
     assert long.lost[0][1] == pytest.approx(_lost(np.arctan2(0.2, 0.5)), rel=2e-3)
+    # What is taken is known by its place too: with the rest it is the whole line.
+    assert np.hypot(*(long.dead[:, 1] - long.dead[:, 0]).T).sum() == pytest.approx(long.lost[0][1], rel=1e-6)
+    assert long.length + long.lost[0][1] == pytest.approx(whole, rel=1e-3)
 
 
 def _lost(half):

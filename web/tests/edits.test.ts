@@ -128,6 +128,17 @@ describe("labels", () => {
     expect(after.combinations?.[0]?.factors).toEqual({ Live: 1.5 });
     expect(relabelled(floor(), { kind: "concretes", id: "C30" }, "C35").slabs[0]?.concrete).toBe("C35");
   });
+  it("of what presses on the floor take the settings of their zones with them", () => {
+    const document = { ...floor(), zone_settings: [{ zone: "C1" }, { zone: "W1", beta: "simplified" as const }] };
+    expect(relabelled(document, { kind: "columns", id: "C1" }, "A1").zone_settings?.map((s) => s.zone)).toEqual([
+      "A1",
+      "W1",
+    ]);
+    expect(removed(document, [{ kind: "columns", id: "C1" }]).zone_settings).toEqual([
+      { zone: "W1", beta: "simplified" },
+    ]);
+    expect(relabelled(document, { kind: "slabs", id: "S1" }, "S9").zone_settings).toEqual(document.zone_settings);
+  });
   it("are told together", () => {
     expect(nameOf([{ kind: "columns", id: "C1" }])).toBe("Column C1");
     expect(

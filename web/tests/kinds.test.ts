@@ -61,16 +61,36 @@ describe("kinds of objects", () => {
       "bar_sizes_mm",
       "carbon.concrete_kg_m3",
       "carbon.steel_kg_per_kg",
+      "costs.concrete_per_m3",
+      "costs.currency",
+      "costs.formwork_per_m2",
+      "costs.steel_per_kg",
       "crack_width_limit_mm",
       "deflection.span_over",
       "design_bars",
       "design_rails",
       "exposure",
+      "history.cement",
+      "history.cured_days",
+      "history.end_days",
+      "history.humidity_pct",
+      "history.limits",
+      "history.scatter.creep",
+      "history.scatter.modulus",
+      "history.scatter.shrinkage",
+      "history.scatter.tension",
+      "history.stages",
+      "history.tension",
+      "history.tension_stiffening",
       "mesh.refinements",
       "mesh.size_m",
       "name",
       "panels_together",
       "parameters",
+      "prestress.elastic",
+      "prestress.humidity_pct",
+      "prestress.long_term_loss.MPa",
+      "prestress.transfer_days",
       "spacings_mm",
       "standard",
       "stock_length_m",
@@ -149,7 +169,7 @@ describe("checks", () => {
     expect(checkOf("punching").display(row, results)).toMatchObject({ zones: true });
   });
   it("that the interface does not know are shown under their own name", () => {
-    expect(checkOf("service_stress")).toMatchObject({ title: "Service stress", step: "analyse" });
+    expect(checkOf("anchor_stress")).toMatchObject({ title: "Anchor stress", step: "analyse" });
     expect(new Set(CHECKS.map((c) => c.name)).size).toBe(CHECKS.length);
   });
   it("have rows by their key", () => {

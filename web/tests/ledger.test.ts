@@ -27,6 +27,34 @@ describe("tables of checks", () => {
     expect(bare).toBe("No zone could be laid out; what is not covered is listed beside.");
     expect(sagTable(sources(results({ verdict: [row("deflection", "unchecked", reason)] }))).empty).toContain(reason);
   });
+  it("stand the sags of another floor beside those of the same lines and limits", () => {
+    const sag = (where: string, limit: string, sag_mm: number) => ({
+      row: where + limit,
+      where,
+      limit,
+      sag_mm,
+      limit_mm: 10,
+      span_m: 6,
+      combination: "B",
+      utilisation: sag_mm / 10,
+      at: [0, 0],
+      band_mm: null,
+    });
+    const [here, there] = [
+      results({ sags: [sag("A–B", "total", 12), sag("A–B", "after", 5), sag("B–C", "total", 7)], history: {} }),
+      results({ sags: [sag("A–B", "total", 8), sag("A–B", "after", 3)], history: {} }),
+    ];
+    const alone = sagTable(sources(here));
+    const table = sagTable({ ...sources(here), beside: { name: "Thicker", results: there } } as Sources);
+    const more = table.columns.slice(alone.columns.length).map((c) => c.name);
+    expect(more).toEqual(["Sag, Thicker", "Utilisation, Thicker"]);
+    const beside = table.lines.map((l) => l.cells.slice(alone.columns.length).map((c) => c.text));
+    expect(beside).toEqual([
+      ["8.0", "0.80 ✓"],
+      ["3.0", "0.30 ✓"],
+      ["none", ""],
+    ]);
+  });
   it("show the station of a strip that governs in each face, and open its row", () => {
     const face = (utilisation: number[], required_mm2_m: number[]) => ({
       utilisation,

@@ -24,19 +24,57 @@ function server(answers: ((floor: number, body: PutBody) => PutAnswer)[] = []) {
 
 function queueOf(floor: number, put: Put) {
   const told: string[] = [];
-  const queue = new EditQueue(floor, document(`F${floor}`), 7, put, {
-    shown: (d) => told.push(`shown ${ids(d)}`),
-    saved: (s, line) => told.push(`saved ${s.revision} ${line}`),
-    refused: (p) => told.push(`refused ${p[0]?.sentence}`),
-    conflict: (c) => told.push(`conflict ${c.sentence}`),
-    pending: (n) => told.push(`pending ${n}`),
-  });
+  const queue = new EditQueue(
+    floor,
+    document(`F${floor}`),
+    7,
+    put,
+    {
+      shown: (d) => told.push(`shown ${ids(d)}`),
+      saved: (s, line) => told.push(`saved ${s.revision} ${line}`),
+      refused: (p) => told.push(`refused ${p[0]?.sentence}`),
+      conflict: (c) => told.push(`conflict ${c.sentence}`),
+      pending: (n) => told.push(`pending ${n}`),
+      away: (gone) => told.push(gone ? "away" : "there again"),
+    },
+    (ms) => {
+      told.push(`waits ${ms}`);
+      return Promise.resolve();
+    },
+  );
   return { queue, told };
 }
 
 const turn = () => new Promise((r) => setTimeout(r));
 
 describe("the changes of a floor", () => {
+  it("wait for a server that is away, and arrive in their order", async () => {
+    const gone = () => ({ away: true }) as PutAnswer;
+    const { asked, put } = server([gone, gone]);
+    const { queue, told } = queueOf(1, put);
+    const both = [queue.edit(adding("A"), "Ada"), queue.edit(adding("B"), "Ada")];
+    for (let k = 0; k < 12; k++) {
+      await turn();
+      asked[asked.length - 1]?.answer();
+    }
+    expect(await Promise.all(both)).toEqual([true, true]);
+    expect(asked.map((c) => [ids(c.body.document), c.body.based_on])).toEqual([
+      ["A", 7],
+      ["A", 7],
+      ["A", 7],
+      ["AB", 8],
+    ]);
+    expect(told.filter((t) => /away|again|waits|saved/.test(t))).toEqual([
+      "away",
+      "waits 500",
+      "away",
+      "waits 1000",
+      "there again",
+      "saved 8 slab A",
+      "saved 9 slab B",
+    ]);
+    expect(ids(queue.document)).toBe("AB");
+  });
   it("go to their own floor, although another one is opened meanwhile", async () => {
     const { asked, put } = server();
     const a = queueOf(1, put);

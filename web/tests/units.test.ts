@@ -1,5 +1,15 @@
 import { describe, expect, it } from "vitest";
-import { feetAndInches, measured, type Quantity, read, type System, unitOf, written } from "../src/units/quantities";
+import { sized } from "../src/model/bars";
+import {
+  feetAndInches,
+  measured,
+  type Quantity,
+  read,
+  type System,
+  spoken,
+  unitOf,
+  written,
+} from "../src/units/quantities";
 
 describe("lengths as typed", () => {
   it.each([
@@ -95,7 +105,12 @@ describe("feet and inches", () => {
 it("shows units with the number", () => {
   expect(measured(0.26, "size", "SI")).toBe("260 mm");
   expect(measured(0.254, "size", "US")).toBe("10.00 in");
+  const sentence = "Studs: 8 rails of 5 of ⟨12.7|bar⟩ at ⟨0.127|size⟩";
+  expect(spoken(sentence, "US")).toBe("Studs: 8 rails of 5 of 0.500 in at 5.00 in");
+  expect(spoken(sentence, "SI")).toBe("Studs: 8 rails of 5 of 12.7 mm at 127 mm");
   expect(measured(2.5, "pressure", "SI")).toBe("2.50 kPa");
   expect(measured(30, "angle", "SI")).toBe("30.0°");
   expect(written(0.2667, "size", "SI")).toBe("266.7");
+  expect(sized({ bar_mm: 15.875, spacing_mm: 203.2 }, "US")).toBe("⌀0.625 in at 8.00 in");
+  expect(sized({ bar_mm: 16, spacing_mm: 150 }, "SI")).toBe("⌀16–150");
 });

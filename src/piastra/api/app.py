@@ -12,10 +12,12 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import DataError, DBAPIError
+from starlette.exceptions import HTTPException
 
 from piastra import __version__
 from piastra.api import combinations, drawings, floors, plan_work, projects, readings, wiring
+from piastra.api.bounds import Bounds
 from piastra.api.messages import Problem, Problems
 from piastra.api.schema import typed_documents
 from piastra.core.model import RefusedError
@@ -30,7 +32,13 @@ WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
 
 
 def _answer(status: int, problems: list[Problem]) -> JSONResponse:
-    return JSONResponse(Problems(problems=problems).model_dump(), status_code=status)
+    """Problems as sentences; of what was sent, characters that cannot be written back are left out."""
+    told = [Problem(path=_written(p.path), sentence=_written(p.sentence)) for p in problems]
+    return JSONResponse(Problems(problems=told).model_dump(), status_code=status)
+
+
+def _written(text: str) -> str:
+    return text.encode("utf-8", "replace").decode()
 
 
 def _run_what_is_stale(app: FastAPI) -> None:
@@ -69,6 +77,7 @@ def create_app() -> FastAPI:
     app = FastAPI(
         title="Piastra", version=__version__, lifespan=_life, generate_unique_id_function=_name, docs_url=None, redoc_url=None
     )
+    app.add_middleware(Bounds)
     app.include_router(projects.router)
     app.include_router(floors.router)
     app.include_router(plan_work.router)
@@ -98,6 +107,16 @@ def create_app() -> FastAPI:
     async def late(request: Request, error: wiring.LateError) -> JSONResponse:
         return JSONResponse(error.conflict.model_dump(), status_code=409)
 
+    @app.exception_handler(DataError)
+    async def too_long(request: Request, error: DataError) -> JSONResponse:
+        return _answer(
+            422, [Problem(path="the request", sentence="has a text or a number that is too long to be kept; shorten it")]
+        )
+
+    @app.exception_handler(HTTPException)
+    async def turned_away(request: Request, error: HTTPException) -> JSONResponse:
+        return _answer(error.status_code, [Problem(path=request.url.path, sentence=str(error.detail).lower())])
+
     @app.exception_handler(DBAPIError)
     async def away(request: Request, error: DBAPIError) -> JSONResponse:
         log.error("database.away", error=repr(error.orig))
@@ -109,6 +128,10 @@ def create_app() -> FastAPI:
     async def unforeseen(request: Request, error: Exception) -> JSONResponse:
         log.error("request.failed", path=request.url.path, error=repr(error))
         return _answer(500, [Problem(path=request.url.path, sentence="failed in a way it should not; the log tells more")])
+
+    @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
+    def unknown(path: str) -> JSONResponse:
+        return _answer(404, [Problem(path=f"/api/{path}", sentence="is no address of this application")])
 
     if WEB.is_dir():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")

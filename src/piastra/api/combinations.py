@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from fastapi import APIRouter, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response
 from pydantic import ValidationError
 
@@ -26,6 +27,7 @@ from piastra.core.combine.sets import rows_of, set_of
 from piastra.core.model import Floor
 from piastra.core.model.loading import CombinationSet
 from piastra.core.model.refusal import Refusal, RefusedError, refusals_of
+from piastra.core.model.uses import with_categories
 from piastra.core.standards import registry
 from piastra.core.standards.generating import joined
 from piastra.exchange import floor_file
@@ -68,7 +70,7 @@ def generate(floor_id: int, body: Generate, session: Sessions) -> CombinationRow
     """The floor's combinations after generating the standard's anew; own and edited rows stay. Nothing is saved."""
     floor = _floor(session, floor_id, body.document)
     own = shared.head(session, store.floor(session, floor_id).project_id).model.parameters
-    made = joined(floor.combinations, registry.generated(floor.standard, floor.load_cases, own, body.options))
+    made = joined(floor.combinations, registry.generated(floor.standard, with_categories(floor), own, body.options))
     before, after = {c.id for c in floor.combinations}, {c.id for c in made}
     return CombinationRows(
         combinations=made, added=len(after - before), removed=len(before - after),
@@ -92,7 +94,7 @@ def combination_set(floor_id: int, body: SetName, session: Sessions) -> Combinat
     floor = _floor(session, floor_id)
     if not floor.combinations:
         raise RefusedError([Refusal("combinations", "has none to keep; generate some first")])
-    return set_of(body.name, floor.standard, floor.combinations, floor.load_cases)
+    return set_of(body.name, floor.standard, floor.combinations, with_categories(floor))
 
 
 @router.post("/floors/{floor_id}/combinations/from-set", responses=REFUSED, response_model_exclude_defaults=True)
@@ -105,7 +107,7 @@ def from_set(floor_id: int, body: TakeSet, session: Sessions) -> CombinationRows
         raise RefusedError(refusals_of(error, body.set)) from None
     if chosen.standard != floor.standard:
         raise RefusedError([Refusal("the set", f"is for {chosen.standard}, the floor is designed to {floor.standard}")])
-    rows, missing = rows_of(chosen, floor.load_cases, floor.combinations)
+    rows, missing = rows_of(chosen, with_categories(floor), floor.combinations)
     return CombinationRows(
         combinations=[*floor.combinations, *rows], added=len(rows), removed=0,
         kept=len(floor.combinations), missing=missing,
@@ -121,16 +123,16 @@ def combinations_file(floor_id: int, kind: str, session: Sessions) -> Response:
 @router.post("/floors/{floor_id}/combinations/read", responses=REFUSED, response_model_exclude_unset=True)
 async def read_combinations(floor_id: int, request: Request, session: Sessions, name: str = "the table") -> ReadTable:
     """Combinations out of a CSV or XLSX file, or the cells that are wrong. Nothing is saved."""
-    rows = read_table(await request.body(), name)
-    found, wrong = combinations_from(rows, _floor(session, floor_id))
+    rows = await run_in_threadpool(read_table, await request.body(), name)
+    found, wrong = combinations_from(rows, await run_in_threadpool(_floor, session, floor_id))
     return ReadTable(combinations=found, problems=[CellProblem(cell=w.cell, sentence=w.sentence) for w in wrong])
 
 
 @router.post("/floors/{floor_id}/joint-loads/read", responses=REFUSED, response_model_exclude_unset=True)
 async def read_joint_loads(floor_id: int, request: Request, session: Sessions, name: str = "the table") -> ReadLoads:
     """Forces and moments at columns and walls out of a CSV or XLSX file, or the cells that are wrong. Nothing is saved."""
-    rows = read_table(await request.body(), name)
-    found, wrong = joint_loads_from(rows, _floor(session, floor_id))
+    rows = await run_in_threadpool(read_table, await request.body(), name)
+    found, wrong = joint_loads_from(rows, await run_in_threadpool(_floor, session, floor_id))
     return ReadLoads(loads=found, problems=[CellProblem(cell=w.cell, sentence=w.sentence) for w in wrong])
 
 

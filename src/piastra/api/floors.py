@@ -9,12 +9,13 @@ from collections.abc import AsyncIterator
 from dataclasses import asdict
 from typing import Any, Literal
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response, StreamingResponse
 from sqlalchemy.orm import Session
 
 from piastra.api.messages import (
-    Author,
+    ByAuthor,
     Copied,
     CopyTo,
     FindingState,
@@ -32,7 +33,7 @@ from piastra.api.messages import (
 )
 from piastra.api.projects import with_project
 from piastra.api.wiring import REFUSED, STALE, LateError, Manager, Sessions, late, run_summary, start_runs
-from piastra.core.audit import Finding, Remove, audit
+from piastra.core.audit import Add, Finding, Remove, Set, audit
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.copying import copied
 from piastra.core.model.cutaway import section_along
@@ -41,6 +42,7 @@ from piastra.core.model.sharing import materials_of
 from piastra.exchange import floor_file
 from piastra.exchange.bar_drawing import bars_dxf, bars_svg
 from piastra.exchange.results_model import ResultsDocument
+from piastra.exchange.tendon_drawing import tendons_dxf
 from piastra.exchange.zone_drawing import zone_dxf, zone_svg
 from piastra.jobs.manager import RunManager
 from piastra.store import projects as shared
@@ -105,6 +107,9 @@ def save(floor_id: int, body: Save, session: Sessions, manager: Manager) -> Save
     try:
         return _append(session, manager, floor_id, body.based_on, mine, body.author, body.line)
     except LateError as error:
+        again = _sent_again(session, floor_id, body, mine)
+        if again is not None:
+            return again
         if body.settle == "ask" or (error.conflict.clashes and body.settle == "both"):
             raise
     last = store.newest(session, floor_id)
@@ -112,6 +117,17 @@ def save(floor_id: int, body: Save, session: Sessions, manager: Manager) -> Save
     both = merge(base, store.unpack(last.content), mine)
     document = floor_file.document(floor_file.floor_from(with_project(session, record, both.document)))
     return _append(session, manager, floor_id, last.number, document, body.author, body.line)
+
+
+def _sent_again(session: Session, floor_id: int, body: Save, mine: dict[str, Any]) -> Saved | None:
+    """What was answered to this very save before, if that answer was lost on its way and it is sent again."""
+    last, (head, *_) = store.newest(session, floor_id), store.history(session, floor_id, limit=1)
+    if last.number != body.based_on + 1 or (head.author, head.line) != (body.author, body.line):
+        return None
+    if store.unpack(last.content) != mine:
+        return None
+    run = store.standing_run(session, last)
+    return Saved(revision=last.number, line=last.line, run=run.id if run is not None else None)
 
 
 def _travel(floor_id: int, body: Step, session: Session, manager: RunManager, back: bool) -> Saved:
@@ -147,7 +163,7 @@ def redo(floor_id: int, body: Step, session: Sessions, manager: Manager) -> Save
 
 
 @router.post("/floors/{floor_id}/loose", responses=REFUSED)
-def cut_loose(floor_id: int, body: Author, session: Sessions, manager: Manager) -> Saved:
+def cut_loose(floor_id: int, body: ByAuthor, session: Sessions, manager: Manager) -> Saved:
     """Make a twin a floor of its own, as it is."""
     record = store.floor(session, floor_id)
     if record.follows_id is None:
@@ -206,11 +222,16 @@ def copy_to(floor_id: int, body: CopyTo, session: Sessions, manager: Manager) ->
     return Copied(floors=gained)
 
 
+def _step(s: Remove | Set | Add) -> MendStep:
+    if isinstance(s, Add):
+        return MendStep(list=s.list, id=s.item["id"], item=s.item)
+    if isinstance(s, Remove):
+        return MendStep(list=s.list, id=s.id)
+    return MendStep(list=s.list, id=s.id, key=s.key, value=s.value)
+
+
 def _finding(f: Finding) -> FindingState:
-    steps = [
-        MendStep(list=s.list, id=s.id) if isinstance(s, Remove) else MendStep(list=s.list, id=s.id, key=s.key, value=s.value)
-        for s in (f.mend.steps if f.mend else ())
-    ]
+    steps = [_step(s) for s in (f.mend.steps if f.mend else ())]
     mend = MendState(line=f.mend.line, steps=steps, shared=f.mend.shared) if f.mend else None
     return FindingState(rule=f.rule, list=f.list, id=f.id, what=f.what, why=f.why, at=list(f.at) if f.at else None, mend=mend)
 
@@ -261,6 +282,18 @@ def cancel(floor_id: int, session: Sessions, manager: Manager) -> Response:
     return Response(status_code=204)
 
 
+@router.post("/floors/{floor_id}/history", status_code=202, responses=REFUSED)
+def compute_history(floor_id: int, session: Sessions, manager: Manager) -> Response:
+    """Compute the floor with its history, where that does not follow by itself or was cancelled."""
+    store.floor(session, floor_id)
+    newest = store.newest(session, floor_id)
+    document = store.unpack(newest.content)
+    if not document.get("history"):
+        raise RefusedError([Refusal("history", "is not given; begin one first")])
+    manager.submit(floor_id, newest.id, newest.number, document, rigorous=True)
+    return Response(status_code=202)
+
+
 @router.get("/runs/{run_id}/results", responses=REFUSED, response_model=ResultsDocument)
 def results(run_id: int, session: Sessions) -> Response:
     """The results document of a run."""
@@ -303,6 +336,14 @@ def bar_drawing(
     )
 
 
+@router.get("/runs/{run_id}/tendons.dxf", responses=REFUSED, response_class=Response)
+def tendon_layout(run_id: int, session: Sessions) -> Response:
+    """The layout of the tendons of a run, with their levels, as a drawing."""
+    floor, document = _drawn(session, run_id)
+    headers = {"Content-Disposition": 'attachment; filename="tendons.dxf"'}
+    return Response(tendons_dxf(floor, document), media_type="application/dxf", headers=headers)
+
+
 @router.get("/runs/{run_id}/fields", responses=REFUSED, response_class=Response)
 def fields(run_id: int, session: Sessions) -> Response:
     """The fields of a run, binary (see :mod:`piastra.exchange.fields`)."""
@@ -315,9 +356,16 @@ def schema() -> Response:
     return Response(json.dumps(Floor.model_json_schema()), media_type="application/json")
 
 
+def _there(request: Request, floor_id: int) -> None:
+    """Raises :class:`store.MissingError` for a floor that is not there; keeps no connection while the stream runs."""
+    with request.app.state.sessions() as session:
+        store.floor(session, floor_id)
+
+
 @router.get("/floors/{floor_id}/events", responses=REFUSED, response_class=StreamingResponse)
-async def events(floor_id: int, manager: Manager) -> StreamingResponse:
+async def events(floor_id: int, manager: Manager, request: Request) -> StreamingResponse:
     """Progress of the floor's runs, as server-sent events."""
+    await run_in_threadpool(_there, request, floor_id)
     loop = asyncio.get_running_loop()
     queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue()
 

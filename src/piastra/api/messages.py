@@ -7,12 +7,19 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field, RootModel, WithJsonSchema
 
+from piastra.core.model.shapes import NAME, Coordinate, Label
 from piastra.exchange.results_model import CheckRow
 
 FloorDocument = Annotated[dict[str, Any], WithJsonSchema({"type": "object", "x-document": "Floor"})]
 """A floor file."""
 ProjectDocument = Annotated[dict[str, Any], WithJsonSchema({"type": "object", "x-document": "Project"})]
 """A project file."""
+
+
+Author = Annotated[str, Field(min_length=1, max_length=80, pattern=NAME)]
+"""Who does it."""
+Vertex = Annotated[list[Coordinate], Field(min_length=2, max_length=3)]
+"""A point of the plan (m), with the bulge of the edge after it."""
 
 
 class Problem(BaseModel):
@@ -124,10 +131,10 @@ class ProjectState(BaseModel):
 class NewProject(BaseModel):
     """A project to begin."""
 
-    name: str = Field(min_length=1, max_length=60)
+    name: Label
     units: str = "SI"
     standard: str = "EN 1992-1-1"
-    author: str = Field(default="designer", min_length=1, max_length=80)
+    author: Author = "designer"
 
 
 class Made(BaseModel):
@@ -177,7 +184,7 @@ class Save(BaseModel):
     based_on: int
     document: dict[str, Any]
     line: str = Field(min_length=1, max_length=300)
-    author: str = Field(default="designer", min_length=1, max_length=80)
+    author: Author = "designer"
     settle: Literal["ask", "both", "mine"] = "ask"
 
 
@@ -185,7 +192,7 @@ class Step(BaseModel):
     """Undo or redo, and the revision that it is based on."""
 
     based_on: int
-    author: str = Field(default="designer", min_length=1, max_length=80)
+    author: Author = "designer"
 
 
 class Saved(BaseModel):
@@ -228,11 +235,11 @@ class NewFloor(BaseModel):
     """A floor to add to a project: from a floor file, as a copy or a twin of another floor, or empty."""
 
     document: FloorDocument | None = None
-    name: str | None = Field(default=None, min_length=1, max_length=60)
+    name: Label | None = None
     level: str | None = None
     copy_of: int | None = None
     twin_of: int | None = None
-    author: str = Field(default="designer", min_length=1, max_length=80)
+    author: Author = "designer"
 
 
 class CopyTo(BaseModel):
@@ -241,13 +248,13 @@ class CopyTo(BaseModel):
     floors: list[int] = Field(min_length=1)
     kinds: list[str] = Field(min_length=1)
     cases: list[str] = []
-    author: str = Field(default="designer", min_length=1, max_length=80)
+    author: Author = "designer"
 
 
-class Author(BaseModel):
+class ByAuthor(BaseModel):
     """Who does it."""
 
-    author: str = Field(default="designer", min_length=1, max_length=80)
+    author: Author = "designer"
 
 
 class Copied(BaseModel):
@@ -257,12 +264,13 @@ class Copied(BaseModel):
 
 
 class MendStep(BaseModel):
-    """One step of a mend: without a ``key`` the object is removed, otherwise that value of it is set."""
+    """One step of a mend: an ``item`` is added, otherwise without a ``key`` the object is removed, or that value of it is set."""
 
     list: str
     id: str
     key: str | None = None
     value: Any = None
+    item: dict[str, Any] | None = None
 
 
 class MendState(BaseModel):
@@ -289,8 +297,8 @@ class OutlineWork(BaseModel):
     """Outlines to join, to cut by the line, or to subtract from the first."""
 
     operation: Literal["join", "cut", "subtract"]
-    outlines: list[list[list[float]]] = Field(min_length=1, max_length=500)
-    line: list[list[float]] | None = None
+    outlines: list[list[Vertex]] = Field(min_length=1, max_length=500)
+    line: list[Vertex] | None = None
 
 
 class OutlineAnswer(BaseModel):
@@ -359,7 +367,7 @@ class RecognisedState(BaseModel):
 class SectionLine(BaseModel):
     """The line of a section: two points, m."""
 
-    line: list[list[float]] = Field(min_length=2, max_length=2)
+    line: list[Vertex] = Field(min_length=2, max_length=2)
 
 
 class PieceState(BaseModel):

@@ -7,8 +7,9 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from piastra.api.messages import FloorDocument
+from piastra.api.messages import FloorDocument, Vertex
 from piastra.core.model.loading import Combination, CombinationSet, JointLoad
+from piastra.core.model.shapes import Coordinate, Label
 from piastra.exchange.results_model import LoadedPanel, MessageState
 
 
@@ -90,7 +91,7 @@ class PlacesRead(BaseModel):
     """Points of the plan (m) to read under a case or combination with all live load."""
 
     of: str
-    at: list[tuple[float, float]] = Field(max_length=500)
+    at: list[tuple[Coordinate, Coordinate]] = Field(max_length=500)
 
 
 class PlaceValues(BaseModel):
@@ -107,7 +108,7 @@ class PlaceValues(BaseModel):
 class SliceLine(BaseModel):
     """A slice to read: two points, m."""
 
-    line: list[list[float]] = Field(min_length=2, max_length=2)
+    line: list[Vertex] = Field(min_length=2, max_length=2)
     quantity: str
     of: str
     width_m: float = Field(default=0.0, ge=0, le=100)
@@ -227,7 +228,7 @@ class CombinationSetState(BaseModel):
 class SetName(BaseModel):
     """What a set is to be called."""
 
-    name: str = Field(min_length=1, max_length=60)
+    name: Label
 
 
 class TakeSet(BaseModel):

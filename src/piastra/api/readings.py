@@ -209,8 +209,11 @@ def _reading_state(of: str, found: reading.Reading) -> ReadingState:
     )  # fmt: skip
 
 
+Place = Annotated[float | None, Query(ge=-1e5, le=1e5, allow_inf_nan=False)]
+
+
 @router.get("/runs/{run_id}/value", responses=REFUSED)
-def value(run_id: int, session: Sessions, of: str, quantity: str, x: float | None = None, y: float | None = None,
+def value(run_id: int, session: Sessions, of: str, quantity: str, x: Place = None, y: Place = None,
           support: str | None = None) -> ReadingState:  # fmt: skip
     """A quantity at a point of the plan, or a component of a support's reaction, with its arrangements."""
     try:

@@ -12,15 +12,20 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
+import shapely
 
 from piastra.core.bars.schedule import Scheduled, mats_as_groups, schedule
 from piastra.core.beams.bars import bars_of_beams
 from piastra.core.beams.design import BeamDesign
 from piastra.core.checks.row import Row
 from piastra.core.combine.envelope import Factors
+from piastra.core.deflection.lived import Life
 from piastra.core.deflection.sag import Line, Sag
 from piastra.core.fe.recovery import about_own_plane
 from piastra.core.fe.solution import Solution
+from piastra.core.history.body import Body
+from piastra.core.history.estimate import Estimate
+from piastra.core.history.served import yielded
 from piastra.core.loads.vectors import Ground, LoadVectors
 from piastra.core.mesh.locate import find, weights
 from piastra.core.mesh.plan import Plan
@@ -28,20 +33,23 @@ from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.floor import concretes_used
 from piastra.core.model.message import Message
 from piastra.core.opinion.opinions import Opinion
-from piastra.core.punching.remedies import Remedy
 from piastra.core.punching.zones import Zone
+from piastra.core.remedies.remedy import Remedy
 from piastra.core.shear.shear import ShearUse
 from piastra.core.stages.arrangements import ARRANGEMENTS, Arranged
 from piastra.core.stages.axes import AXES
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.beams import BEAMS
+from piastra.core.stages.body import BODY, BODY_AXES, FROZEN
 from piastra.core.stages.build import Run, Stage, StageCache
 from piastra.core.stages.checks import CHECKED
 from piastra.core.stages.column_bars import COLUMN_BARS
 from piastra.core.stages.factors import FACTORS
-from piastra.core.stages.forces import FORCES
+from piastra.core.stages.forces import FORCES, PLAIN_FORCES
+from piastra.core.stages.given_loads import GIVEN_LOADS
 from piastra.core.stages.ground import GROUND
 from piastra.core.stages.groups import GROUPS
+from piastra.core.stages.history import LIFE, NO_LIFE, life_stages
 from piastra.core.stages.layout import LAYOUT
 from piastra.core.stages.lifted import LIFTED, Combined
 from piastra.core.stages.lines import LINES
@@ -49,6 +57,7 @@ from piastra.core.stages.linework import LINEWORK
 from piastra.core.stages.loads import LOADS
 from piastra.core.stages.long_term import LONG_TERM
 from piastra.core.stages.mats import MATS
+from piastra.core.stages.mends import MENDS
 from piastra.core.stages.mesh import MESH, Meshed
 from piastra.core.stages.opinions import OPINION_PLACES, OPINIONS
 from piastra.core.stages.panels import PANELS
@@ -62,17 +71,22 @@ from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stations import STATIONS
 from piastra.core.stages.steel import STEEL, Steel
 from piastra.core.stages.stiffness import STIFFNESS, Stiffness
-from piastra.core.stages.strips import STRIPS, Strips
+from piastra.core.stages.strips import PLAIN_STRIPS, STRIPS, Strips
+from piastra.core.stages.tendon_arrangement import TENDON_ARRANGEMENT
+from piastra.core.stages.tendon_stations import TENDON_STATIONS
+from piastra.core.stages.tendons import TENDON_FORCES, TENDONS, TendonForces, Tendons
 from piastra.core.stages.zone_outlines import ZONE_OUTLINES
 from piastra.core.stages.zone_places import ZONE_PLACES
 from piastra.core.stages.zones import ZONES
 from piastra.core.standards import Standard, standard_of
+from piastra.core.tendons.stations import StationPrestress
 
 Array = npt.NDArray[np.float64]
 
 STAGES: tuple[Stage[Any, Any], ...] = (
-    LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, LOADS, LAYOUT, STATIONS, SOLUTIONS, FORCES, SHARING, STRIPS,
-    ARRANGEMENTS, FACTORS, LIFTED, MATS, COLUMN_BARS, ZONE_OUTLINES, STEEL, BAR_GROUPS, BEAMS, SHEAR, ZONE_PLACES, ZONES, REMEDIES, OPINION_PLACES, OPINIONS, LINES, LONG_TERM, SAGS, CHECKED,
+    LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, LAYOUT, STATIONS, SOLUTIONS,
+    PLAIN_FORCES, FORCES, SHARING, PLAIN_STRIPS, STRIPS,
+    ARRANGEMENTS, FACTORS, TENDON_STATIONS, LIFTED, MATS, COLUMN_BARS, ZONE_OUTLINES, STEEL, BAR_GROUPS, BEAMS, SHEAR, TENDON_ARRANGEMENT, ZONE_PLACES, ZONES, REMEDIES, OPINION_PLACES, OPINIONS, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, MENDS, CHECKED,
 )  # fmt: skip
 
 
@@ -88,6 +102,9 @@ class Outcome:
     ground: Ground
     stiffness: Stiffness
     loads: LoadVectors
+    tendons: Tendons | None
+    tendon_forces: TendonForces | None
+    prestress: StationPrestress | None
     solution: Solution
     forces: Array
     combined: Combined
@@ -99,8 +116,11 @@ class Outcome:
     beams: BeamDesign | None
     zones: tuple[Zone, ...]
     remedies: Mapping[str, tuple[Remedy, ...]]
+    mends: Mapping[str, tuple[Remedy, ...]]
     opinions: tuple[Opinion, ...]
-    long_term: Array | None
+    long_term: Estimate | None
+    life: Life | None
+    body: Body
     lines: tuple[Line, ...]
     sags: tuple[Sag, ...]
     verdict: tuple[Row, ...]
@@ -141,13 +161,27 @@ def probed(outcome: Outcome, xy: Array) -> Array:
     return out
 
 
+def membrane_at(outcome: Outcome, xy: Array) -> Array:
+    """Unit responses (k, 2, r) at points (k, 2) m: membrane forces n_x and n_y in kN/m, tension positive. Not a number beside the floor."""
+    meshed, kept = outcome.meshed, outcome.stiffness.kept
+    element = find(meshed.elements, xy, within=2e-3)
+    share = weights(meshed.elements, np.maximum(element, 0), xy)
+    at = kept.of[element]
+    out = (share[:, :, None, None] * outcome.forces[at.ravel(), :2].reshape(*at.shape, 2, -1)).sum(axis=1)
+    out[element < 0] = np.nan
+    return np.asarray(out)
+
+
 def solve_floor(
     floor: Floor,
     cache: StageCache | None = None,
     progress: Callable[[str, float], None] = lambda name, share: None,
     cancelled: Callable[[], bool] = lambda: False,
+    rigorous: bool = True,
+    remedies: bool = True,
 ) -> Outcome:
-    """Run the whole chain for a floor.
+    """Run the whole chain for a floor; not ``rigorous``: without its history, whose deflections are then a quick estimate; without
+    ``remedies``: for who asks whether it works and not what would mend it.
 
     ``cache`` keeps stages between runs; ``progress`` hears each stage; ``cancelled`` is asked before each.
     Raises :class:`piastra.core.model.RefusedError` for a floor that cannot be computed, and
@@ -156,8 +190,11 @@ def solve_floor(
     standard = standard_of(floor)
     if refused := not_covered(floor, standard):
         raise RefusedError(refused)
-    run = Run(floor, cache if cache is not None else StageCache(), len(STAGES), progress, cancelled)
-    for stage in STAGES:
+    chain = [s for stage in STAGES for s in (life_stages(floor) if stage is NO_LIFE and rigorous else [stage])]
+    if not remedies:
+        chain = [s for s in chain if s not in (REMEDIES, MENDS)]
+    run = Run(floor, cache if cache is not None else StageCache(), len(chain), progress, cancelled)
+    for stage in chain:
         run.take(stage)
     progress("done", 1.0)
     r = run.results
@@ -165,12 +202,12 @@ def solve_floor(
     combined, verdict = r[LIFTED.name], r[CHECKED.name]
     messages = [
         *stiffness.system.held.messages, *loads.messages, *(zones.messages if zones else ()), *_notes(floor, combined, r[AXES.name].angle),
-        *_shared(r[SHARING.name]),
+        *_shared(r[SHARING.name]), *_yielding(floor, r[LIFE], r[BODY.name], r[MESH.name]),
     ]  # fmt: skip
     return Outcome(
-        floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[SOLUTIONS.name].solution, forces.at_places,
+        floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[TENDONS.name], r[TENDON_FORCES.name], r[TENDON_STATIONS.name], r[SOLUTIONS.name].solution, forces.at_places,
         combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], r[SHEAR.name] or (), r[BEAMS.name], zones.zones if zones else (),
-        r[REMEDIES.name], r[OPINIONS.name], r[LONG_TERM.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
+        r.get(REMEDIES.name, {}), r.get(MENDS.name, {}), r[OPINIONS.name], r[LONG_TERM.name], r[LIFE], r[BODY.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
 
 
@@ -182,6 +219,21 @@ def _shared(found: Sharing) -> list[Message]:
         f"changes moments by {found.change:.0e} of the greatest"
     )
     return [Message("note", "pattern load", told, None)]
+
+
+def _yielding(floor: Floor, life: Life | None, body: Body, meshed: Meshed) -> list[Message]:
+    if life is None or floor.history is None:
+        return []
+    for stage, lived in zip(floor.history.stages, life.stages, strict=True):
+        where = yielded(lived, body)
+        if where.any():
+            x, y = shapely.get_coordinates(meshed.elements.shapes[int(where.argmax())].centroid)[0]
+            told = (
+                f"in {int(where.sum())} elements bars yield in cracks, the first near ({x:.2f}, {y:.2f}); what they give way is in the sags, and such "
+                "cracks stay wide. More bars there keep them elastic"
+            )
+            return [Message("note", stage.id, told, (float(x), float(y)))]
+    return []
 
 
 def _notes(floor: Floor, combined: Combined, angle: float) -> list[Message]:

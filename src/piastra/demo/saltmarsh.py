@@ -10,6 +10,10 @@ from piastra.core.model.loading import LoadCase
 from piastra.core.model.project import Project, project_from
 from piastra.core.standards.generating import joined
 from piastra.core.standards.registry import generated
+from piastra.demo.ground import LEVEL as GROUND
+from piastra.demo.ground import boat_store
+from piastra.demo.library import LEVEL as LIBRARY
+from piastra.demo.library import library, library_fewer_strands
 
 PROJECT = "Saltmarsh Field Station"
 
@@ -143,6 +147,22 @@ def _loads() -> list[dict[str, Any]]:
     return loads
 
 
+HISTORY = {
+    "stages": [
+        {"id": "forms struck", "start_days": 10, "combination": "B1"},
+        {"id": "floor above cast", "start_days": 24, "combination": "B2"},
+        {"id": "partitions", "start_days": 75, "combination": "Q1"},
+        {"id": "in use", "start_days": 180, "combination": "Q2"},
+    ],
+    "limits": [{"id": "total", "span_over": 250}, {"id": "after partitions", "from": "partitions", "span_over": 500}],
+}  # fmt: skip
+"""The floor is struck early and props the next one; what may crack in partitions comes after them."""
+BUILDING = [
+    {"id": "B1", "limit_state": "quasi_permanent", "factors": {"G": 1.0}},
+    {"id": "B2", "limit_state": "quasi_permanent", "factors": {"G": 1.3}},
+]
+
+
 def _document(name: str) -> dict[str, Any]:
     columns = _columns()
     outline = [
@@ -192,6 +212,8 @@ def level_1() -> Floor:
         for face in ("bottom", "top") for direction in "xy"
     ]  # fmt: skip
     data["design_bars"] = True
+    data["combinations"] += BUILDING
+    data["history"] = HISTORY
     return floor_from(data)
 
 
@@ -204,6 +226,8 @@ def level_1_first_draft() -> Floor:
     data["slabs"][1]["thickness_m"] = 0.15
     data["columns"] = [c for c in data["columns"] if c["id"] not in ("G1", "G2")]
     data["mats"] = [m for m in data["mats"] if not m["id"].startswith(("over G1", "over G2"))]
+    data["combinations"] += BUILDING
+    data["history"] = HISTORY
     return floor_from(data)
 
 
@@ -243,7 +267,7 @@ def roof() -> Floor:
 
 
 LEVEL = "Level 1"
-LEVELS = (LEVEL, LEVEL, "Roof")
+LEVELS = (LEVEL, LEVEL, "Roof", GROUND, LIBRARY, LIBRARY)
 """Levels of the demo's floors."""
 
 
@@ -270,4 +294,4 @@ def project() -> Project:
 
 def floors() -> list[Floor]:
     """All floors of the demo."""
-    return [level_1(), level_1_first_draft(), roof()]
+    return [level_1(), level_1_first_draft(), roof(), boat_store(), library(), library_fewer_strands()]

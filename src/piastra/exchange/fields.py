@@ -13,13 +13,14 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.combine.envelope import envelope
+from piastra.core.combine.envelope import envelope, with_constant
+from piastra.core.history.served import crack_widths, steel_stress
 from piastra.core.pipeline import Outcome
 from piastra.core.reinforcement.mats import ROWS
 
 Array = npt.NDArray[np.float64]
 
-UNITS = {"w": "mm", "steel": "mm²/m"}
+UNITS = {"w": "mm", "steel": "mm²/m", "steel_stress": "MPa", "crack_width": "mm"}
 
 
 def triangles(outcome: Outcome) -> npt.NDArray[np.int64]:
@@ -40,6 +41,24 @@ def sides(outcome: Outcome) -> npt.NDArray[np.int64]:
     return np.unique(np.sort(both, axis=1), axis=0)
 
 
+def _greatest(outcome: Outcome, values: Array) -> Array:
+    """At every place the greatest of values (e,) of the elements about it."""
+    kept = outcome.stiffness.kept
+    valid = kept.of >= 0
+    out = np.zeros(len(kept.node))
+    np.maximum.at(out, kept.of[valid], np.broadcast_to(values[:, None], kept.of.shape)[valid])
+    return out
+
+
+def _cracked(outcome: Outcome, worst: Array) -> Array:
+    """Greatest tension over strength so far at every place, the mean of the elements about it."""
+    kept = outcome.stiffness.kept
+    valid = kept.of >= 0
+    each = np.broadcast_to(worst.max(axis=0)[:, None], kept.of.shape)[valid]
+    count = np.bincount(kept.of[valid], minlength=len(kept.node))
+    return np.asarray(np.bincount(kept.of[valid], each, minlength=len(kept.node)) / np.maximum(count, 1))
+
+
 def fields(outcome: Outcome) -> bytes:
     """The mesh of a run for drawing, with the fields that are no sums of unit responses: steel by face and
     long-term deflection. All others are read from the responses (:mod:`piastra.core.readings`)."""
@@ -51,8 +70,21 @@ def fields(outcome: Outcome) -> bytes:
 
     for f in outcome.combinations:
         if outcome.long_term is not None and f.lasting:
-            lasting = envelope(1e3 * outcome.long_term[kept.node], f)[1]
+            lasting = envelope(1e3 * outcome.long_term.w[kept.node], with_constant(f))[1]
             add(lasting, quantity="w", of=f.combination, kind="with creep", limit_state=f.limit_state)
+    if outcome.life is not None and outcome.floor.history is not None:
+        rules = outcome.standard.cracking
+        for lived, stage in zip(outcome.life.stages, outcome.floor.history.stages, strict=True):
+            add(1e3 * lived.w[0][kept.node].astype(np.float64), quantity="w", of=stage.id, kind="loaded", limit_state=None)
+            stress = 1e-3 * steel_stress(lived, outcome.body)
+            widths = crack_widths(rules, lived, outcome.body) if rules is not None else None
+            for number, face in enumerate(("bottom", "top")):
+                about: dict[str, Any] = {"of": stage.id, "kind": face, "limit_state": None}
+                add(_greatest(outcome, stress[number].max(axis=0)), quantity="steel_stress", **about)
+                if widths is not None:
+                    add(_greatest(outcome, 1e3 * widths[number].max(axis=0)), quantity="crack_width", **about)
+            add(1e3 * lived.w[-1][kept.node].astype(np.float64), quantity="w", of=stage.id, kind="history", limit_state=None)
+            add(_cracked(outcome, lived.state.worst), quantity="cracked", of=stage.id, kind="history", limit_state=None)
     if outcome.steel.required is not None and outcome.steel.given is not None:
         for r, (face, direction) in enumerate(ROWS):
             add(1e6 * outcome.steel.required[r], quantity="steel", of=f"{face} {direction}", kind="required", limit_state=None)

@@ -72,7 +72,10 @@ def unpacked(content: bytes) -> Responses:
 def packed_bodies(found: FreeBodies) -> bytes:
     """The file of a run's free bodies. Displacements are kept in double precision: forces are differences of theirs."""
     buffer = io.BytesIO()
-    np.savez(buffer, u=found.u, node=found.node, which=found.which, law=found.law, h=found.h, zeta=found.zeta)
+    np.savez(
+        buffer, u=found.u, node=found.node, which=found.which, law=found.law, h=found.h, zeta=found.zeta, secondary=found.secondary,
+        threaded=found.threaded, pull=found.pull, stress=found.stress,
+    )  # fmt: skip
     return buffer.getvalue()
 
 

@@ -17,21 +17,24 @@ from piastra.core.checks.beams import written
 from piastra.core.checks.punching import zone_row
 from piastra.core.checks.row import Ref, Row, RowId
 from piastra.core.combine.envelope import envelope, envelopes
-from piastra.core.deflection.sag import Sag
 from piastra.core.model.quantities import KEPT
-from piastra.core.pipeline import Outcome, probed, scheduled
-from piastra.core.punching.remedies import Remedy, key_of
+from piastra.core.pipeline import Outcome, membrane_at, probed, scheduled
+from piastra.core.punching.remedies import key_of
 from piastra.core.punching.zones import Zone
 from piastra.core.readings.bodies import free_bodies_of, total, totals
 from piastra.core.readings.quantities import QUANTITIES
 from piastra.core.readings.reading import diagram, slice_through
 from piastra.core.readings.responses import Responses, responses_of
+from piastra.core.remedies.remedy import Remedy
 from piastra.core.shear.shear import ShearUse
 from piastra.core.trace import Loaded, Trace, Value
+from piastra.core.trace.amounts import plain
+from piastra.exchange.history_results import history, sags
+from piastra.exchange.tendon_results import tendon_results
 
 Array = npt.NDArray[np.float64]
 
-PROBED = ("w_mm", "mx_kNm_m", "my_kNm_m", "mxy_kNm_m", "vx_kN_m", "vy_kN_m")
+PROBED = ("w_mm", "mx_kNm_m", "my_kNm_m", "mxy_kNm_m", "vx_kN_m", "vy_kN_m", "nx_kN_m", "ny_kN_m")
 
 
 def seconds(outcome: Outcome) -> dict[str, float]:
@@ -48,7 +51,7 @@ def seconds(outcome: Outcome) -> dict[str, float]:
         "factorise": factorise,
         "solve": total("solutions", "arrangements", "factors", "lifted"),
         "recover": total("forces"),
-        "check": total("layout", "stations", "strips", "mats", "steel", "bar groups", "beams", "shear", "column bars", "zone outlines", "zone places", "zones", "remedies", "opinion places", "opinions", "lines", "long term",
+        "check": total("layout", "stations", "strips", "mats", "steel", "bar groups", "beams", "shear", "column bars", "zone outlines", "zone places", "zones", "remedies", "mends", "opinion places", "opinions", "lines", "body axes", "frozen", "body", "long term",
                        "sags", "checks"),
     }  # fmt: skip
     return {**{k: round(v, 4) for k, v in out.items()}, "total": round(sum(out.values()), 4)}
@@ -64,6 +67,9 @@ def equilibrium(outcome: Outcome) -> list[dict[str, Any]]:
         reaction = float(up[columns].sum())
         # A case of moments alone presses nothing, yet its supports push and pull: the balance is measured by that.
         each = np.abs(outcome.solution.reactions[:, 0][:, columns].sum(axis=1)).sum()
+        if case.effect is not None and outcome.tendon_forces is not None:
+            # What tendons press with comes back through the floor: its balance is measured by their forces.
+            each += sum(float(f.max()) for f in outcome.tendon_forces.in_the_end)
         size = max(abs(applied), float(np.abs(outcome.loads.applied[columns]).sum()), float(each), 1e-9)
         rows.append({
             "case": case.id, "applied_kN": applied, "reaction_kN": reaction, "residual": abs(applied - reaction) / size,
@@ -90,7 +96,8 @@ def _number(value: float) -> float | None:
 def _probes(outcome: Outcome) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
     if not outcome.floor.probes:
         return [], []
-    responses = probed(outcome, np.array([p.at for p in outcome.floor.probes]))
+    at = np.array([p.at for p in outcome.floor.probes])
+    responses = np.concatenate([probed(outcome, at), membrane_at(outcome, at)], axis=1)
     values, envelopes = [], []
     for k, probe in enumerate(outcome.floor.probes):
         by_selection: dict[str, Any] = {}
@@ -132,7 +139,7 @@ def _trace(t: Trace) -> dict[str, Any]:
         "combination": t.combination, "factors": t.factors, "panels": _panels(t.panels),
         "steps": [
             {"title": s.title, "clause": s.clause, "formula": s.formula, "values": [_value(v) for v in s.values],
-             "result": _value(s.result) if s.result else None, "note": s.note, "empirical": s.empirical}
+             "result": _value(s.result) if s.result else None, "note": plain(s.note), "said": s.note, "empirical": s.empirical}
             for s in t.steps
         ],
     }  # fmt: skip
@@ -169,6 +176,7 @@ def zone(z: Zone, found: Sequence[Remedy] = ()) -> dict[str, Any]:
         "d_mm": 1e3 * check.d, "h_mm": 1e3 * outline.h, "v_Ed_kPa": z.stress, "v_Rd_c_kPa": check.resistance,
         "v_Ed_0_kPa": face.stress if face else None, "v_Rd_max_kPa": face.resistance if face else None, "rho_l": check.rho_l,
         "utilisation": z.utilisation, "panels": _panels(z.panels), "segments": np.round(outline.perimeter.segments, 4).tolist(),
+        "dead": np.round(outline.perimeter.dead, 4).tolist(),
         "stress_kPa": np.round(check.along(z.action), 2).tolist(), "loaded": _ring(z.place.outline.loaded),
         "uses": [{"part": u.part, "utilisation": u.utilisation} for u in z.uses], **_rails(z), "remedies": [_remedy(r) for r in found],
     }  # fmt: skip
@@ -203,8 +211,8 @@ def second_opinion(outcome: Outcome) -> list[dict[str, Any]]:
 
 def _remedy(r: Remedy) -> dict[str, Any]:
     return {
-        "kind": r.kind, "text": r.text, "utilisation": r.utilisation, "concrete_m3": r.concrete, "steel_kg": r.steel, "formwork_m2": r.formwork,
-        "carbon_kg": r.carbon, "worse": r.worse, "edit": r.edit,
+        "kind": r.kind, "text": plain(r.text), "said": r.text, "utilisation": r.utilisation, "concrete_m3": r.concrete, "steel_kg": r.steel, "formwork_m2": r.formwork,
+        "carbon_kg": r.carbon, "cost": r.cost, "worse": plain(r.worse), "worse_said": r.worse, "edit": r.edit,
     }  # fmt: skip
 
 
@@ -227,15 +235,6 @@ def _rails(z: Zone) -> dict[str, Any]:
         },
         "A_sw_mm2": 1e6 * laid.area, "v_Rd_cs_kPa": strong.resistance, "u_out_m": strong.u_out(outer),
         "u_laid_m": laid.outer.length if laid.outer else None, "v_Ed_out_kPa": beyond.stress,
-    }  # fmt: skip
-
-
-def sag(s: Sag) -> dict[str, Any]:
-    """A span's sag."""
-    return {
-        "row": RowId("deflection", Ref("lines", s.line.id)).key, "where": s.line.label,
-        "ends": np.round(s.line.ends, 4).tolist(), "span_m": s.line.span, "sag_mm": 1e3 * s.sag, "limit_mm": 1e3 * s.limit,
-        "at": list(s.at), "combination": s.combination, "utilisation": s.utilisation,
     }  # fmt: skip
 
 
@@ -390,7 +389,8 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
         "slices": _slices(outcome, read) if read is not None else [], "supports": _held(outcome), "reactions": _reactions(outcome),
         "verdict": [row(r) for r in outcome.verdict], "rows": [row(r) for r in outcome.rows if r.status != "uncovered"],
         "uncovered": [uncovered(r) for r in outcome.rows if r.status == "uncovered"],
-        "zones": [zone(z, outcome.remedies.get(key_of(z), ())) for z in outcome.zones], "second_opinion": second_opinion(outcome), "sags": [sag(s) for s in outcome.sags], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome), "beams": beams(outcome), "bars": bars(found), "steel": steel_totals(found, outcome.meshed.area.area),
+        "zones": [zone(z, outcome.remedies.get(key_of(z), ())) for z in outcome.zones], "second_opinion": second_opinion(outcome), "sags": sags(outcome), "history": history(outcome), "mends": [{"row": key, "remedies": [_remedy(r) for r in found]} for key, found in outcome.mends.items()], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome), "beams": beams(outcome), "bars": bars(found), "steel": steel_totals(found, outcome.meshed.area.area),
+        **tendon_results(outcome),
         "panels": [{"id": label, "outline": np.round(np.array(p.exterior.coords), 4).tolist()} for label, p in outcome.loads.panels],
         "arrangements": [
             {"name": a.name, "panels": [label for label, _ in outcome.loads.panels if label in a.panels], "required": a.name in required}

@@ -44,6 +44,7 @@ class TraceStep(Told):
     values: list[TraceValue]
     result: TraceValue | None
     note: str
+    said: str
     empirical: bool
 
 
@@ -157,13 +158,16 @@ class RemedyState(Told):
     steel_kg: float
     formwork_m2: float
     carbon_kg: float
+    cost: float
     worse: str
+    said: str
+    worse_said: str
     edit: dict[str, list[dict[str, Any]]]
 
 
 class ZoneState(Told):
     """A perimeter of a punching zone; ``row`` is the key of its row, ``of`` and ``id`` what presses, ``together`` what else stands on the
-    same thickening. ``stress_kPa`` at the middles of the ``segments``."""
+    same thickening. ``stress_kPa`` at the middles of the ``segments``; ``dead``: what openings take of the perimeter."""
 
     id: str
     of: Literal["columns", "walls", "supports", "loads"]
@@ -191,6 +195,7 @@ class ZoneState(Told):
     utilisation: float
     panels: list[LoadedPanel]
     segments: list[tuple[Pair, Pair]]
+    dead: list[tuple[Pair, Pair]]
     stress_kPa: list[float]
     loaded: list[Pair]
     uses: list[ZoneUseState]
@@ -203,11 +208,23 @@ class ZoneState(Told):
     remedies: list[RemedyState]
 
 
+class SagCause(Told):
+    """What one standard deviation of a property does to a sag."""
+
+    property: str
+    sag_mm: float
+
+
 class SagState(Told):
-    """The sag of a line between supports, or of an overhang; ``row`` is the key of its row."""
+    """The sag of a line between supports, or of an overhang; ``row`` is the key of its row. ``by`` a history, against one of its ``limit`` s, with the
+    band in which eight of ten floors of the kind lie and the ``chance`` that the limit is passed; or by the quick estimate, which has none."""
 
     row: str
     where: str
+    limit: str
+    by: Literal["estimate", "history"]
+    band_mm: Pair | None
+    chance: float | None
     ends: tuple[Pair, Pair]
     span_m: float
     sag_mm: float
@@ -215,6 +232,60 @@ class SagState(Told):
     at: Pair
     combination: str
     utilisation: float
+    parts_mm: list[float]
+    """The sag shared out as the curvature at its place is made of load, shrinkage, creep and cracking."""
+    causes: list[SagCause]
+    """What scatters it, the most first."""
+
+
+class HistoryStageState(Told):
+    """The floor at the end of a stage: its greatest deflection and where, the share of its area that has cracked in any direction, the greatest
+    stress of bars in cracks and width of cracks at the bars (null: the standard has no formula), and how equilibrium was found: rounds, and the greatest share of the load out of balance."""
+
+    id: str
+    start_days: float
+    end_days: float
+    combination: str
+    greatest_w_mm: float
+    at: Pair
+    cracked_share: float
+    steel_MPa: float
+    crack_mm: float | None
+    rounds: int
+    unbalanced: float
+    converged: bool
+
+
+class HistoryCurve(Told):
+    """Deflection against time at a place: two values for the day on which a load comes, before and after it."""
+
+    id: str
+    at: Pair
+    days: list[float]
+    w_mm: list[float]
+    stage: list[str]
+    reach_mm: list[float]
+    """How far the band, in which eight of ten floors of the kind lie, reaches to both sides."""
+
+
+class HistorySag(Told):
+    """The sag of a line that comes between the stages of a limit."""
+
+    where: str
+    limit: str
+    sag_mm: float
+    limit_mm: float
+    utilisation: float
+    band_mm: Pair
+
+
+class HistoryState(Told):
+    """The life of the floor: at the end of its stages, at its probes and at the ``governing`` place, and its sags."""
+
+    stages: list[HistoryStageState]
+    probes: list[HistoryCurve]
+    governing: HistoryCurve | None
+    sags: list[HistorySag]
 
 
 class FaceSteel(Told):
@@ -372,6 +443,64 @@ class ProbeEnvelope(Told):
     mxy_kNm_m: tuple[float | None, float | None]
     vx_kN_m: tuple[float | None, float | None]
     vy_kN_m: tuple[float | None, float | None]
+    nx_kN_m: tuple[float | None, float | None]
+    ny_kN_m: tuple[float | None, float | None]
+
+
+class TendonState(Told):
+    """A tendon along its length: level and force when it is jacked, locked, at transfer and in the end. ``felt_m``: how far from
+    either end locking is felt; ``EA_kN`` of all its strands; ``bursting_kN`` behind its
+    anchors with the steel for it."""
+
+    id: str
+    length_m: float
+    extension_mm: float
+    extension_locked_mm: float
+    area_mm2: float
+    EA_kN: float
+    felt_m: Pair
+    s_m: list[float]
+    z_mm: list[float]
+    at: list[Pair]
+    jacking_kN: list[float]
+    locked_kN: list[float]
+    transfer_kN: list[float]
+    final_kN: list[float]
+    least_kN: float
+    mean_kN: float
+    shortening_loss_MPa: float
+    time_loss_MPa: float
+    jack_MPa: float
+    jack_limit_MPa: float | None
+    bursting_kN: float
+    bursting_mm2: float
+    mass_kg: float
+
+
+class StripStress(Told):
+    """Least and greatest stress of the concrete at the stations of a strip under one combination, tension positive: of the strip itself,
+    and of the whole design strip."""
+
+    strip: str
+    label: str
+    combination: str
+    s_m: list[float]
+    top_MPa: tuple[list[float], list[float]]
+    bottom_MPa: tuple[list[float], list[float]]
+    design_strip_top_MPa: tuple[list[float], list[float]]
+    design_strip_bottom_MPa: tuple[list[float], list[float]]
+
+
+class StripPrecompression(Told):
+    """Mean precompression of a strip, and of the whole design strip: force over area, and what the analysis finds in the concrete; ``balanced_share`` of its lasting load."""
+
+    strip: str
+    label: str
+    P_over_A_MPa: float
+    analysis_MPa: float
+    balanced_share: float | None
+    design_strip_P_over_A_MPa: float
+    design_strip_analysis_MPa: float
 
 
 class SlicePeak(Told):
@@ -455,6 +584,13 @@ class MessageState(Told):
     at: Pair | None
 
 
+class MendedRow(Told):
+    """What would mend one row."""
+
+    row: str
+    remedies: list[RemedyState]
+
+
 class ResultsDocument(Told):
     """Everything that one run of a floor tells."""
 
@@ -477,11 +613,18 @@ class ResultsDocument(Told):
     zones: list[ZoneState]
     second_opinion: list[OpinionState]
     sags: list[SagState]
+    mends: list[MendedRow]
+    """What would mend rows of flexure and deflection that fail, the worst of them; that of zones stands with them."""
+    history: HistoryState | None
+    """Of a floor that has one."""
     shear: list[ShearState]
     strips: list[StripState]
     beams: list[BeamState]
     bars: list[BarState]
     steel: SteelTotals
+    tendons: list[TendonState]
+    stresses: list[StripStress]
+    precompression: list[StripPrecompression]
     panels: list[PanelState]
     arrangements: list[NamedArrangement]
     loads: list[LoadSumState]

@@ -7,9 +7,11 @@ import io
 import zipfile
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any
 
 from openpyxl import Workbook, load_workbook
+from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 from openpyxl.utils.exceptions import InvalidFileException
@@ -17,9 +19,13 @@ from openpyxl.utils.exceptions import InvalidFileException
 from piastra.core.model import Refusal, RefusedError
 
 Cell = str | float | None
-LARGEST = 20 * 2**20
+LARGEST = 10 * 2**20
+UNPACKED = 60 * 2**20
+"""What a workbook may unpack to, bytes."""
+MOST_CELLS = 100_000
 MOST_ROWS = 20000
 MOST_COLUMNS = 500
+TOO_MANY = f"has more than {MOST_CELLS:,} cells; leave out what is no row of the table"
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,9 +54,22 @@ def to_csv(table: Table) -> bytes:
     """A table as CSV: commas, decimal points, UTF-8 with a mark that spreadsheets look for."""
     buffer = io.StringIO()
     writer = csv.writer(buffer, lineterminator="\r\n")
-    writer.writerow(table.columns)
-    writer.writerows(["" if c is None else c for c in row] for row in table.rows)
+    writer.writerow([_plain(c) for c in table.columns])
+    writer.writerows([_plain(c) for c in row] for row in table.rows)
     return b"\xef\xbb\xbf" + buffer.getvalue().encode()
+
+
+FORMULA = ("=", "+", "-", "@", "\t", "\r")
+"""Spreadsheets take a text that begins so for a formula."""
+
+
+def _plain(cell: Cell) -> str | float:
+    """A cell that no spreadsheet computes: a mark stands before a text that looks like a formula, and is no number."""
+    if cell is None:
+        return ""
+    if isinstance(cell, str) and cell.startswith(FORMULA) and not isinstance(_number(cell, decimal_comma=False), float):
+        return f"'{cell}"
+    return cell
 
 
 def to_xlsx(table: Table) -> bytes:
@@ -58,10 +77,10 @@ def to_xlsx(table: Table) -> bytes:
     book = Workbook()
     sheet: Any = book.active
     # Sheet names bear no more than 31 characters and none of these.
-    sheet.title = "".join(c for c in table.title if c not in "[]:*?/\\")[:31] or "Table"
-    sheet.append(list(table.columns))
+    sheet.title = "".join(c for c in _seen(table.title) if c not in "[]:*?/\\")[:31] or "Table"
+    sheet.append([_seen(c) for c in table.columns])
     for row in table.rows:
-        sheet.append(list(row))
+        sheet.append([_seen(c) if isinstance(c, str) else c for c in row])
     # A text that begins with an equals sign is a text, no formula.
     for line in sheet.iter_rows():
         for cell in line:
@@ -76,6 +95,11 @@ def to_xlsx(table: Table) -> bytes:
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()
+
+
+def _seen(text: str) -> str:
+    """Without characters that a workbook cannot hold."""
+    return ILLEGAL_CHARACTERS_RE.sub("", text)
 
 
 def read_table(content: bytes, name: str) -> list[list[Cell]]:
@@ -96,12 +120,16 @@ def read_table(content: bytes, name: str) -> list[list[Cell]]:
 def _workbook(content: bytes, name: str) -> list[list[Cell]]:
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
-            if sum(i.file_size for i in archive.infolist()) > 20 * LARGEST:
+            if sum(i.file_size for i in archive.infolist()) > UNPACKED:
                 raise RefusedError([Refusal(name, "unpacks to more than a table needs; it is not read")])
         book = load_workbook(io.BytesIO(content), read_only=True, data_only=True)
         sheet: Any = book.worksheets[0]
         rows: list[list[Cell]] = []
+        cells = 0
         for line in sheet.iter_rows(max_row=MOST_ROWS + 1, max_col=MOST_COLUMNS, values_only=True):
+            cells += len(line)
+            if cells > MOST_CELLS:
+                raise RefusedError([Refusal(name, TOO_MANY)])
             rows.append(
                 [
                     float(c) if isinstance(c, int | float) and not isinstance(c, bool) else None if c is None else str(c)
@@ -125,7 +153,16 @@ def _csv(content: bytes, name: str) -> list[list[Cell]]:
         raise RefusedError([Refusal(name, "is neither CSV nor XLSX; save the table as one of them")])
     first = text.split("\n", 1)[0]
     mark = max(",;\t", key=first.count)
-    rows = list(csv.reader(io.StringIO(text), delimiter=mark))[: MOST_ROWS + 1]
+    rows = []
+    cells = 0
+    try:
+        for row in islice(csv.reader(io.StringIO(text), delimiter=mark), MOST_ROWS + 1):
+            cells += len(row)
+            if cells > MOST_CELLS:
+                raise RefusedError([Refusal(name, TOO_MANY)])
+            rows.append(row)
+    except csv.Error:
+        raise RefusedError([Refusal(name, "is neither CSV nor XLSX; save the table as one of them")]) from None
     return [[_number(c, decimal_comma=mark == ";") for c in row[:MOST_COLUMNS]] for row in rows]
 
 
@@ -133,6 +170,8 @@ def _number(text: str, decimal_comma: bool) -> Cell:
     given = text.strip()
     if not given:
         return None
+    if given.startswith("'") and given[1:].startswith(FORMULA):
+        given = given[1:]
     plain = given.replace("−", "-").replace(",", ".") if decimal_comma else given.replace("−", "-")
     try:
         return float(plain)

@@ -33,6 +33,9 @@ DATABASE_PATIENCE = 300.0
 SWOLLEN = 0.5
 """Share of the memory that a run may take at which an idle worker is started anew."""
 
+ASKED = "asked"
+"""Of PIASTRA_HISTORY: the lives of floors are computed when somebody asks for them, not after every edit."""
+
 Listener = Callable[[dict[str, Any]], None]
 
 
@@ -43,6 +46,8 @@ class Active:
     floor_id: int
     revision: int
     document: dict[str, Any]
+    revision_id: int
+    rigorous: bool = False
     attempts: int = 0
     future: Future | None = None
     last: dict[str, Any] = field(default_factory=dict)
@@ -119,15 +124,23 @@ class RunManager:
             for listener in list(self._listeners[floor_id]):
                 listener({"kind": "revision", "floor": floor_id, "revision": revision, "author": author, "line": line})
 
-    def submit(self, floor_id: int, revision_id: int, number: int, document: dict[str, Any]) -> int:
-        """Run a revision; an open run of the same floor is superseded."""
+    def submit(self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False) -> int:
+        """Run a revision; an open run of the same floor is superseded. Where the floor has a history, a ``rigorous`` run follows by itself."""
         with self._lock:
             self.stop(floor_id, "superseded")
             with self._sessions.begin() as session:
                 run = store.begin_run(session, revision_id)
-            self._active[run.id] = Active(floor_id, number, document)
+            self._active[run.id] = Active(floor_id, number, document, revision_id, rigorous)
             self._launch(run.id)
         return run.id
+
+    def _follow(self, active: Active) -> None:
+        """Begin the rigorous run of a floor, unless another has begun since."""
+        if os.environ.get("PIASTRA_HISTORY") == ASKED:
+            return
+        with self._lock:
+            if not self._closing.is_set() and all(a.floor_id != active.floor_id for a in self._active.values()):
+                self.submit(active.floor_id, active.revision_id, active.revision, active.document, rigorous=True)
 
     def stop(self, floor_id: int, state: str) -> None:
         """End a floor's open runs as ``superseded`` or ``cancelled``."""
@@ -151,7 +164,9 @@ class RunManager:
 
         # This handler runs on the client's own loop, which must never wait for our lock: it only passes things on.
         self.client.subscribe_topic(topic(run_id), lambda event: self._heard.put((run_id, event[1])))
-        active.future = self.client.submit(compute, run_id, active.document, key=f"run-{run_id}-{active.attempts}", pure=False)
+        active.future = self.client.submit(
+            compute, run_id, active.document, active.rigorous, key=f"run-{run_id}-{active.attempts}", pure=False
+        )
         active.future.add_done_callback(lambda f: self._ended(run_id, f))
         with self._sessions.begin() as session:
             store.set_state(session, run_id, "running", attempts=active.attempts + 1)
@@ -181,6 +196,8 @@ class RunManager:
         if answer["outcome"] == "fresh":
             self._finish(run_id, lambda s: self._keep(s, run_id, active, answer), {"state": "fresh", "share": 1.0})
             self._keep_late(run_id, active, answer)
+            if answer["more"]:
+                self._follow(active)
             self._recycle(answer)
         else:
             told = answer.get("told", "")

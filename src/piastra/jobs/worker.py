@@ -133,8 +133,9 @@ class Watch:
         self._thread.join()
 
 
-def compute(run_id: int, document: dict[str, Any]) -> dict[str, Any]:
-    """Run the chain. The answer's ``outcome`` is fresh, refused or cancelled; ``held`` bytes of the process after it."""
+def compute(run_id: int, document: dict[str, Any], rigorous: bool = False) -> dict[str, Any]:
+    """Run the chain; ``rigorous``: with the floor's history, whose deflections else are a quick estimate. The answer's ``outcome`` is fresh,
+    refused or cancelled; ``held`` bytes of the process after it; ``more``: a rigorous run is still to come."""
     worker = get_worker()
     stop, cancel = (Event(name(run_id), client=get_client()) for name in (stop_flag, cancel_flag))
     start = time.perf_counter()
@@ -144,7 +145,8 @@ def compute(run_id: int, document: dict[str, Any]) -> dict[str, Any]:
 
     with Watch(tell, stop.is_set, cancel.is_set, limits()) as watch:
         try:
-            outcome = solve_floor(floor_from(document), _CACHE, watch.stage, watch.stopped.is_set)
+            floor = floor_from(document)
+            outcome = solve_floor(floor, _CACHE, watch.stage, watch.stopped.is_set, rigorous=rigorous)
         except RefusedError as error:
             return {"outcome": "refused", "told": "\n".join(map(str, error.refusals))}
         except CancelledError:
@@ -156,5 +158,5 @@ def compute(run_id: int, document: dict[str, Any]) -> dict[str, Any]:
         arrays = {"fields": fields(outcome), "responses": packed(read), "bodies": packed_bodies(free_bodies_of(outcome))}
     return {
         "outcome": "fresh", "results": found, **arrays, "seconds": time.perf_counter() - start, "worker": worker.address,
-        "held": psutil.Process().memory_info().rss,
+        "held": psutil.Process().memory_info().rss, "more": floor.history is not None and not rigorous,
     }  # fmt: skip

@@ -1,7 +1,18 @@
 export type FieldHead = {
   quantity: string;
   of: string;
-  kind: "case" | "combination" | "least" | "greatest" | "with creep" | "required" | "shortfall";
+  kind:
+    | "case"
+    | "combination"
+    | "least"
+    | "greatest"
+    | "with creep"
+    | "loaded"
+    | "history"
+    | "bottom"
+    | "top"
+    | "required"
+    | "shortfall";
   limit_state: string | null;
   least: number;
   greatest: number;

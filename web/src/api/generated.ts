@@ -329,7 +329,11 @@ export interface paths {
          */
         get: operations["history"];
         put?: never;
-        post?: never;
+        /**
+         * Compute History
+         * @description Compute the floor with its history, where that does not follow by itself or was cancelled.
+         */
+        post: operations["compute_history"];
         delete?: never;
         options?: never;
         head?: never;
@@ -826,6 +830,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/tendons.dxf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tendon Layout
+         * @description The layout of the tendons of a run, with their levels, as a drawing.
+         */
+        get: operations["tendon_layout"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/value": {
         parameters: {
             query?: never;
@@ -1013,17 +1037,6 @@ export interface components {
             required: boolean;
             /** Share */
             share: number;
-        };
-        /**
-         * Author
-         * @description Who does it.
-         */
-        Author: {
-            /**
-             * Author
-             * @default designer
-             */
-            author?: string;
         };
         /**
          * Balance
@@ -1237,6 +1250,17 @@ export interface components {
              * @default []
              */
             layers?: components["schemas"]["Layer"][];
+        };
+        /**
+         * ByAuthor
+         * @description Who does it.
+         */
+        ByAuthor: {
+            /**
+             * Author
+             * @default designer
+             */
+            author?: string;
         };
         /**
          * CarbonFactors
@@ -1455,6 +1479,10 @@ export interface components {
              * @default null
              */
             E_MPa?: number | null;
+            /** @default null */
+            E_at?: components["schemas"]["ModulusAt"] | null;
+            /** @default null */
+            creep_at?: components["schemas"]["CreepAt"] | null;
             /**
              * Creep Coefficient
              * @description Final creep coefficient for the effective modulus E / (1 + creep_coefficient).
@@ -1468,11 +1496,25 @@ export interface components {
              * @default 0.2
              */
             poisson?: number;
+            /** @default null */
+            shrinkage_at?: components["schemas"]["ShrinkageAt"] | null;
             /**
              * Strength Mpa
              * @description Characteristic cylinder strength (EN 1992-1-1) or specified strength (ACI 318-19).
              */
             strength_MPa: number;
+            /**
+             * Tension Mpa
+             * @description Tensile strength at 28 days that decides on cracking; null: from the standard.
+             * @default null
+             */
+            tension_MPa?: number | null;
+            /**
+             * Transfer Strength Mpa
+             * @description Strength when tendons are stressed; null: from its age by the standard.
+             * @default null
+             */
+            transfer_strength_MPa?: number | null;
             /**
              * Unit Weight Kn M3
              * @default 25
@@ -1533,6 +1575,75 @@ export interface components {
             floors: number[];
             /** Kinds */
             kinds: string[];
+        };
+        /**
+         * CostFactors
+         * @description Prices of what a change adds, placed and finished. Assumptions of the project, to be replaced by those of its region.
+         */
+        CostFactors: {
+            /**
+             * Concrete Per M3
+             * @default 150
+             */
+            concrete_per_m3?: number;
+            /**
+             * Currency
+             * @default EUR
+             */
+            currency?: string;
+            /**
+             * Formwork Per M2
+             * @default 50
+             */
+            formwork_per_m2?: number;
+            /**
+             * Steel Per Kg
+             * @default 2
+             */
+            steel_per_kg?: number;
+        };
+        /**
+         * CreepAt
+         * @description A creep coefficient known at an age, of concrete loaded at another: the standard's curve is scaled to pass through it.
+         */
+        CreepAt: {
+            /**
+             * Days
+             * @default 10950
+             */
+            days?: number;
+            /**
+             * Loaded Days
+             * @default 28
+             */
+            loaded_days?: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * DeflectionLimit
+         * @description The sag between two stages is at most the span over ``span_over``.
+         */
+        DeflectionLimit: {
+            /**
+             * From
+             * @description Only what comes after this stage's own instantaneous part counts; null: everything.
+             * @default null
+             */
+            from?: string | null;
+            /** Id */
+            id: string;
+            /**
+             * Span Over
+             * @default 250
+             */
+            span_over?: number;
+            /**
+             * To
+             * @description To the end of this stage; null: to the end.
+             * @default null
+             */
+            to?: string | null;
         };
         /**
          * DeflectionOptions
@@ -1719,6 +1830,15 @@ export interface components {
             /** Concretes */
             concretes: components["schemas"]["Concrete"][];
             /**
+             * @default {
+             *       "concrete_per_m3": 150,
+             *       "currency": "EUR",
+             *       "formwork_per_m2": 50,
+             *       "steel_per_kg": 2
+             *     }
+             */
+            costs?: components["schemas"]["CostFactors"];
+            /**
              * Crack Width Limit Mm
              * @description Greatest crack width; null: from the exposure.
              * @default null
@@ -1764,6 +1884,11 @@ export interface components {
              * @default []
              */
             grid?: components["schemas"]["GridLine"][];
+            /**
+             * @description How the floor is built and used; null: deflection is an estimate by interpolated curvatures.
+             * @default null
+             */
+            history?: components["schemas"]["History"] | null;
             /**
              * Load Cases
              * @default []
@@ -1842,6 +1967,16 @@ export interface components {
              */
             partitions?: components["schemas"]["Partition"][];
             /**
+             * @description How losses of tendons are found.
+             * @default {
+             *       "elastic": "half",
+             *       "humidity_pct": 50,
+             *       "long_term_loss": "computed",
+             *       "transfer_days": 4
+             *     }
+             */
+            prestress?: components["schemas"]["Prestress"];
+            /**
              * Probes
              * @default []
              */
@@ -1889,6 +2024,11 @@ export interface components {
              */
             stock_length_m?: number;
             /**
+             * Strands
+             * @default []
+             */
+            strands?: components["schemas"]["Strand"][];
+            /**
              * Strip Axes
              * @default []
              */
@@ -1903,6 +2043,11 @@ export interface components {
              * @default []
              */
             supports?: (components["schemas"]["LineSupport"] | components["schemas"]["PointSupport"] | components["schemas"]["AreaSupport"])[];
+            /**
+             * Tendons
+             * @default []
+             */
+            tendons?: components["schemas"]["Tendon"][];
             /**
              * Thickenings
              * @default []
@@ -2030,6 +2175,86 @@ export interface components {
             line: number[][];
         };
         /**
+         * History
+         * @description The life of the floor, for the deflection.
+         */
+        History: {
+            /**
+             * Cement
+             * @description Class of EN 1992-1-1: slow, normal or rapid. ACI 209: R is type III, the others are type I.
+             * @default N
+             * @enum {string}
+             */
+            cement?: "S" | "N" | "R";
+            /**
+             * Cured Days
+             * @description Shrinkage by drying begins then.
+             * @default 7
+             */
+            cured_days?: number;
+            /**
+             * End Days
+             * @default 10950
+             */
+            end_days?: number;
+            /**
+             * Humidity Pct
+             * @default 50
+             */
+            humidity_pct?: number;
+            /**
+             * Limits
+             * @description Without any: the whole sag, against the floor's own limit.
+             * @default []
+             */
+            limits?: components["schemas"]["DeflectionLimit"][];
+            /**
+             * @default {
+             *       "creep": 0.2,
+             *       "modulus": 0.15,
+             *       "shrinkage": 0.3,
+             *       "tension": 0.2
+             *     }
+             */
+            scatter?: components["schemas"]["ScatterOfProperties"];
+            /** Stages */
+            stages: components["schemas"]["HistoryStage"][];
+            /**
+             * Tension
+             * @description The strength beyond which concrete cracks: axial, or of thin members in bending.
+             * @default mean
+             * @enum {string}
+             */
+            tension?: "mean" | "flexural";
+            /**
+             * Tension Stiffening
+             * @description Whether concrete between cracks takes part.
+             * @default true
+             */
+            tension_stiffening?: boolean;
+        };
+        /**
+         * HistoryCurve
+         * @description Deflection against time at a place: two values for the day on which a load comes, before and after it.
+         */
+        HistoryCurve: {
+            /** At */
+            at: number[];
+            /** Days */
+            days: number[];
+            /** Id */
+            id: string;
+            /**
+             * Reach Mm
+             * @description How far the band, in which eight of ten floors of the kind lie, reaches to both sides.
+             */
+            reach_mm: number[];
+            /** Stage */
+            stage: string[];
+            /** W Mm */
+            w_mm: number[];
+        };
+        /**
          * HistoryEntry
          * @description A revision in the history.
          */
@@ -2045,6 +2270,80 @@ export interface components {
             made: string;
             /** Number */
             number: number;
+        };
+        /**
+         * HistorySag
+         * @description The sag of a line that comes between the stages of a limit.
+         */
+        HistorySag: {
+            /** Band Mm */
+            band_mm: number[];
+            /** Limit */
+            limit: string;
+            /** Limit Mm */
+            limit_mm: number;
+            /** Sag Mm */
+            sag_mm: number;
+            /** Utilisation */
+            utilisation: number;
+            /** Where */
+            where: string;
+        };
+        /**
+         * HistoryStage
+         * @description From ``start_days`` after casting the floor carries a combination, until the next stage starts.
+         */
+        HistoryStage: {
+            /** Combination */
+            combination: string;
+            /** Id */
+            id: string;
+            /** Start Days */
+            start_days: number;
+        };
+        /**
+         * HistoryStageState
+         * @description The floor at the end of a stage: its greatest deflection and where, the share of its area that has cracked in any direction, the greatest
+         *     stress of bars in cracks and width of cracks at the bars (null: the standard has no formula), and how equilibrium was found: rounds, and the greatest share of the load out of balance.
+         */
+        HistoryStageState: {
+            /** At */
+            at: number[];
+            /** Combination */
+            combination: string;
+            /** Converged */
+            converged: boolean;
+            /** Crack Mm */
+            crack_mm: number | null;
+            /** Cracked Share */
+            cracked_share: number;
+            /** End Days */
+            end_days: number;
+            /** Greatest W Mm */
+            greatest_w_mm: number;
+            /** Id */
+            id: string;
+            /** Rounds */
+            rounds: number;
+            /** Start Days */
+            start_days: number;
+            /** Steel Mpa */
+            steel_MPa: number;
+            /** Unbalanced */
+            unbalanced: number;
+        };
+        /**
+         * HistoryState
+         * @description The life of the floor: at the end of its stages, at its probes and at the ``governing`` place, and its sags.
+         */
+        HistoryState: {
+            governing: components["schemas"]["HistoryCurve"] | null;
+            /** Probes */
+            probes: components["schemas"]["HistoryCurve"][];
+            /** Sags */
+            sags: components["schemas"]["HistorySag"][];
+            /** Stages */
+            stages: components["schemas"]["HistoryStageState"][];
         };
         /**
          * JointLoad
@@ -2204,6 +2503,13 @@ export interface components {
              */
             direction?: ("x" | "y") | null;
             /**
+             * Effect
+             * @description Of a prestress case that the floor's tendons make: their force at transfer or in the end, or the forces that they cause in
+             *     statically indeterminate floors.
+             * @default null
+             */
+            effect?: ("transfer" | "final" | "secondary") | null;
+            /**
              * Group
              * @description Cases of one group exclude each other: at most one of them acts at a time.
              * @default null
@@ -2269,6 +2575,14 @@ export interface components {
             panel: string | null;
         };
         /**
+         * LumpLoss
+         * @description A long-term loss of stress that is given.
+         */
+        LumpLoss: {
+            /** Mpa */
+            MPa: number;
+        };
+        /**
          * Made
          * @description A project or a floor that was made: the floor to open.
          */
@@ -2326,17 +2640,31 @@ export interface components {
         };
         /**
          * MendStep
-         * @description One step of a mend: without a ``key`` the object is removed, otherwise that value of it is set.
+         * @description One step of a mend: an ``item`` is added, otherwise without a ``key`` the object is removed, or that value of it is set.
          */
         MendStep: {
             /** Id */
             id: string;
+            /** Item */
+            item?: {
+                [key: string]: unknown;
+            } | null;
             /** Key */
             key?: string | null;
             /** List */
             list: string;
             /** Value */
             value?: unknown;
+        };
+        /**
+         * MendedRow
+         * @description What would mend one row.
+         */
+        MendedRow: {
+            /** Remedies */
+            remedies: components["schemas"]["RemedyState"][];
+            /** Row */
+            row: string;
         };
         /**
          * MeshOptions
@@ -2394,6 +2722,19 @@ export interface components {
             severity: "note" | "warning";
             /** Where */
             where: string;
+        };
+        /**
+         * ModulusAt
+         * @description A modulus known at an age: the standard's curve is scaled to pass through it.
+         */
+        ModulusAt: {
+            /** Mpa */
+            MPa: number;
+            /**
+             * Days
+             * @default 28
+             */
+            days?: number;
         };
         /**
          * Named
@@ -2812,6 +3153,36 @@ export interface components {
             vertical?: number | ("fixed" | "free");
         };
         /**
+         * Prestress
+         * @description How losses are found: concrete stressed at ``transfer_days``, in air of ``humidity_pct``.
+         */
+        Prestress: {
+            /**
+             * Elastic
+             * @description Tendons stressed one after another lose half of what the last of them shortens the floor by; or that loss is left out,
+             *     where they are stressed again.
+             * @default half
+             * @enum {string}
+             */
+            elastic?: "half" | "none";
+            /**
+             * Humidity Pct
+             * @default 50
+             */
+            humidity_pct?: number;
+            /**
+             * Long Term Loss
+             * @description Creep, shrinkage and relaxation by the standard, or given.
+             * @default computed
+             */
+            long_term_loss?: "computed" | components["schemas"]["LumpLoss"];
+            /**
+             * Transfer Days
+             * @default 4
+             */
+            transfer_days?: number;
+        };
+        /**
          * Probe
          * @description A point whose values follow every run.
          */
@@ -2852,6 +3223,10 @@ export interface components {
             mxy_kNm_m: (number | null)[];
             /** My Knm M */
             my_kNm_m: (number | null)[];
+            /** Nx Kn M */
+            nx_kN_m: (number | null)[];
+            /** Ny Kn M */
+            ny_kN_m: (number | null)[];
             /** Probe */
             probe: string;
             /** Vx Kn M */
@@ -2892,6 +3267,35 @@ export interface components {
         Problems: {
             /** Problems */
             problems: components["schemas"]["Problem"][];
+        };
+        /**
+         * ProfilePoint
+         * @description A point of a tendon's elevation. Between two points the tendon is straight if both are ``free``, one parabola if one is
+         *     ``level``, two parabolas if both are; a ``kink`` makes both neighbours straight.
+         */
+        ProfilePoint: {
+            /**
+             * Reverse
+             * @description Where two parabolas meet: a fraction of the distance from the higher of two level points, which this is.
+             * @default 0.1
+             */
+            reverse?: number;
+            /**
+             * S M
+             * @description Along the line, from its start.
+             */
+            s_m: number;
+            /**
+             * Tangent
+             * @default free
+             * @enum {string}
+             */
+            tangent?: "free" | "level" | "kink";
+            /**
+             * Z Mm
+             * @description Level of the tendon's centre above the floor's datum: negative inside a slab whose top is at 0.
+             */
+            z_mm: number;
         };
         /**
          * Project
@@ -3282,6 +3686,8 @@ export interface components {
             carbon_kg: number;
             /** Concrete M3 */
             concrete_m3: number;
+            /** Cost */
+            cost: number;
             /** Edit */
             edit: {
                 [key: string]: {
@@ -3292,6 +3698,8 @@ export interface components {
             formwork_m2: number;
             /** Kind */
             kind: string;
+            /** Said */
+            said: string;
             /** Steel Kg */
             steel_kg: number;
             /** Text */
@@ -3300,6 +3708,8 @@ export interface components {
             utilisation: number;
             /** Worse */
             worse: string;
+            /** Worse Said */
+            worse_said: string;
         };
         /**
          * ResultsDocument
@@ -3325,8 +3735,15 @@ export interface components {
              * @constant
              */
             format: "piastra-results";
+            /** @description Of a floor that has one. */
+            history: components["schemas"]["HistoryState"] | null;
             /** Loads */
             loads: components["schemas"]["LoadSumState"][];
+            /**
+             * Mends
+             * @description What would mend rows of flexure and deflection that fail, the worst of them; that of zones stands with them.
+             */
+            mends: components["schemas"]["MendedRow"][];
             mesh: components["schemas"]["MeshState"];
             /** Messages */
             messages: components["schemas"]["MessageState"][];
@@ -3334,6 +3751,8 @@ export interface components {
             name: string;
             /** Panels */
             panels: components["schemas"]["PanelState"][];
+            /** Precompression */
+            precompression: components["schemas"]["StripPrecompression"][];
             /** Probes */
             probes: components["schemas"]["ProbeValues"][];
             /** Reactions */
@@ -3357,10 +3776,14 @@ export interface components {
                 [key: string]: number;
             };
             steel: components["schemas"]["SteelTotals"];
+            /** Stresses */
+            stresses: components["schemas"]["StripStress"][];
             /** Strips */
             strips: components["schemas"]["StripState"][];
             /** Supports */
             supports: components["schemas"]["SupportState"][];
+            /** Tendons */
+            tendons: components["schemas"]["TendonState"][];
             /** Uncovered */
             uncovered: components["schemas"]["UncoveredState"][];
             /** Verdict */
@@ -3513,18 +3936,50 @@ export interface components {
             told: string;
         };
         /**
+         * SagCause
+         * @description What one standard deviation of a property does to a sag.
+         */
+        SagCause: {
+            /** Property */
+            property: string;
+            /** Sag Mm */
+            sag_mm: number;
+        };
+        /**
          * SagState
-         * @description The sag of a line between supports, or of an overhang; ``row`` is the key of its row.
+         * @description The sag of a line between supports, or of an overhang; ``row`` is the key of its row. ``by`` a history, against one of its ``limit`` s, with the
+         *     band in which eight of ten floors of the kind lie and the ``chance`` that the limit is passed; or by the quick estimate, which has none.
          */
         SagState: {
             /** At */
             at: number[];
+            /** Band Mm */
+            band_mm: number[] | null;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "estimate" | "history";
+            /**
+             * Causes
+             * @description What scatters it, the most first.
+             */
+            causes: components["schemas"]["SagCause"][];
+            /** Chance */
+            chance: number | null;
             /** Combination */
             combination: string;
             /** Ends */
             ends: number[][];
+            /** Limit */
+            limit: string;
             /** Limit Mm */
             limit_mm: number;
+            /**
+             * Parts Mm
+             * @description The sag shared out as the curvature at its place is made of load, shrinkage, creep and cracking.
+             */
+            parts_mm: number[];
             /** Row */
             row: string;
             /** Sag Mm */
@@ -3582,6 +4037,33 @@ export interface components {
              * @default []
              */
             twins?: string[];
+        };
+        /**
+         * ScatterOfProperties
+         * @description Coefficients of variation of what deflection follows from, by which its band is found. Assumptions, of the order that tests of ordinary concretes
+         *     show about the standards' means (JCSS Probabilistic Model Code, part 3.1; Bažant and Baweja 1995 for creep and shrinkage).
+         */
+        ScatterOfProperties: {
+            /**
+             * Creep
+             * @default 0.2
+             */
+            creep?: number;
+            /**
+             * Modulus
+             * @default 0.15
+             */
+            modulus?: number;
+            /**
+             * Shrinkage
+             * @default 0.3
+             */
+            shrinkage?: number;
+            /**
+             * Tension
+             * @default 0.2
+             */
+            tension?: number;
         };
         /**
          * SectionLine
@@ -3652,6 +4134,19 @@ export interface components {
             v_Rd_c_kN_m: number;
             /** Where */
             where: string;
+        };
+        /**
+         * ShrinkageAt
+         * @description Shrinkage known at an age: the standard's curve is scaled to pass through it.
+         */
+        ShrinkageAt: {
+            /**
+             * Days
+             * @default 10950
+             */
+            days?: number;
+            /** Microstrain */
+            microstrain: number;
         };
         /**
          * SingleLine
@@ -3910,6 +4405,83 @@ export interface components {
             id: string;
         };
         /**
+         * Strand
+         * @description A prestressing strand with its anchors.
+         */
+        Strand: {
+            /**
+             * E Mpa
+             * @default 195000
+             */
+            E_MPa?: number;
+            /**
+             * Anchor Mm
+             * @description Height of the anchor's plate, from which its force spreads.
+             * @default 75
+             */
+            anchor_mm?: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /**
+             * Bond
+             * @default unbonded
+             * @enum {string}
+             */
+            bond?: "unbonded" | "bonded";
+            /**
+             * Draw In Mm
+             * @default 6
+             */
+            draw_in_mm?: number;
+            /**
+             * Duct Mm
+             * @description Outer diameter of sheath or duct; cover is taken to it.
+             * @default 16
+             */
+            duct_mm?: number;
+            /**
+             * Fp01K Mpa
+             * @description 0.1 % proof stress; ACI: f_py.
+             */
+            fp01k_MPa: number;
+            /**
+             * Fpk Mpa
+             * @description Characteristic strength; ACI: f_pu.
+             */
+            fpk_MPa: number;
+            /**
+             * Friction Mu
+             * @default 0.06
+             */
+            friction_mu?: number;
+            /** Id */
+            id: string;
+            /**
+             * Mass Kg M
+             * @description Null: from the area with 7850 kg/m3.
+             * @default null
+             */
+            mass_kg_m?: number | null;
+            /**
+             * Relaxation Class
+             * @default 2
+             * @enum {integer}
+             */
+            relaxation_class?: 1 | 2 | 3;
+            /**
+             * Rho1000 Pct
+             * @description Relaxation after 1000 h at 20 °C and 0.7 of the strength.
+             * @default 2.5
+             */
+            rho1000_pct?: number;
+            /**
+             * Wobble Rad M
+             * @description k of P0 exp(-mu (theta + k x)); ACI's K is mu k.
+             * @default 0.05
+             */
+            wobble_rad_m?: number;
+        };
+        /**
          * StripAxis
          * @description An axis of strips, drawn by hand: it takes the place of derived ones that lie along it.
          */
@@ -3928,6 +4500,26 @@ export interface components {
             id: string;
             /** Line */
             line: number[][];
+        };
+        /**
+         * StripPrecompression
+         * @description Mean precompression of a strip, and of the whole design strip: force over area, and what the analysis finds in the concrete; ``balanced_share`` of its lasting load.
+         */
+        StripPrecompression: {
+            /** P Over A Mpa */
+            P_over_A_MPa: number;
+            /** Analysis Mpa */
+            analysis_MPa: number;
+            /** Balanced Share */
+            balanced_share: number | null;
+            /** Design Strip P Over A Mpa */
+            design_strip_P_over_A_MPa: number;
+            /** Design Strip Analysis Mpa */
+            design_strip_analysis_MPa: number;
+            /** Label */
+            label: string;
+            /** Strip */
+            strip: string;
         };
         /**
          * StripState
@@ -3973,6 +4565,29 @@ export interface components {
             top?: components["schemas"]["FaceSteel"] | null;
             /** Width M */
             width_m: number[];
+        };
+        /**
+         * StripStress
+         * @description Least and greatest stress of the concrete at the stations of a strip under one combination, tension positive: of the strip itself,
+         *     and of the whole design strip.
+         */
+        StripStress: {
+            /** Bottom Mpa */
+            bottom_MPa: number[][];
+            /** Combination */
+            combination: string;
+            /** Design Strip Bottom Mpa */
+            design_strip_bottom_MPa: number[][];
+            /** Design Strip Top Mpa */
+            design_strip_top_MPa: number[][];
+            /** Label */
+            label: string;
+            /** S M */
+            s_m: number[];
+            /** Strip */
+            strip: string;
+            /** Top Mpa */
+            top_MPa: number[][];
         };
         /**
          * SupportForce
@@ -4029,6 +4644,93 @@ export interface components {
             set: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Tendon
+         * @description One tendon: ``count`` strands along a line on plan. Its force is that of all its strands.
+         */
+        Tendon: {
+            /**
+             * Count
+             * @default 1
+             */
+            count?: number;
+            /**
+             * Group
+             * @description Tendons of one group are edited together: a band, or what is spread over a region.
+             * @default null
+             */
+            group?: string | null;
+            /** Id */
+            id: string;
+            /** Jack Mpa */
+            jack_MPa: number;
+            /** Line */
+            line: number[][];
+            /** Profile */
+            profile: components["schemas"]["ProfilePoint"][];
+            /** Strand */
+            strand: string;
+            /**
+             * Stressed From
+             * @default start
+             * @enum {string}
+             */
+            stressed_from?: "start" | "end" | "both";
+        };
+        /**
+         * TendonState
+         * @description A tendon along its length: level and force when it is jacked, locked, at transfer and in the end. ``felt_m``: how far from
+         *     either end locking is felt; ``EA_kN`` of all its strands; ``bursting_kN`` behind its
+         *     anchors with the steel for it.
+         */
+        TendonState: {
+            /** Ea Kn */
+            EA_kN: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** At */
+            at: number[][];
+            /** Bursting Kn */
+            bursting_kN: number;
+            /** Bursting Mm2 */
+            bursting_mm2: number;
+            /** Extension Locked Mm */
+            extension_locked_mm: number;
+            /** Extension Mm */
+            extension_mm: number;
+            /** Felt M */
+            felt_m: number[];
+            /** Final Kn */
+            final_kN: number[];
+            /** Id */
+            id: string;
+            /** Jack Mpa */
+            jack_MPa: number;
+            /** Jack Limit Mpa */
+            jack_limit_MPa: number | null;
+            /** Jacking Kn */
+            jacking_kN: number[];
+            /** Least Kn */
+            least_kN: number;
+            /** Length M */
+            length_m: number;
+            /** Locked Kn */
+            locked_kN: number[];
+            /** Mass Kg */
+            mass_kg: number;
+            /** Mean Kn */
+            mean_kN: number;
+            /** S M */
+            s_m: number[];
+            /** Shortening Loss Mpa */
+            shortening_loss_MPa: number;
+            /** Time Loss Mpa */
+            time_loss_MPa: number;
+            /** Transfer Kn */
+            transfer_kN: number[];
+            /** Z Mm */
+            z_mm: number[];
         };
         /**
          * Thickening
@@ -4111,6 +4813,8 @@ export interface components {
             /** Note */
             note: string;
             result: components["schemas"]["TraceValue"] | null;
+            /** Said */
+            said: string;
             /** Title */
             title: string;
             /** Values */
@@ -4254,7 +4958,7 @@ export interface components {
         /**
          * ZoneState
          * @description A perimeter of a punching zone; ``row`` is the key of its row, ``of`` and ``id`` what presses, ``together`` what else stands on the
-         *     same thickening. ``stress_kPa`` at the middles of the ``segments``.
+         *     same thickening. ``stress_kPa`` at the middles of the ``segments``; ``dead``: what openings take of the perimeter.
          */
         ZoneState: {
             /** A Sw Mm2 */
@@ -4280,6 +4984,8 @@ export interface components {
             combination: string;
             /** D Mm */
             d_mm: number;
+            /** Dead */
+            dead: number[][][];
             /** H Mm */
             h_mm: number;
             /** Id */
@@ -5150,6 +5856,46 @@ export interface operations {
             };
         };
     };
+    compute_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     read_joint_loads: {
         parameters: {
             query?: {
@@ -5245,7 +5991,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Author"];
+                "application/json": components["schemas"]["ByAuthor"];
             };
         };
         responses: {
@@ -6258,6 +7004,44 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DiagramState"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    tendon_layout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -39,6 +39,14 @@ export function App() {
   }, [undo, redo]);
 
   useEffect(() => {
+    const leaving = (event: BeforeUnloadEvent) => {
+      if (useSession.getState().saving) event.preventDefault();
+    };
+    window.addEventListener("beforeunload", leaving);
+    return () => window.removeEventListener("beforeunload", leaving);
+  }, []);
+
+  useEffect(() => {
     if (!note) return;
     const timer = setTimeout(() => useSession.setState({ note: null }), note.bad ? 12000 : 5000);
     return () => clearTimeout(timer);
@@ -46,6 +54,12 @@ export function App() {
 
   return (
     <div className="frame">
+      <a className="skip" href="#plan">
+        Skip to the plan
+      </a>
+      <a className="skip" href="#tables">
+        Skip to the tables
+      </a>
       <TopBar openPalette={() => setPalette(true)} />
       <Route />
       <main>

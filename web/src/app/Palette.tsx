@@ -33,8 +33,8 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
     const wanted =
       group === "load"
         ? "load"
-        : group === "arrange"
-          ? "arrange"
+        : group === "arrange" || group === "tendons"
+          ? group
           : group === "read"
             ? here
             : ["setout", "build"].includes(here)
@@ -77,7 +77,7 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
           <Command.Item onSelect={does(() => openDialog("history"))}>What happened to this floor</Command.Item>
           {TOOLS.map((t) => (
             <Command.Item key={t.key} value={`${t.group} ${t.name}`} onSelect={does(() => begin(t.key))}>
-              {["draw", "load", "read", "arrange"].includes(t.group) ? "Draw: " : ""}
+              {["draw", "load", "read", "arrange", "tendons"].includes(t.group) ? "Draw: " : ""}
               {t.name} <kbd>{t.letter}</kbd>
             </Command.Item>
           ))}

@@ -6,7 +6,7 @@ import { rowMark, SIGN, use } from "../units/format";
 
 /** Project, floor, search, and the verdict as meters that fly to the worst place. */
 export function TopBar(props: { openPalette: () => void }) {
-  const { projects, floor, results, open, openRow, run, cancel, early } = usePicked(
+  const { projects, floor, results, open, openRow, run, cancel, early, away, saving } = usePicked(
     "projects",
     "floor",
     "results",
@@ -15,6 +15,8 @@ export function TopBar(props: { openPalette: () => void }) {
     "run",
     "cancel",
     "early",
+    "away",
+    "saving",
   );
   const openDialog = useDialogs((d) => d.open);
   const behind = useStale();
@@ -24,20 +26,25 @@ export function TopBar(props: { openPalette: () => void }) {
   const stale = behind && !told;
   const running = run !== null && OPEN.includes(run.state);
   const empty = floor?.document && (floor.document as { slabs: unknown[] }).slabs.length === 0 && !results;
-  const state = running
-    ? `${run.stage || run.state} ${run.share ? `${Math.round(100 * run.share)} %` : ""}`
-    : behind
-      ? "out of date"
-      : floor?.fresh
-        ? "up to date"
-        : empty
-          ? "empty"
-          : (floor?.run?.state ?? "");
+  // The life of the floor is computed after the rest: what there is of it stands meanwhile.
+  const living = running && !behind && results !== null;
+  const state = living
+    ? `history ${run?.share ? `${Math.round(100 * run.share)} %` : ""}`
+    : running
+      ? `${run.stage || run.state} ${run.share ? `${Math.round(100 * run.share)} %` : ""}`
+      : behind
+        ? "out of date"
+        : floor?.fresh
+          ? "up to date"
+          : empty
+            ? "empty"
+            : (floor?.run?.state ?? "");
   const failing = verdict.some((r) => r.status === "fail");
   const unchecked = verdict.some((r) => r.status === "unchecked");
   const bare = verdict.some((r) => r.status === "uncovered");
   return (
     <header className="topbar">
+      <h1 className="unseen">{floor ? `Piastra: ${floor.name}` : "Piastra"}</h1>
       <span className="mark" aria-hidden="true" />
       <span className="place">
         <b className="project-name">{floor?.project ?? "Piastra"}</b>
@@ -62,7 +69,12 @@ export function TopBar(props: { openPalette: () => void }) {
       <span className="quiet mono state" data-testid="state" title={floor?.line}>
         rev {floor?.revision ?? "–"} · {state}
       </span>
-      {running && (
+      {away && (
+        <span className="gone" role="status">
+          server not reached{saving ? "; what you change is kept and sent when it answers" : ""}
+        </span>
+      )}
+      {running && !away && (
         <button type="button" className="small" onClick={() => void cancel()}>
           Cancel
         </button>
@@ -70,11 +82,11 @@ export function TopBar(props: { openPalette: () => void }) {
       <button type="button" className="small" onClick={() => openDialog("space")} disabled={!floor}>
         3D
       </button>
-      <button type="button" className="find" aria-label="Find or do" onClick={props.openPalette}>
+      <button type="button" className="find" aria-label="Find or do Ctrl K" onClick={props.openPalette}>
         <span className="words">Find or do</span> <kbd>Ctrl K</kbd>
       </button>
       <div
-        className={`meters ${stale || (running && !told) ? "stale" : ""}`}
+        className={`meters ${verdict.length > 6 ? "many" : ""} ${stale || (running && !told && !living) ? "stale" : ""}`}
         role="group"
         aria-label="Verdict"
         data-verdict-of={told ? early?.revision : stale ? "" : floor?.revision}

@@ -10,6 +10,10 @@ function mended<D extends FloorDocument | ProjectDocument>(document: D, steps: S
   let out = document as unknown as Record<string, unknown>;
   for (const step of steps) {
     const items = (out[step.list] as Labelled[] | undefined) ?? [];
+    if (step.item) {
+      out = { ...out, [step.list]: [...items, step.item] };
+      continue;
+    }
     const next = step.key
       ? items.map((i) => (i.id === step.id ? (put(i, (step.key as string).split("."), step.value) as Labelled) : i))
       : items.filter((i) => i.id !== step.id);

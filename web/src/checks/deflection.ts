@@ -5,6 +5,11 @@ export const deflection: CheckFile = {
   title: "Deflection",
   step: "deflection",
   word: "Sag",
-  // The deflection with creep under the row's own combination.
-  display: (row) => ({ quantity: "w", of: row.combination || null, kind: row.combination ? "with creep" : null }),
+  // The deflection at the end of the stage that the row is about, or with creep under the row's own combination.
+  display: (row, results) => {
+    const stages = results?.history?.stages ?? [];
+    const stage = [...stages].reverse().find((s) => s.combination === row.combination);
+    if (stage) return { quantity: "w", of: stage.id, kind: "history" };
+    return { quantity: "w", of: row.combination || null, kind: row.combination ? "with creep" : null };
+  },
 };

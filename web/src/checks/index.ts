@@ -3,13 +3,14 @@ import type { CheckFile } from "./check";
 import { cracks } from "./cracks";
 import { deflection } from "./deflection";
 import { flexure } from "./flexure";
+import { prestress } from "./prestress";
 import { punching } from "./punching";
 import { shear } from "./shear";
 
 export type { CheckFile } from "./check";
 
 /** The checks that have something of their own on the screen. */
-export const CHECKS: CheckFile[] = [flexure, shear, cracks, punching, deflection, beams];
+export const CHECKS: CheckFile[] = [flexure, shear, cracks, punching, deflection, beams, ...prestress];
 
 /** A check's file; one that the interface does not know yet is shown under its own name. */
 export function checkOf(name: string): CheckFile {

@@ -14,6 +14,8 @@ export type Display = {
   arrangement: string | null;
   /** What is taken off. */
   minus: Minus | null;
+  /** The stage since whose load the deflection of a life is told; null: since the beginning. */
+  since: string | null;
   byElement: boolean;
   /** Limits of the bands that the reader has set; null: fitted to the field. */
   limits: { from: number; to: number } | null;
@@ -40,6 +42,7 @@ export const useDisplay = create<DisplayStore>((set) => ({
   kind: null,
   arrangement: null,
   minus: null,
+  since: null,
   byElement: false,
   limits: null,
   strips: "off",
@@ -54,7 +57,7 @@ export const useDisplay = create<DisplayStore>((set) => ({
   show: (part) =>
     set((now) => {
       // Limits belong to the field that they were set for.
-      const other = ["quantity", "of", "kind", "minus"].some(
+      const other = ["quantity", "of", "kind", "minus", "since"].some(
         (k) => k in part && part[k as keyof Display] !== now[k as keyof Display],
       );
       return other && !("limits" in part) ? { ...part, limits: null } : part;
@@ -74,6 +77,7 @@ export const DISPLAY_OF: Record<StepName, Partial<Display>> = {
   strips: { ...NO_FIELD, strips: "x" },
   steel: { ...NO_FIELD, quantity: "steel", bars: true },
   punching: { ...NO_FIELD, zones: true },
+  tendons: NO_FIELD,
   deflection: { ...NO_FIELD, quantity: "w" },
 };
 
@@ -83,21 +87,42 @@ export const KINDS: Record<string, string> = {
   greatest: "greatest",
   arrangement: "arrangement",
   "with creep": "with creep, greatest",
+  history: "at the end of the stage",
+  top: "top, at the end of the stage",
+  bottom: "bottom, at the end of the stage",
   required: "required",
   shortfall: "shortfall",
 };
 
-/** A field that came with the mesh of the run: steel, and deflection with creep. */
+/** Fields of the stages of a life, beside its deflection. */
+export const LIVED = ["cracked", "steel_stress", "crack_width"];
+const STORED = ["steel", ...LIVED];
+
+/** Whether a field came with the mesh of the run whatever is chosen. */
+export const isStored = (quantity: string) => STORED.includes(quantity);
+
+/** Where the deflection just after the load of a stage is among the fields; -1: nowhere, or nothing is taken off. */
+export function begun(heads: FieldHead[], display: Display): number {
+  return display.since && display.quantity === "w"
+    ? heads.findIndex((h) => h.quantity === "w" && h.kind === "loaded" && h.of === display.since)
+    : -1;
+}
+
+/** A field that came with the mesh of the run: steel, deflection with creep, and what a life makes of the floor. */
 export function stored(heads: FieldHead[], display: Display): number {
-  if (display.quantity !== "steel" && display.kind !== "with creep" && !(display.quantity === "w" && !display.kind))
-    return -1;
+  const own = display.kind === "with creep" || display.kind === "history";
+  if (!isStored(display.quantity) && !own && !(display.quantity === "w" && !display.kind)) return -1;
   if (display.minus) return -1;
   const mine = heads.map((h, i) => ({ h, i })).filter(({ h }) => h.quantity === display.quantity);
   const asked = mine.find(({ h }) => h.of === display.of && (!display.kind || h.kind === display.kind));
   if (asked) return asked.i;
   if (display.quantity === "steel")
     return mine.find(({ h }) => h.of === "top x" && h.kind === "required")?.i ?? mine[0]?.i ?? -1;
-  return display.of ? -1 : (mine[0]?.i ?? -1);
+  if (LIVED.includes(display.quantity))
+    return (mine.find(({ h }) => h.of === display.of) ?? mine[mine.length - 1])?.i ?? -1;
+  // Nothing is asked for: the end of the floor's life, or else the first combination that lasts.
+  const lived = mine.filter(({ h }) => h.kind === "history");
+  return display.of ? -1 : (lived[lived.length - 1]?.i ?? mine[0]?.i ?? -1);
 }
 
 /** What is read where the reader has not chosen: the first ultimate combination, greatest where there is pattern load. */

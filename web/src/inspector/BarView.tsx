@@ -2,7 +2,7 @@ import { barOf, sized, withKept } from "../model/bars";
 import type { FloorDocument } from "../model/floor";
 import type { Results } from "../model/results";
 import { usePicked, useStale } from "../session";
-import { shown, use } from "../units/format";
+import { use } from "../units/format";
 import { useUnits } from "../units/quantities";
 import { figureOf, resultOf, toldUnit } from "../units/results";
 
@@ -20,6 +20,8 @@ export const PROVISION: Record<string, string> = {
   support_bottom: "Bottom steel at the support",
   restraint: "Unintended restraint",
   integrity: "Bars through the column",
+  bonded_support: "Bonded steel over a support of tendons",
+  bonded_span: "Bonded steel in a span of tendons",
 };
 /** Provisions whose steel lies in a band about the axis, not over the whole strip. */
 export const GATHERED: ReadonlySet<string> = new Set(["column_band", "edge_band", "column_shear"]);
@@ -63,8 +65,8 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
     <>
       <h2>Bars {mark}</h2>
       <p>
-        {bar.count} {sized(bar)}, {resultOf(bar.length_m, "m", system)}, {bar.face}, along {bar.direction}, {bar.layer}{" "}
-        layer, {shown(bar.mass_kg, "", 0)} kg
+        {bar.count} {sized(bar, system)}, {resultOf(bar.length_m, "m", system)}, {bar.face}, along {bar.direction},{" "}
+        {bar.layer} layer, {resultOf(bar.mass_kg, "kg", system, 0)}
         {bar.shape !== "straight" && ", bent at the edge"}
       </p>
       {stale && <p className="warning">These bars are of an older revision.</p>}
@@ -91,7 +93,8 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
                 <th>
                   {provisionName(w.provision)}{" "}
                   <span className="quiet">
-                    {w.strip_label} at {resultOf(w.station, "m", system)}, {w.combination}
+                    {w.strip_label} at {resultOf(w.station, "m", system)}
+                    {w.combination && `, ${w.combination}`}
                   </span>
                 </th>
                 <td>{w.required === undefined ? "–" : figureOf(w.required, "mm²/m", system)}</td>

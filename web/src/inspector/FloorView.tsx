@@ -1,29 +1,21 @@
 import { FindingView } from "../audit/FindingView";
 import { checkOf } from "../checks";
-import { floorProperty } from "../kinds/properties";
 import type { FloorDocument } from "../model/floor";
 import type { Results } from "../model/results";
 import { usePicked } from "../session";
 import { rowMark, SIGN, use } from "../units/format";
 import { useUnits } from "../units/quantities";
 import { figureOf, toldUnit } from "../units/results";
+import { HistoryPanel } from "./HistoryPanel";
 import { MeshPanel } from "./MeshPanel";
-import { PropertyField } from "./PropertyField";
+import { RemedyFactors } from "./RemedyFactors";
 import { SteelPanel } from "./SteelPanel";
-
-const LIMIT = floorProperty("deflection.span_over", "Limit, span over", { quantity: undefined });
+import { TendonPanel } from "./TendonPanel";
 
 /** The floor as a whole: the audit, the verdict, the balance of loads and reactions, the mesh and the messages. */
 export function FloorView(props: { document: FloorDocument; results: Results | null }) {
   const { document, results } = props;
-  const { openRow, floor, run, findings, edit, step } = usePicked(
-    "openRow",
-    "floor",
-    "run",
-    "findings",
-    "edit",
-    "step",
-  );
+  const { openRow, floor, run, findings, step } = usePicked("openRow", "floor", "run", "findings", "step");
   const system = useUnits((u) => u.system);
   const kN = toldUnit("kN", system).unit;
   return (
@@ -32,23 +24,10 @@ export function FloorView(props: { document: FloorDocument; results: Results | n
       <p className="quiet">
         {document.standard}. Last change: {floor?.line}.
       </p>
-      <div className="fields">
-        <PropertyField
-          property={LIMIT}
-          items={[{ id: "", deflection: document.deflection ?? {} }]}
-          document={document}
-          save={(value, told) =>
-            edit({
-              line: `Limit of the deflection: span / ${told}`,
-              change: (d) => ({
-                ...d,
-                deflection: { ...d.deflection, span_over: (value as number | undefined) ?? 250 },
-              }),
-            })
-          }
-        />
-      </div>
+      {step === "deflection" && <HistoryPanel document={document} />}
       {step === "steel" && <SteelPanel document={document} />}
+      {step === "punching" && <RemedyFactors document={document} />}
+      {step === "tendons" && <TendonPanel document={document} results={results} />}
       {findings.length > 0 && (
         <>
           <h3>Audit</h3>

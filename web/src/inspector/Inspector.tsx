@@ -31,6 +31,8 @@ import { ArrangementView, PlaceView, ReactionReading } from "./ReadingView";
 import { partName, RowView } from "./RowView";
 import { RunView } from "./RunView";
 import { SliceView } from "./SliceView";
+import { SpreadPanel } from "./SpreadPanel";
+import { TendonView } from "./TendonView";
 
 /** What is selected: its properties, its results, its trace. */
 export function Inspector() {
@@ -43,7 +45,8 @@ export function Inspector() {
   );
   const tool = toolOf(useGesture((g) => g.tool) ?? "");
   return (
-    <aside className="inspector" aria-label="Inspector">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: what is longer than the screen is scrolled by keys
+    <aside className="inspector" aria-label="Inspector" tabIndex={0}>
       {!document ? (
         <p className="empty">Opening the floor.</p>
       ) : tool?.kind && tool.kind !== "grid" ? (
@@ -124,6 +127,7 @@ function TemplateView(props: { document: FloorDocument; tool: Tool }) {
   const { document, tool } = props;
   const kept = useTemplates((t) => t.items[tool.key]);
   const template = kept ?? templateFor(tool);
+  if (tool.key === "spread") return <SpreadPanel document={document} />;
   if (!template || !tool.kind) return null;
   const known = propertiesOf(tool.kind, template, document).filter(
     (p) => p.path !== "id" && p.type !== "points" && !p.path.startsWith("at."),
@@ -223,6 +227,7 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
       )}
       {kind === "slices" && <SliceView slice={item as Slice} />}
       {kind === "probes" && !editing && <ProbeHistory id={id} />}
+      {kind === "tendons" && <TendonView results={results} id={id} />}
       <Properties document={document} refs={[{ kind, id }]} />
       {step === "load" && waysFor([{ kind, id }]).length > 0 && (
         <ApplyLoad key={id} document={document} refs={[{ kind, id }]} />

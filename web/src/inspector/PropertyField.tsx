@@ -63,7 +63,7 @@ export function PropertyField(props: {
           {!same && <option value="">varies</option>}
           {(property.choices?.(document) ?? []).map((c) => (
             <option key={c} value={c}>
-              {c.replaceAll("_", " ")}
+              {c === "" ? "–" : c.replaceAll("_", " ")}
             </option>
           ))}
         </select>

@@ -5,17 +5,21 @@ import { itemOf } from "../model/floor";
 import { type Results, rowOf } from "../model/results";
 import { usePicked, useStale } from "../session";
 import { markOf, SIGN, use } from "../units/format";
+import { Remedies } from "./Remedies";
+import { SagPanel } from "./SagPanel";
 import { SectionSketch } from "./SectionSketch";
 import { TraceView } from "./TraceView";
 import { ZonePanel } from "./ZonePanel";
 
 /** The part of an object that a row is about: a perimeter, or an end or corner of a wall. */
 export const partName = (part: string) =>
-  part === "column" || part === "thickening"
-    ? `around the ${part}`
+  part === "column"
+    ? "around the column"
     : part === "integrity"
       ? "bars through it"
-      : part.replace(/(\d+)$/, " $1");
+      : part === "jack"
+        ? "at the jack"
+        : part.replace(/^([a-z]+)(\d+)$/, "$1 $2");
 
 /** One row of a check: what it is about, the other perimeters or pieces of the same thing, and its trace. */
 export function RowView(props: { document: FloorDocument; results: Results | null; id: string }) {
@@ -28,6 +32,7 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
   const { of } = row.id;
   const known = of.kind in KINDS && itemOf(document, { kind: of.kind as Kind, id: of.id });
   const zone = row.check === "punching" ? results?.zones.find((z) => z.row === row.id.key) : undefined;
+  const sag = row.check === "deflection" ? results?.sags.find((x) => x.row === row.id.key) : undefined;
   const siblings = (results?.rows ?? []).filter(
     (r) => r.check === row.check && r.id.of.kind === of.kind && r.id.of.id === of.id,
   );
@@ -36,7 +41,7 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
       <h2 className="with-use">
         <span>
           {checkOf(row.check).word} {row.where}
-          {row.id.part && <span className="quiet">, {partName(row.id.part)}</span>}
+          {row.id.part && row.check !== "deflection" && <span className="quiet">, {partName(row.id.part)}</span>}
         </span>
         <span className={`mono ${mark}`}>
           {use(row.utilisation)} {SIGN[mark]}
@@ -52,7 +57,7 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
         </button>
       )}
       {siblings.length > 1 && (
-        <div className="tabs" role="tablist" aria-label="Perimeters">
+        <div className="tabs" role="tablist" aria-label={row.check === "deflection" ? "Limits" : "Perimeters"}>
           {siblings.map((r) => (
             <button
               type="button"
@@ -61,13 +66,19 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
               aria-selected={r.id.key === row.id.key}
               onClick={() => openRow({ ...r, at: null })}
             >
-              {r.id.part || r.id.face} {use(r.utilisation)}
+              {r.id.part ? partName(r.id.part) : r.id.face} {use(r.utilisation)}
             </button>
           ))}
         </div>
       )}
       {row.status === "uncovered" && row.reason && <p className="warning">{row.reason}.</p>}
       {zone && <ZonePanel document={document} zone={zone} opinions={results?.second_opinion ?? []} />}
+      {sag?.parts_mm && <SagPanel sag={sag} />}
+      <Remedies
+        document={document}
+        of={row.where ?? of.id}
+        remedies={results?.mends?.find((m) => m.row === row.id.key)?.remedies ?? []}
+      />
       <SectionSketch row={row} />
       <TraceView row={row} stale={stale} />
     </>

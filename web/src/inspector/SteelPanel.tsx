@@ -1,7 +1,9 @@
+import { useId, useState } from "react";
 import { floorProperty } from "../kinds/properties";
 import type { FloorDocument } from "../model/floor";
 import { usePicked } from "../session";
-import { PropertyField } from "./PropertyField";
+import { type Quantity, read, unitOf, useUnits, written } from "../units/quantities";
+import { FloorFields } from "./FloorFields";
 
 const FIELDS = [
   floorProperty("exposure", "Exposure", { empty: true }),
@@ -17,24 +19,12 @@ export function SteelPanel(props: { document: FloorDocument }) {
     <>
       <h3>Bars and cracks</h3>
       <div className="fields">
-        {FIELDS.map((property) => (
-          <PropertyField
-            key={property.path}
-            property={property}
-            items={[{ id: "", ...document }]}
-            document={document}
-            save={(value, told) =>
-              edit({
-                line: `${property.name}: ${told}`,
-                change: (d) => ({ ...d, [property.path]: value ?? property.fallback ?? null }),
-              })
-            }
-          />
-        ))}
+        <FloorFields document={document} properties={FIELDS} />
         <Choices
           key={`b${document.bar_sizes_mm}`}
-          name="Bars, mm"
-          values={document.bar_sizes_mm ?? []}
+          name="Bars"
+          quantity="bar"
+          values={document.bar_sizes_mm ?? (floorProperty("bar_sizes_mm", "").fallback as number[])}
           save={(values) =>
             edit({
               line: `Bars to choose from: ${values.join(", ")} mm`,
@@ -44,8 +34,9 @@ export function SteelPanel(props: { document: FloorDocument }) {
         />
         <Choices
           key={`s${document.spacings_mm}`}
-          name="Spacings, mm"
-          values={document.spacings_mm ?? []}
+          name="Spacings"
+          quantity="cover"
+          values={document.spacings_mm ?? (floorProperty("spacings_mm", "").fallback as number[])}
           save={(values) =>
             edit({
               line: `Spacings to choose from: ${values.join(", ")} mm`,
@@ -59,25 +50,40 @@ export function SteelPanel(props: { document: FloorDocument }) {
 }
 
 /** A list of numbers in one line; what is no number is left as it was. */
-function Choices(props: { name: string; values: number[]; save: (values: number[]) => Promise<boolean> }) {
-  const { name, values, save } = props;
-  const written = values.join(", ");
+function Choices(props: {
+  name: string;
+  quantity: Quantity;
+  values: number[];
+  save: (values: number[]) => Promise<boolean>;
+}) {
+  const { name, quantity, values, save } = props;
+  const id = useId();
+  const system = useUnits((u) => u.system);
+  const [error, setError] = useState("");
+  const shown = values.map((v) => written(v, quantity, system)).join(", ");
   return (
-    <label className="field">
-      <span>{name}</span>
+    <div className="number-field">
+      <label htmlFor={id}>
+        {name}, {unitOf(quantity, system).unit}
+      </label>
       <input
-        defaultValue={written}
+        id={id}
+        className="text"
+        defaultValue={shown}
+        aria-invalid={Boolean(error)}
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
         onBlur={(e) => {
-          const given = e.target.value
+          const text = e.target.value;
+          const given = text
             .split(/[\s,;]+/)
             .filter(Boolean)
-            .map(Number);
+            .map((v) => read(v, quantity, system) ?? Number.NaN);
           const fine = given.length > 0 && given.every((v) => Number.isFinite(v) && v > 0);
-          if (!fine) e.target.value = written;
-          else if (given.join(", ") !== written) void save(given.sort((a, b) => a - b));
+          setError(fine ? "" : "Sizes above zero with commas between them, such as 10, 12, 16.");
+          if (fine && text !== shown) void save(given.sort((a, b) => a - b));
         }}
       />
-    </label>
+      {error && <div className="error">{error}</div>}
+    </div>
   );
 }

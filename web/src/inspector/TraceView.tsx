@@ -1,6 +1,6 @@
 import { panelsOf, type Row } from "../model/results";
 import { markOf, SIGN, use } from "../units/format";
-import { useUnits } from "../units/quantities";
+import { spoken, useUnits } from "../units/quantities";
 import { Formula } from "./Formula";
 
 /** Why a number is what it is: every step with its clause, formula and figures. */
@@ -24,19 +24,21 @@ export function TraceView(props: { row: Row; stale: boolean }) {
               {s.title} {s.clause && <span className="quiet">{s.clause}</span>}
             </h4>
             <Formula step={s} system={system} />
-            {s.note && <p className="quiet">{s.note}</p>}
+            {s.said && <p className="quiet">{spoken(s.said, system)}</p>}
           </li>
         ))}
-        <li>
-          <h4>
-            Combination {trace.combination}{" "}
-            <span className="quiet">
-              {Object.entries(trace.factors)
-                .map(([k, f]) => `${f.toFixed(2)} ${k}`)
-                .join(" + ")}
-            </span>
-          </h4>
-        </li>
+        {trace.combination && (
+          <li>
+            <h4>
+              Combination {trace.combination}{" "}
+              <span className="quiet">
+                {Object.entries(trace.factors)
+                  .map(([k, f]) => `${f.toFixed(2)} ${k}`)
+                  .join(" + ")}
+              </span>
+            </h4>
+          </li>
+        )}
         {trace.panels.length > 0 && (
           <li>
             <h4>

@@ -1,12 +1,13 @@
 import type { FloorDocument, Labelled } from "../model/floor";
 import type { Property } from "../model/property";
 import type { Results, Zone } from "../model/results";
-import { keptRails, type RailSetting, type Remedy, settingOf, withRemedy, withSetting } from "../model/zones";
+import { keptRails, type RailSetting, settingOf, withSetting } from "../model/zones";
 import { usePicked } from "../session";
-import { markOf, SIGN, shown, use } from "../units/format";
+import { shown } from "../units/format";
 import { useUnits } from "../units/quantities";
 import { figureOf, resultOf, toldUnit } from "../units/results";
 import { PropertyField } from "./PropertyField";
+import { Remedies } from "./Remedies";
 
 const RAILS: Property[] = [
   { path: "kind", name: "Kind", type: "choice", choices: () => ["stud", "link"], fallback: "stud" },
@@ -49,7 +50,7 @@ export function ZonePanel(props: { document: FloorDocument; zone: Zone; opinions
   const opinion = zone.of === "columns" ? props.opinions.find((o) => o.column === zone.id) : undefined;
   return (
     <>
-      {zone.remedies.length > 0 && <Remedies document={document} zone={zone} />}
+      <Remedies document={document} of={zone.id} remedies={zone.remedies} />
       {zone.around === "column" && (
         <>
           <h3>Shear reinforcement</h3>
@@ -165,65 +166,4 @@ export function ZonePanel(props: { document: FloorDocument; zone: Zone; opinions
       )}
     </>
   );
-}
-
-/** Changes that would mend a zone, as cards: utilisation, what they add, what they make worse, and a button that makes them. */
-function Remedies(props: { document: FloorDocument; zone: Zone }) {
-  const { zone } = props;
-  const { edit } = usePicked("edit");
-  const system = useUnits((u) => u.system);
-  const apply = (r: Remedy) => edit({ line: `${zone.id}: ${r.text}`, change: (d) => withRemedy(d, r.edit) });
-  return (
-    <section aria-label="What would mend it">
-      <h3>What would mend it</h3>
-      <p className="quiet">Estimates with the forces of this run; applying one computes the floor anew.</p>
-      <ul className="cards">
-        {zone.remedies.map((r) => {
-          const mark = markOf(r.utilisation);
-          return (
-            <li key={r.kind + r.text} data-remedy={r.kind}>
-              <p className="with-use">
-                <b>{r.text}</b>
-                <span className={`mono ${mark}`}>
-                  {use(r.utilisation)} {SIGN[mark]}
-                </span>
-              </p>
-              <p className="quiet">{added(r, system)}</p>
-              {r.worse && <p className="quiet">{r.worse}</p>}
-              {"concretes" in r.edit ? (
-                <p className="quiet">Add such a concrete to the project, then choose it for the slab.</p>
-              ) : (
-                <button type="button" className="small" onClick={() => void apply(r)}>
-                  Apply
-                </button>
-              )}
-            </li>
-          );
-        })}
-      </ul>
-    </section>
-  );
-}
-
-const KG_IN_LB = 2.2046226;
-const M3_IN_YD3 = 1.3079506;
-
-/** What a remedy adds, in the project's units. */
-function added(r: Remedy, system: "SI" | "US"): string {
-  const us = system === "US";
-  const mass = (kg: number) =>
-    kg >= 1000 && !us
-      ? `${shown(kg / 1000, "", 1)} t`
-      : us
-        ? `${shown(kg * KG_IN_LB, "", 0)} lb`
-        : `${shown(kg, "", kg < 10 ? 1 : 0)} kg`;
-  const parts = [];
-  if (r.concrete_m3 > 0)
-    parts.push(
-      us ? `${shown(r.concrete_m3 * M3_IN_YD3, "", 2)} yd³ concrete` : `${shown(r.concrete_m3, "", 2)} m³ concrete`,
-    );
-  if (r.steel_kg > 0) parts.push(`${mass(r.steel_kg)} steel`);
-  if (r.formwork_m2 > 0) parts.push(`${resultOf(r.formwork_m2, "m²", system)} formwork`);
-  if (r.carbon_kg > 0) parts.push(`${mass(r.carbon_kg)} CO₂e`);
-  return parts.length ? `Adds ${parts.join(", ")}.` : "Adds nothing that is counted.";
 }

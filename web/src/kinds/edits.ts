@@ -8,11 +8,16 @@ import {
   type Varies,
   type Vertex,
 } from "../model/floor";
+import { withCombination, withoutCombinations } from "../model/history";
 import { type Point, vertex } from "../model/outlines";
+import { fitted } from "../model/tendons";
 import { kindOf } from ".";
 
 /** Columns, walls and supports share their labels: a reaction is reported by the label alone. */
 const SHARING: Kind[] = ["columns", "walls", "supports"];
+
+/** What presses on the floor or holds it on a small area: its zones have settings under its label. */
+const PRESSING: Kind[] = ["columns", "walls", "supports", "loads"];
 
 function labels(document: FloorDocument, kind: Kind): Set<string> {
   const kinds = SHARING.includes(kind) ? SHARING : [kind];
@@ -47,8 +52,18 @@ export function removed(document: FloorDocument, refs: Ref[]): FloorDocument {
   const out = { ...document };
   for (const kind of new Set(refs.map((r) => r.kind)))
     out[kind] = itemsOf(document, kind).filter((i) => !gone.has(keyOf({ kind, id: i.id }))) as never;
-  return out;
+  // What is fixed for the zones of something goes with it.
+  const lost = new Set(refs.filter((r) => PRESSING.includes(r.kind)).map((r) => r.id));
+  if (lost.size && document.zone_settings) {
+    const left = new Set(PRESSING.flatMap((k) => itemsOf(out, k).map((i) => i.id)));
+    out.zone_settings = document.zone_settings.filter((s) => !lost.has(s.zone) || left.has(s.zone));
+  }
+  const combinations = new Set(refs.filter((r) => r.kind === "combinations").map((r) => r.id));
+  return combinations.size ? withoutCombinations(out, combinations) : out;
 }
+
+/** A tendon's profile is as long as its line. */
+const tidied = (kind: Kind, item: Labelled) => (kind === "tendons" ? fitted(item) : item);
 
 /** The document with the picked objects replaced. */
 export function mapped(
@@ -60,7 +75,7 @@ export function mapped(
   const out = { ...document };
   for (const kind of new Set(refs.map((r) => r.kind)))
     out[kind] = itemsOf(document, kind).map((i) =>
-      picked.has(keyOf({ kind, id: i.id })) ? change(i, kind) : i,
+      picked.has(keyOf({ kind, id: i.id })) ? tidied(kind, change(i, kind)) : i,
     ) as never;
   return out;
 }
@@ -79,6 +94,9 @@ export function relabelled(document: FloorDocument, ref: Ref, id: string): Floor
         ? { ...l, slabs: l.slabs.map((s) => (s === ref.id ? id : s)) as [string, ...string[]] }
         : l,
     );
+  if (PRESSING.includes(ref.kind) && out.zone_settings)
+    out.zone_settings = out.zone_settings.map((s) => (s.zone === ref.id ? { ...s, zone: id } : s));
+  if (ref.kind === "combinations") out = withCombination(out, ref.id, id);
   if (ref.kind === "load_cases")
     out.combinations = (out.combinations ?? []).map((c) => ({
       ...c,

@@ -23,9 +23,11 @@ import { rebars } from "./rebars";
 import { slabs } from "./slabs";
 import { slices } from "./slices";
 import { stiffness_areas } from "./stiffness_areas";
+import { strands } from "./strands";
 import { strip_axes } from "./strip_axes";
 import { strip_boundaries } from "./strip_boundaries";
 import { supports } from "./supports";
+import { tendons } from "./tendons";
 import { thickenings } from "./thickenings";
 import { walls } from "./walls";
 
@@ -44,6 +46,8 @@ export const KINDS = {
   designed_bars,
   strip_axes,
   strip_boundaries,
+  tendons,
+  strands,
   loads,
   slices,
   panels,

@@ -15,7 +15,7 @@ export type Tool = {
   letter: string;
   form: Form;
   kind?: Kind;
-  group: "draw" | "change" | "measure" | "load" | "read" | "arrange";
+  group: "draw" | "tendons" | "change" | "measure" | "load" | "read" | "arrange";
   /** What to point at next, by the number of points so far. */
   asks: string[];
   /** Needs something selected. */
@@ -56,7 +56,7 @@ export type KindFile = {
   /** Height in the plan's stack, where it stands on the plan. */
   layer?: number;
   /** Drawn only while the plan shows this (loads, mats and panels of their own), not at all (`none`), or always. */
-  drawn?: "loads" | "mats" | "panels" | "none";
+  drawn?: "loads" | "mats" | "panels" | "tendons" | "none";
   /** Part of the floor's surface: a click on it reads the results there. */
   surface?: boolean;
   /** The step whose tables hold it, and what the tab says if not its plural. */

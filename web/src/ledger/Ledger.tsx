@@ -4,6 +4,7 @@ import { itemsOf, type Kind } from "../model/floor";
 import { STEPS, type StepName } from "../model/step";
 import { useReactions } from "../plan/reactionLabels";
 import { useGesture } from "../plan/tools/gesture";
+import { useBeside } from "../readings/beside";
 import { useChosen } from "../readings/chosen";
 import { useDiagrams } from "../readings/diagrams";
 import { usePlaces } from "../readings/places";
@@ -15,10 +16,12 @@ import { useUnits } from "../units/quantities";
 import { CombinationSheet } from "./CombinationSheet";
 import { copyTable, downloadTable, useExported } from "./exported";
 import { FloorSheet } from "./FloorSheet";
+import { HistoryView } from "./HistoryView";
 import { ParameterSheet } from "./ParameterSheet";
 import { type ProjectList, ProjectSheet } from "./ProjectSheet";
 import { ReadTable } from "./ReadTable";
 import { StripDiagram } from "./StripDiagram";
+import { TendonElevation } from "./TendonElevation";
 import { TABLES } from "./tables";
 
 type Tab = [string, string];
@@ -67,7 +70,20 @@ const READ: Partial<Record<StepName, { before?: Tab[]; after?: Tab[] }>> = {
       ["punching_uncovered", "Not covered"],
     ],
   },
-  deflection: { after: [["sags", "Deflection"]] },
+  tendons: {
+    before: [["elevation", "Elevation"]],
+    after: [
+      ["stressing", "Stressing"],
+      ["stresses", "Stresses"],
+    ],
+  },
+  deflection: {
+    before: [["life", "Over time"]],
+    after: [
+      ["sags", "Sags"],
+      ["life_stages", "Stages"],
+    ],
+  },
 };
 const TABS = Object.fromEntries(
   STEPS.map(({ key }) => [key, [...(READ[key]?.before ?? []), ...tablesAt(key), ...(READ[key]?.after ?? [])]]),
@@ -93,6 +109,8 @@ export function Ledger() {
   const section = useGesture((g) => g.kept?.tool === "section");
   const system = useUnits((u) => u.system);
   const catalogue = useReadings((r) => r.catalogue);
+  const { beside: named, results: theirs } = useBeside();
+  const beside = useMemo(() => (named && theirs ? { name: named.name, results: theirs } : null), [named, theirs]);
   const chosen = useChosen();
   const reactions = useReactions(chosen, tab === "reactions");
   const slices = useMemo(() => (tab === "slices" ? (document?.slices ?? []) : []), [tab, document?.slices]);
@@ -105,16 +123,19 @@ export function Ledger() {
     const kind = selection?.type === "object" ? selection.kind : null;
     if (!kind) return;
     const wanted = step === "analyse" && kind === "probes" ? "read_probes" : kind;
-    if (TABS[step].some(([k]) => k === wanted)) setOpen((o) => ({ ...o, [step]: wanted }));
+    // Elevation and results of tendons follow what is picked by themselves.
+    const stays = (o: typeof FIRST) => kind === "tendons" && o.tendons !== "strands";
+    if (TABS[step].some(([k]) => k === wanted)) setOpen((o) => (stays(o) ? o : { ...o, [step]: wanted }));
   }, [selection, step]);
 
   const reads = tab in TABLES && !section;
   const table = useMemo(
     () =>
       document && reads
-        ? (TABLES[tab]?.({ document, results, system, chosen, reactions, diagrams, places, runs, catalogue }) ?? null)
+        ? (TABLES[tab]?.({ document, results, system, chosen, reactions, diagrams, places, runs, catalogue, beside }) ??
+          null)
         : null,
-    [document, reads, tab, results, system, chosen, reactions, diagrams, places, runs, catalogue],
+    [document, reads, tab, results, system, chosen, reactions, diagrams, places, runs, catalogue, beside],
   );
 
   const drag = (event: PointerEvent<HTMLButtonElement>) => {
@@ -130,7 +151,7 @@ export function Ledger() {
   const failing = table?.lines.filter((l) => l.cells.some((c) => c.mark === "fail")).length ?? 0;
   const tabs = TABS[step];
   return (
-    <section className="ledger" style={{ height: folded ? 36 : height }} aria-label="Ledger">
+    <section id="tables" className="ledger" style={{ height: folded ? 36 : height }} aria-label="Ledger">
       <button
         type="button"
         className="handle"
@@ -176,12 +197,18 @@ export function Ledger() {
         <>
           {table && <ReadTable key={tab} table={table} name={tab} />}
           {tab === "diagram" && <StripDiagram results={results} />}
+          {tab === "life" && <HistoryView document={document} results={results} />}
+          {tab === "elevation" && <TendonElevation document={document} results={results} />}
           {tab === "combinations" && <CombinationSheet document={document} />}
           {tab === "parameters" && <ParameterSheet document={document} />}
           {PROJECT.includes(tab) && <ProjectSheet list={tab as ProjectList} document={document} />}
-          {!table && !PROJECT.includes(tab) && tab !== "combinations" && tab !== "parameters" && tab !== "diagram" && (
-            <FloorSheet document={document} kind={tab as Kind} />
-          )}
+          {!table &&
+            !PROJECT.includes(tab) &&
+            tab !== "combinations" &&
+            tab !== "parameters" &&
+            tab !== "diagram" &&
+            tab !== "life" &&
+            tab !== "elevation" && <FloorSheet document={document} kind={tab as Kind} />}
         </>
       )}
     </section>

@@ -73,11 +73,12 @@ export function ReadTable(props: { table: TableView; name: string }) {
   return (
     <div className="rows" ref={body} tabIndex={0} onKeyDown={keys} role="grid" aria-label={`${table.title} table`}>
       {lines.length > 0 ? (
-        <table>
-          <thead>
-            <tr>
+        <table role="presentation">
+          <thead role="rowgroup">
+            <tr role="row">
               {table.columns.map((c, i) => (
                 <th
+                  role="columnheader"
                   key={`${c.name}${c.low ?? ""}${String(i)}`}
                   className={c.figure ? "figure" : ""}
                   aria-sort={by?.column === i ? (by.down ? "descending" : "ascending") : "none"}
@@ -93,16 +94,17 @@ export function ReadTable(props: { table: TableView; name: string }) {
               ))}
             </tr>
           </thead>
-          <tbody>
+          <tbody role="rowgroup">
             {before > 0 && (
-              <tr style={{ height: before }}>
-                <td colSpan={table.columns.length} />
+              <tr role="presentation" style={{ height: before }}>
+                <td role="presentation" colSpan={table.columns.length} />
               </tr>
             )}
             {shown.map(({ index: k }) => {
               const line = lines[k] as Line;
               return (
                 <tr
+                  role="row"
                   key={line.key}
                   aria-selected={k === current}
                   className={`${k === current ? "current" : ""} ${line.fixed ? "sum" : ""}`}
@@ -112,6 +114,7 @@ export function ReadTable(props: { table: TableView; name: string }) {
                 >
                   {line.cells.map((c, i) => (
                     <td
+                      role="gridcell"
                       // biome-ignore lint/suspicious/noArrayIndexKey: columns keep their order
                       key={i}
                       className={`${table.columns[i]?.figure ? "figure" : ""} ${c.mark ?? ""}`}
@@ -123,8 +126,8 @@ export function ReadTable(props: { table: TableView; name: string }) {
               );
             })}
             {after > 0 && (
-              <tr style={{ height: after }}>
-                <td colSpan={table.columns.length} />
+              <tr role="presentation" style={{ height: after }}>
+                <td role="presentation" colSpan={table.columns.length} />
               </tr>
             )}
           </tbody>

@@ -17,6 +17,9 @@ const ROW = 25;
 type Place = { row: number; column: number };
 type Wrong = { text: string; told: string };
 
+/** The identity of a cell, by which the grid says which one is active. */
+const cellId = (row: number, column: number) => `cell-${row}-${column}`;
+
 /** A table that is edited like a spreadsheet: typing, filling down, setting a range, pasting a block. */
 export function Sheet(props: {
   /** Name of the list in the floor file, by which the server tells of a value that it refuses. */
@@ -317,18 +320,20 @@ export function Sheet(props: {
         tabIndex={0}
         aria-label={`${title} table`}
         aria-rowcount={shown.length}
+        aria-activedescendant={shown.length ? cellId(active.row, active.column) : undefined}
         onKeyDown={keys}
         onCopy={copy}
         onPaste={paste}
       >
-        <table>
-          <thead>
-            <tr>
+        <table role="presentation">
+          <thead role="rowgroup">
+            <tr role="row">
               {properties.map((p) => {
                 const unit = p.quantity ? unitOf(p.quantity, system).unit : "";
                 const mine = sort?.path === p.path;
                 return (
                   <th
+                    role="columnheader"
                     key={p.path}
                     className={p.type === "number" || p.type === "whole" ? "figure" : ""}
                     aria-sort={mine ? (sort.down ? "descending" : "ascending") : "none"}
@@ -346,16 +351,17 @@ export function Sheet(props: {
               })}
             </tr>
           </thead>
-          <tbody>
+          <tbody role="rowgroup">
             {from > 0 && (
-              <tr style={{ height: from * ROW }}>
-                <td colSpan={properties.length} />
+              <tr role="presentation" style={{ height: from * ROW }}>
+                <td role="presentation" colSpan={properties.length} />
               </tr>
             )}
             {shown.slice(from, to).map((row, k) => {
               const r = from + k;
               return (
                 <tr
+                  role="row"
                   key={row.id}
                   data-line={row.id}
                   aria-selected={chosen.includes(row.id)}
@@ -374,9 +380,11 @@ export function Sheet(props: {
                         : cellText(p, row, system);
                     return (
                       <td
+                        role="gridcell"
                         key={p.path}
                         className={`${p.type === "number" || p.type === "whole" ? "figure" : ""} ${p.fixed ? "follows" : ""} ${here ? "active" : ""} ${picked ? "picked" : ""} ${bad ? "wrong" : ""} ${off ? "off" : ""}`}
                         title={bad?.told}
+                        id={cellId(r, c)}
                         data-cell={`${row.id}/${p.path}`}
                         onMouseDown={(e) => {
                           if (here && editing !== null) return;
@@ -417,8 +425,8 @@ export function Sheet(props: {
               );
             })}
             {to < shown.length && (
-              <tr style={{ height: (shown.length - to) * ROW }}>
-                <td colSpan={properties.length} />
+              <tr role="presentation" style={{ height: (shown.length - to) * ROW }}>
+                <td role="presentation" colSpan={properties.length} />
               </tr>
             )}
           </tbody>

@@ -1,5 +1,6 @@
-import { lies, sized, strokes } from "../model/bars";
+import { diameter, lies, sized, strokes } from "../model/bars";
 import type { Selection } from "../session";
+import { resultOf } from "../units/results";
 import { inUnits, type Line, NONE, type Sources, type TableView, text, usage } from "./table";
 
 /** All bars by mark, the total on top. */
@@ -13,11 +14,11 @@ export function barTable({ results, system }: Sources): TableView {
       cells: [
         text(b.mark),
         text(lies(b)),
-        text(sized(b)),
+        text(sized(b, system)),
         figure(b.count, "", 0),
         figure(b.length_m, "m"),
         text(b.shape === "straight" ? "straight" : b.shape === "hook" ? "one end bent" : "both ends bent"),
-        figure(b.mass_kg, "", 0),
+        figure(b.mass_kg, "kg", 0),
         text(b.origin === "mat" ? "mat" : b.locked ? `${b.origin}, locked` : b.origin),
         text([...new Set(b.why.map((w) => w.provision.replaceAll("_", " ")))].join(", ")),
       ],
@@ -31,10 +32,10 @@ export function barTable({ results, system }: Sources): TableView {
   return {
     title: "Bars",
     told: total
-      ? `${total.mass_kg.toFixed(0)} kg, ${total.kg_m2.toFixed(1)} kg/m², of which laps ${total.laps_kg.toFixed(0)} kg; ${Object.entries(
+      ? `${resultOf(total.mass_kg, "kg", system, 0)}, ${resultOf(total.kg_m2, "kg/m²", system)}, of which laps ${resultOf(total.laps_kg, "kg", system, 0)}; ${Object.entries(
           total.by_bar_kg,
         )
-          .map(([bar, kg]) => `⌀${bar} ${kg.toFixed(0)} kg`)
+          .map(([bar, kg]) => `${diameter(Number(bar), system)} ${resultOf(kg, "kg", system, 0)}`)
           .join(", ")}`
       : undefined,
     empty: results ? "There are no bars: add mats, or let bars be designed." : NONE,
@@ -45,7 +46,7 @@ export function barTable({ results, system }: Sources): TableView {
       column("Count"),
       column("Length", "m"),
       word("Shape"),
-      { name: "Mass", unit: "kg", figure: true },
+      column("Mass", "kg"),
       word("Origin"),
       word("Asked by"),
     ],

@@ -3,7 +3,7 @@ import type { Kind } from "../model/floor";
 import type { Results, Row, Strip } from "../model/results";
 import { ribbonReach } from "../model/zones";
 import type { Selection } from "../session";
-import { inUnits, type Line, NONE, object, type Sources, type TableView, text, usage } from "./table";
+import { type Cell, inUnits, type Line, NONE, object, type Sources, type TableView, text, usage } from "./table";
 
 const opens = (key: string): Selection => ({ type: "row", key });
 
@@ -135,33 +135,84 @@ export function zoneTable({ results, system }: Sources): TableView {
   };
 }
 
-export function sagTable({ results, system }: Sources): TableView {
+/** The same line and limit of the floor beside, or that it has none. */
+function besideCells(sag: Results["sags"][number] | undefined, figure: ReturnType<typeof inUnits>["figure"]): Cell[] {
+  return sag ? [figure(sag.sag_mm, "mm"), usage(sag.utilisation)] : [text("none"), text("")];
+}
+
+export function sagTable({ results, system, beside }: Sources): TableView {
   const { word, column, figure } = inUnits(system);
+  const other = new Map(beside?.results.sags.map((s) => [`${s.where}|${s.limit}`, s]));
   const verdict = results?.verdict.find((r) => r.check === "deflection");
+  const lived = results?.history != null;
   return {
-    title: "Deflection between supports under lasting load",
+    title: lived ? "Sag between supports over the life of the floor" : "Sag between supports, a quick estimate",
     empty: results ? `Not checked: ${verdict?.reason ?? "nothing holds the floor"}.` : NONE,
-    sorted: 5,
+    sorted: lived ? 8 : 5,
     columns: [
       word("Line"),
+      ...(lived ? [word("Limit")] : []),
       column("Span", "m"),
-      column("Deflection", "mm"),
+      column("Sag", "mm"),
       column("Limit", "mm"),
+      ...(lived ? [column("8 of 10 from", "mm"), column("to", "mm")] : []),
       word("Combination"),
       column("Utilisation"),
+      ...(beside ? [column(`Sag, ${beside.name}`, "mm"), column(`Utilisation, ${beside.name}`)] : []),
     ],
     lines: (results?.sags ?? []).map((s) => ({
       key: s.row,
       cells: [
         text(s.where),
+        ...(lived ? [text(s.limit)] : []),
         figure(s.span_m, "m"),
         figure(s.sag_mm, "mm"),
         figure(s.limit_mm, "mm"),
+        ...(lived ? [figure(s.band_mm?.[0] ?? 0, "mm"), figure(s.band_mm?.[1] ?? 0, "mm")] : []),
         text(s.combination),
         usage(s.utilisation),
+        ...(beside ? besideCells(other.get(`${s.where}|${s.limit}`), figure) : []),
       ],
       opens: opens(s.row),
       at: s.at,
+    })),
+  };
+}
+
+/** The floor at the end of each stage of its history. */
+export function stageTable({ results, system }: Sources): TableView {
+  const { word, column, figure } = inUnits(system);
+  return {
+    title: "The floor at the end of each stage",
+    empty: results ? "There is no history." : NONE,
+    columns: [
+      word("Stage"),
+      column("From day"),
+      column("To day"),
+      word("Combination"),
+      column("Greatest w", "mm"),
+      column("Cracked", "%"),
+      column("Steel stress", "MPa"),
+      column("Crack", "mm"),
+      column("Rounds"),
+      column("Off balance", "%"),
+    ],
+    lines: (results?.history?.stages ?? []).map((s) => ({
+      key: s.id,
+      cells: [
+        text(s.id),
+        figure(s.start_days, "", 0),
+        figure(s.end_days, "", 0),
+        text(s.combination),
+        figure(s.greatest_w_mm, "mm"),
+        figure(100 * s.cracked_share, "%", 1),
+        figure(s.steel_MPa, "MPa", 0),
+        s.crack_mm === null ? text("") : figure(s.crack_mm, "mm", 2),
+        figure(s.rounds, "", 0),
+        { ...figure(100 * s.unbalanced, "%", 2), ...(s.converged ? {} : { mark: "fail" as const }) },
+      ],
+      opens: null,
+      at: s.at as [number, number],
     })),
   };
 }

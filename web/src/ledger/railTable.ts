@@ -24,7 +24,7 @@ export function railTable({ results, system }: Sources): TableView {
       column("Then at", "mm"),
       column("Slab", "mm"),
       column("Count"),
-      column("Mass, kg"),
+      column("Mass", "kg"),
     ],
     lines: zones.flatMap((z) => {
       const r = z.rails;
@@ -44,7 +44,7 @@ export function railTable({ results, system }: Sources): TableView {
           figure(r.spacing_mm, "mm", system === "US" ? 2 : 0),
           figure(z.h_mm, "mm", system === "US" ? 2 : 0),
           figure(count, "", 0),
-          figure(mass, "", 1),
+          figure(mass, "kg"),
         ],
         opens: { type: "row", key: z.row },
         at: z.at,

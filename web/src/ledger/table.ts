@@ -49,6 +49,8 @@ export type Sources = {
   places: Record<string, PlaceValues>;
   runs: RunList;
   catalogue: Catalogue | null;
+  /** What the floor is compared with. */
+  beside: { name: string; results: Results } | null;
 };
 
 export const text = (value: unknown): Cell => ({

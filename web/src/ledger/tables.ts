@@ -1,8 +1,9 @@
 import { barTable, beamTable, shearTable } from "./barTables";
-import { sagTable, steelTable, stripTable, uncoveredTable, zoneTable } from "./checkTables";
+import { sagTable, stageTable, steelTable, stripTable, uncoveredTable, zoneTable } from "./checkTables";
 import { railTable } from "./railTable";
 import { arrangementTable, panelTable, probeTable, reactionTable, runTable, sliceTable, sumsTable } from "./readTables";
 import type { Sources, TableView } from "./table";
+import { stressingTable, stressTable } from "./tendonTables";
 
 /** The tables of results, by the key of the ledger's tab. */
 export const TABLES: Record<string, (sources: Sources) => TableView> = {
@@ -22,5 +23,8 @@ export const TABLES: Record<string, (sources: Sources) => TableView> = {
   zones: zoneTable,
   rails: railTable,
   punching_uncovered: (s) => uncoveredTable(s, ["punching"]),
+  stressing: stressingTable,
+  stresses: stressTable,
   sags: sagTable,
+  life_stages: stageTable,
 };

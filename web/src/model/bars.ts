@@ -1,10 +1,18 @@
+import type { System } from "../units/quantities";
+import { resultOf } from "../units/results";
 import type { FloorDocument } from "./floor";
 import type { Bar, Results } from "./results";
 
 type Pair = [number, number];
 
-/** How bars are called: `11 ⌀16–150`; the sign of a diameter is the trade's. */
-export const sized = (b: Bar) => `⌀${round(b.bar_mm)}–${round(b.spacing_mm)}`;
+/** How bars are called: `⌀16–150`, in millimetres, and with their unit where it is another; the sign of a diameter is the trade's. */
+export function sized(b: Pick<Bar, "bar_mm" | "spacing_mm">, system: System): string {
+  if (system === "US") return `${diameter(b.bar_mm, system)} at ${resultOf(b.spacing_mm, "mm", system, 2)}`;
+  return `${diameter(b.bar_mm, system)}–${round(b.spacing_mm)}`;
+}
+
+export const diameter = (mm: number, system: System) =>
+  system === "US" ? `⌀${resultOf(mm, "mm", system, 3)}` : `⌀${round(mm)}`;
 const round = (v: number) => (Math.abs(v - Math.round(v)) < 0.05 ? String(Math.round(v)) : v.toFixed(1));
 
 /** Face and direction as one text, as fields of steel name them. */

@@ -16,7 +16,7 @@ export type Strip = With<
 >;
 export type Bar = With<Schemas["BarState"], { outline: Pair[] }>;
 export type BeamSpan = With<Schemas["BeamState"], { at: Pair[]; M_kNm: [number[], number[]] }>;
-export type Sag = With<Schemas["SagState"], { ends: [Pair, Pair]; at: Pair }>;
+export type Sag = With<Schemas["SagState"], { ends: [Pair, Pair]; at: Pair; band_mm: Pair | null }>;
 export type Uncovered = With<Schemas["UncoveredState"], { outline: Pair[] | null }>;
 export type Told = With<Schemas["MessageState"], { at: Pair | null }>;
 export type LoadedPanel = Schemas["LoadedPanel"];

@@ -9,6 +9,7 @@ export const STEPS = [
   { key: "strips", name: "Strips" },
   { key: "steel", name: "Steel" },
   { key: "punching", name: "Punching" },
+  { key: "tendons", name: "Tendons" },
   { key: "deflection", name: "Deflection" },
 ] as const;
 

@@ -1,5 +1,7 @@
 import { sized, strokes } from "../model/bars";
 import type { Bar } from "../model/results";
+import type { System } from "../units/quantities";
+import { resultOf } from "../units/results";
 import type { Wanted } from "./labels";
 import type { View } from "./view";
 
@@ -41,14 +43,16 @@ export function BarLayer(props: { bars: Bar[]; chosen: string | null; pick: (mar
   );
 }
 
-export function barLabels(bars: Bar[], chosen: string | null, view: View): Wanted[] {
+export function barLabels(bars: Bar[], chosen: string | null, view: View, system: System): Wanted[] {
   return bars.map((b) => {
     const [x, y] = strokes(b).bar[1];
     const open = b.mark === chosen;
     return {
       x: view.x + view.k * x,
       y: view.y - view.k * y - 6,
-      text: open ? `${b.mark}  ${b.count} ${sized(b)}  L ${Math.round(1000 * b.length_m)}` : b.mark,
+      text: open
+        ? `${b.mark}  ${b.count} ${sized(b, system)}  L ${system === "US" ? resultOf(b.length_m, "m", system) : Math.round(1000 * b.length_m)}`
+        : b.mark,
       priority: open ? 60 : 1 + b.mass_kg / 1000,
       callout: open,
       tone: open ? undefined : "soft",

@@ -13,9 +13,10 @@ export function Legend(props: { title: string; unit: string; scale: Scale; stale
   const wide = shown(to, "", digits).length > 3;
   const every = count > 6 || (wide && count > 4) ? 2 : 1;
   return (
-    <figure className="legend" aria-label={`Legend: ${title}, ${unit}`}>
+    <figure className="legend" aria-label={`Legend: ${[title, unit].filter(Boolean).join(", ")}`}>
       <figcaption>
-        {title}, {unit} {stale && <em>of an older revision</em>}
+        {title}
+        {unit && `, ${unit}`} {stale && <em>of an older revision</em>}
       </figcaption>
       <div className="swatches">
         {scale.colours.map((colour) => (

@@ -14,11 +14,12 @@ export const ModelLayer = memo(function ModelLayer(props: {
   loads: string | null;
   panels: boolean;
   mats: boolean;
+  tendons: boolean;
 }) {
-  const { document, hidden, pick, loads, mats, panels } = props;
+  const { document, hidden, pick, loads, mats, panels, tendons } = props;
   const drawn = (kind: Kind) => {
     const by = kindOf(kind).drawn;
-    return by === undefined || (by !== "none" && Boolean({ loads, mats, panels }[by]));
+    return by === undefined || (by !== "none" && Boolean({ loads, mats, panels, tendons }[by]));
   };
   const wanted = (kind: Kind) => (item: Labelled) => kind !== "loads" || loads === "all" || item.case === loads;
 

@@ -239,6 +239,7 @@ export function Plan() {
   return (
     <div className={`plan ${tool ? "drawing" : ""}`} ref={frame}>
       <div
+        id="plan"
         className="surface"
         ref={surface}
         role="group"
@@ -317,6 +318,7 @@ export function Plan() {
                   loads={step === "load" ? (display.loadsOf ?? "all") : null}
                   panels={step === "arrange"}
                   mats={step === "steel" && settled.k > 24}
+                  tendons={step === "tendons"}
                 />
               )}
               {display.mesh && meshFields && <MeshLayer fields={meshFields} />}
@@ -435,7 +437,15 @@ export function Plan() {
           arrangements. Sagging on the side of the stretched face.
         </p>
       )}
-      <PointerReading view={view} width={size.width} places={editing} lookup={lookup} values={values} unit={unit} />
+      <PointerReading
+        view={view}
+        width={size.width}
+        places={editing}
+        lookup={lookup}
+        values={values}
+        unit={unit}
+        step={scale?.step}
+      />
     </div>
   );
 }

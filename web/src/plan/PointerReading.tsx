@@ -19,8 +19,10 @@ export function PointerReading(props: {
   lookup: Lookup | null;
   values: Float32Array | null;
   unit: string;
+  /** Width of the legend's bands. */
+  step: number | undefined;
 }) {
-  const { view, width, places, lookup, values, unit } = props;
+  const { view, width, places, lookup, values, unit, step } = props;
   const at = usePointer((p) => p.at);
   const system = useUnits((u) => u.system);
   if (!at) return null;
@@ -35,7 +37,7 @@ export function PointerReading(props: {
       )}
       {under !== null && (
         <output className="reading" style={{ left: Math.min(at.x + 14, width - 150), top: at.y + 16 }}>
-          {shown(under, "", digitsOf(unit))} {unit}
+          {shown(under, "", digitsOf(unit, step))} {unit}
         </output>
       )}
     </>

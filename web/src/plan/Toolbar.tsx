@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { FieldHead } from "../api/fields";
-import { chosenReading, chosenText, KINDS, minusText, stored, useDisplay } from "../display/display";
+import { chosenReading, chosenText, isStored, KINDS, LIVED, minusText, stored, useDisplay } from "../display/display";
 import { useReadings } from "../readings/readings";
 import { usePicked } from "../session";
 import { useDialogs } from "../session/dialogs";
@@ -14,6 +14,9 @@ const GROUPS: [string, string[]][] = [
   ["Membrane", ["nx", "ny", "nxy"]],
   ["Bedding", ["bearing"]],
 ];
+
+/** What the value of a stage begins with, where combinations are chosen beside them. */
+const STAGE = "stage|";
 
 /** Address of the drawing of one face and direction. */
 function drawingOf(run: number, of: string | null, kind: "svg" | "dxf"): string {
@@ -35,8 +38,12 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
   const known = catalogue?.quantities.find((q) => q.key === quantity);
   const steel = props.heads.filter((h) => h.quantity === "steel");
   const lasting = props.heads.filter((h) => h.quantity === "w");
+  const lived = lasting.filter((h) => h.kind === "history");
+  const ofLife = props.heads.filter((h) => h.quantity === quantity && LIVED.includes(quantity));
+  const hasLife = (key: string) => props.heads.some((h) => h.quantity === key);
   const selection = catalogue?.selections.find((s) => s.of === (head?.of ?? chosen?.of));
-  const kinds = quantity === "w" && lasting.some((h) => h.of === selection?.of) ? ["with creep"] : [];
+  const kinds =
+    quantity === "w" && lasting.some((h) => h.of === selection?.of && h.kind === "with creep") ? ["with creep"] : [];
   if (selection) kinds.push("all");
   if (selection?.pattern) kinds.push(...(known?.senses ?? []), "arrangement");
   return (
@@ -65,6 +72,13 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
             </optgroup>
           ))}
           {steel.length > 0 && <option value="steel">Steel</option>}
+          {lived.length > 0 && (
+            <optgroup label="Life">
+              <option value="cracked">Cracked regions</option>
+              <option value="steel_stress">Stress of bars</option>
+              {hasLife("crack_width") && <option value="crack_width">Crack width</option>}
+            </optgroup>
+          )}
         </select>
         {quantity === "steel" && head && (
           <select
@@ -82,13 +96,52 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
             ))}
           </select>
         )}
-        {quantity !== "steel" && selection && (
+        {ofLife.length > 0 && head && (
+          <select
+            aria-label="Stage"
+            value={head.of}
+            onChange={(e) => show({ of: e.target.value, kind: head.kind, minus: null })}
+          >
+            {[...new Set(ofLife.map((h) => h.of))].map((of) => (
+              <option key={of} value={of}>
+                {of}
+              </option>
+            ))}
+          </select>
+        )}
+        {ofLife.length > 0 && head && head.kind !== "history" && (
+          <select
+            aria-label="Face"
+            value={head.kind}
+            onChange={(e) => show({ of: head.of, kind: e.target.value, minus: null })}
+          >
+            <option value="bottom">bottom</option>
+            <option value="top">top</option>
+          </select>
+        )}
+        {!isStored(quantity) && (selection ?? catalogue?.selections[0]) && (
           <>
             <select
               aria-label="Case or combination"
-              value={selection.of}
-              onChange={(e) => show({ of: e.target.value, kind: null })}
+              value={head?.kind === "history" ? `${STAGE}${head.of}` : selection?.of}
+              onChange={(e) => {
+                const stage = e.target.value.startsWith(STAGE);
+                show(
+                  stage
+                    ? { of: e.target.value.slice(STAGE.length), kind: "history", minus: null }
+                    : { of: e.target.value, kind: null },
+                );
+              }}
             >
+              {quantity === "w" && lived.length > 0 && (
+                <optgroup label="end of a stage">
+                  {lived.map((h) => (
+                    <option key={h.of} value={`${STAGE}${h.of}`}>
+                      {h.of}
+                    </option>
+                  ))}
+                </optgroup>
+              )}
               {[...new Set(catalogue?.selections.map((s) => s.limit_state))].map((state) => (
                 <optgroup key={state ?? "cases"} label={state ? state.replace("_", "-") : "cases"}>
                   {catalogue?.selections
@@ -101,7 +154,23 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
                 </optgroup>
               ))}
             </select>
-            {kinds.length > 1 && (
+            {head?.kind === "history" && lived.length > 1 && (
+              <select
+                aria-label="Since"
+                className="narrow"
+                title="From when on the deflection is told"
+                value={display.since ?? ""}
+                onChange={(e) => show({ since: e.target.value || null })}
+              >
+                <option value="">since casting</option>
+                {lived.map((h) => (
+                  <option key={h.of} value={h.of}>
+                    since {h.of}
+                  </option>
+                ))}
+              </select>
+            )}
+            {kinds.length > 1 && selection && head?.kind !== "history" && (
               <select
                 aria-label="Of the arrangements"
                 value={head ? head.kind : chosen?.kind}

@@ -33,6 +33,7 @@ export function ZoneLayer(props: {
             onKeyDown={() => undefined}
           >
             {chosen && <Ribbon zone={zone} />}
+            {chosen && zone.dead.length > 0 && <path d={lines(zone.dead)} className="dead" data-dead={zone.id} />}
             {zone.rails && (
               <>
                 <path d={lines(zone.rails.lines)} className="rails" data-rails={zone.id} />

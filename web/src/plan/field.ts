@@ -1,6 +1,6 @@
 import { useEffect, useMemo } from "react";
 import type { Fields } from "../api/fields";
-import { chosenReading, chosenText, KINDS, minusText, stored, useDisplay } from "../display/display";
+import { begun, chosenReading, chosenText, isStored, KINDS, minusText, stored, useDisplay } from "../display/display";
 import { type Chosen, fieldRequest, useReadings } from "../readings/readings";
 import { useSession } from "../session";
 import { useUnits } from "../units/quantities";
@@ -23,10 +23,27 @@ export type Shown = {
   problem: string;
 };
 
-const NAMES: Record<string, string> = { steel: "Steel", w: "Deflection w" };
+const NAMES: Record<string, string> = {
+  steel: "Steel",
+  w: "Deflection w",
+  cracked: "Tension over strength",
+  steel_stress: "Stress of bars in cracks",
+  crack_width: "Crack width",
+};
 
 /** Values that are never negative are shown from nought up. */
-const ONE_SIDED = ["steel", "v", "wa_bottom_x", "wa_bottom_y", "wa_top_x", "wa_top_y", "bearing"];
+const ONE_SIDED = [
+  "steel",
+  "v",
+  "wa_bottom_x",
+  "wa_bottom_y",
+  "wa_top_x",
+  "wa_top_y",
+  "bearing",
+  "cracked",
+  "steel_stress",
+  "crack_width",
+];
 
 /** What the plan shows of the newest run. */
 export function useField(): Shown {
@@ -43,14 +60,20 @@ export function useField(): Shown {
   const head = index >= 0 ? fields?.heads[index] : undefined;
   const chosen = useMemo(() => chosenReading(catalogue, display), [catalogue, display]);
   const wanted =
-    freshRun !== null && !head && chosen && display.quantity !== "none" && display.quantity !== "steel"
+    freshRun !== null && !head && chosen && display.quantity !== "none" && !isStored(display.quantity)
       ? fieldRequest(freshRun, display.quantity, chosen, display.minus, display.byElement)
       : "";
   useEffect(() => {
     void loadField(wanted);
   }, [wanted, loadField]);
 
-  const raw = head ? (fields?.values[index] ?? null) : wanted && wanted === fieldKey ? (field?.values ?? null) : null;
+  const since = fields && head?.kind === "history" ? begun(fields.heads, display) : -1;
+  const own = useMemo(() => {
+    const values = fields?.values[index] ?? null;
+    const before = fields?.values[since];
+    return values && before ? values.map((v, i) => v - (before[i] ?? 0)) : values;
+  }, [fields, index, since]);
+  const raw = head ? own : wanted && wanted === fieldKey ? (field?.values ?? null) : null;
   const siUnit = head ? (fields?.units[head.quantity] ?? "") : (field?.unit ?? "");
   const quantity = catalogue?.quantities.find((q) => q.key === display.quantity);
   const mesh = useMemo(() => {
@@ -76,7 +99,8 @@ export function useField(): Shown {
     const name = quantity
       ? `${capital(quantity.name)} ${quantity.symbol.replace("_", "")}`
       : (NAMES[display.quantity] ?? "");
-    const title = `${name}, ${head ? `${head.of}, ${KINDS[head.kind]}` : chosen ? chosenText(chosen) : ""}${display.minus ? ` ${minusText(display.minus)}` : ""}`;
+    const span = since >= 0 ? `, since the load of ${display.since}` : "";
+    const title = `${name}, ${head ? `${head.of}, ${KINDS[head.kind]}${span}` : chosen ? chosenText(chosen) : ""}${display.minus ? ` ${minusText(display.minus)}` : ""}`;
     return {
       fields: mesh,
       values,
@@ -88,7 +112,7 @@ export function useField(): Shown {
       chosen,
       problem,
     };
-  }, [raw, mesh, fields, siUnit, system, display, head, chosen, quantity, problem]);
+  }, [raw, mesh, fields, siUnit, system, display, head, since, chosen, quantity, problem]);
 }
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);

@@ -10,7 +10,7 @@ import { pointsOf, TOOLS, toolOf } from "./tools/tools";
 const NUDGE = 60;
 
 /** Steps of the route in which the floor is built. */
-export const BUILDING: StepName[] = ["setout", "build", "load", "arrange"];
+export const BUILDING: StepName[] = ["setout", "build", "load", "arrange", "tendons"];
 
 /** The keys of the plan: tools by their letters, the steps of a gesture, the clipboard, the view. */
 export function usePlanKeys(
@@ -54,6 +54,7 @@ export function usePlanKeys(
         const anywhere = wanted?.group === "measure" || wanted?.group === "read";
         if (!wanted || event.altKey || !(building || anywhere)) return;
         if (wanted.group === "load" && useSession.getState().step !== "load") return;
+        if (wanted.group === "tendons" && useSession.getState().step !== "tendons") return;
         if (wanted.group === "arrange" && useSession.getState().step !== "arrange") return;
         gesture.begin(wanted.key);
       }

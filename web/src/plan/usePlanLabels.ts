@@ -51,6 +51,7 @@ export function usePlanLabels(of: {
     editing,
   } = of;
   const { extremes, unit } = field;
+  const band = field.scale?.step;
   const { document, results, step } = usePicked("document", "results", "step");
   const system = useUnits((u) => u.system);
   const display = useDisplay();
@@ -64,7 +65,7 @@ export function usePlanLabels(of: {
       for (const e of extremes)
         wanted.push({
           ...toScreen(e.x, e.y),
-          text: `${shown(e.v, "", digitsOf(unit))} ${unit}`,
+          text: `${shown(e.v, "", digitsOf(unit, band))} ${unit}`,
           priority: 50,
           callout: true,
         });
@@ -81,7 +82,7 @@ export function usePlanLabels(of: {
       }
     if (display.zones && zoneOpen) wanted.push(...ribbonLabels(zoneOpen, toScreen, system));
     if (display.strips !== "off") wanted.push(...stripLabels(strips, settled, system));
-    if (bars.length) wanted.push(...barLabels(bars, barChosen, settled));
+    if (bars.length) wanted.push(...barLabels(bars, barChosen, settled, system));
     if (slices.length) wanted.push(...sliceLabels(slices, diagrams, toScreen, system));
     if (reactions && results) wanted.push(...reactionLabels(reactions, results, toScreen, system));
     if (display.labels && document)
@@ -89,6 +90,7 @@ export function usePlanLabels(of: {
     return place(wanted, size.width, size.height, CORNERS(size.width, editing));
   }, [
     extremes,
+    band,
     display,
     zones,
     zoneChosen,

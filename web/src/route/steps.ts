@@ -56,7 +56,9 @@ export function stepView(
     }
     default:
   }
-  if (run && ["queued", "running", "failed, will retry once"].includes(run.state))
+  // The life of the floor is computed after the rest; only its own step waits for it.
+  const living = run !== null && !behind && results !== null && step !== "deflection";
+  if (run && !living && ["queued", "running", "failed, will retry once"].includes(run.state))
     return { state: "running", told: step === "analyse" ? `${run.stage || run.state}` : "waiting for the run" };
   if (!results) return { state: "empty", told: run?.state === "refused" ? "refused" : "no results yet" };
   if (behind) return { state: "attention", told: "out of date" };

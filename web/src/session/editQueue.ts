@@ -9,7 +9,7 @@ export type Edit = {
 };
 export type Settle = "ask" | "both" | "mine";
 export type PutBody = { based_on: number; document: FloorDocument; line: string; author: string; settle: Settle };
-export type PutAnswer = { saved: Saved } | { conflict: Conflict } | { problems: Problem[] };
+export type PutAnswer = { saved: Saved } | { conflict: Conflict } | { problems: Problem[] } | { away: true };
 export type Put = (floorId: number, body: PutBody) => Promise<PutAnswer>;
 
 /** What a queue tells while it works. */
@@ -20,7 +20,13 @@ export type Told = {
   refused: (problems: Problem[]) => void;
   conflict: (told: Conflict, document: FloorDocument, line: string) => void;
   pending: (count: number) => void;
+  /** Whether the server is not reached; what is changed meanwhile waits. */
+  away: (gone: boolean) => void;
 };
+
+/** Greatest time between two attempts to reach the server, ms. */
+const PATIENCE = 4000;
+const after = (ms: number) => new Promise<void>((done) => setTimeout(done, ms));
 
 /**
  * The changes of one floor: shown at once, saved in turn, each based on the revision before it. A queue belongs to its
@@ -38,6 +44,7 @@ export class EditQueue {
     private revisionNow: number,
     private readonly put: Put,
     private readonly tell: Told,
+    private readonly wait: (ms: number) => Promise<void> = after,
   ) {
     this.confirmed = shownNow;
   }
@@ -85,7 +92,7 @@ export class EditQueue {
   }
 
   async send(document: FloorDocument, line: string, author: string, settle: Settle, basis: number): Promise<boolean> {
-    const answer = await this.put(this.floorId, { based_on: basis, document, line, author, settle });
+    const answer = await this.reached({ based_on: basis, document, line, author, settle });
     if ("saved" in answer) {
       this.confirmed = document;
       this.revisionNow = answer.saved.revision;
@@ -99,6 +106,19 @@ export class EditQueue {
     if ("conflict" in answer) this.tell.conflict(answer.conflict, document, line);
     else this.tell.refused(answer.problems);
     return false;
+  }
+
+  /** The server's answer, however long it is away: sent again, a change that had been saved is told as saved. */
+  private async reached(body: PutBody): Promise<Exclude<PutAnswer, { away: true }>> {
+    for (let tries = 0; ; tries++) {
+      const answer = await this.put(this.floorId, body);
+      if (!("away" in answer)) {
+        if (tries) this.tell.away(false);
+        return answer;
+      }
+      this.tell.away(true);
+      await this.wait(Math.min(500 * 2 ** tries, PATIENCE));
+    }
   }
 
   private show(document: FloorDocument) {

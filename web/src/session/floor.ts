@@ -12,6 +12,8 @@ const put: Put = async (floorId, body) => {
     .PUT("/api/floors/{floor_id}", { params: { path: { floor_id: floorId } }, body })
     .catch(() => ({ data: undefined, error: undefined, response: undefined }));
   if (data) return { saved: data };
+  // A server that is restarted, or whose database is, answers again in a while.
+  if (!response || [502, 503, 504].includes(response.status)) return { away: true };
   if (response?.status === 409 && error && "sentence" in error) return { conflict: error };
   return { problems: problemsOf(error) };
 };
@@ -50,6 +52,7 @@ export function floorPart(set: Change, get: Get): FloorPart {
     return new EditQueue(floorId, state.document, state.revision, put, {
       shown: (document) => isOpen(floorId) && set({ document }),
       pending: (count) => isOpen(floorId) && set({ saving: count > 0, ...(count ? { problems: [] } : {}) }),
+      away: (away) => set({ away }),
       refused: (problems) => {
         if (isOpen(floorId)) set({ problems });
         else get().say(`${state.name}: a change was refused. ${problems[0]?.sentence ?? ""}`, true);
@@ -196,7 +199,13 @@ export function floorPart(set: Change, get: Get): FloorPart {
       useDisplay.getState().show({ minus: null });
       history.replaceState(null, "", `?floor=${floorId}`);
       await refresh(floorId, true);
-      if (isOpen(floorId)) listen(floorId, hear, () => void catchUp(floorId));
+      if (isOpen(floorId))
+        listen(
+          floorId,
+          hear,
+          () => void catchUp(floorId),
+          (away) => set({ away }),
+        );
     },
     reload: async () => {
       const { floor } = get();

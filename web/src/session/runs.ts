@@ -15,6 +15,7 @@ export function runPart(get: Get): RunPart {
     shownRun: null,
     run: null,
     early: null,
+    away: false,
     cancel: async () => {
       const { floor } = get();
       if (floor) await api.POST("/api/floors/{floor_id}/cancel", { params: { path: { floor_id: floor.id } } });
@@ -58,11 +59,22 @@ let source: EventSource | null = null;
 
 /**
  * Listens to what happens to a floor; the floor listened to before is let go. `connected` is called whenever the line
- * stands, the first time too: what happened before that was not heard.
+ * stands, the first time too: what happened before that was not heard. `away` hears when it breaks.
  */
-export function listen(floorId: number, hear: (event: FloorEvent) => void, connected: () => void): void {
+export function listen(
+  floorId: number,
+  hear: (event: FloorEvent) => void,
+  connected: () => void,
+  away: (gone: boolean) => void,
+): void {
   source?.close();
   source = new EventSource(`/api/floors/${floorId}/events`);
-  source.onopen = connected;
+  source.onopen = () => {
+    away(false);
+    connected();
+  };
+  // The browser tries again by itself until the server answers; one that answers otherwise is not away.
+  const line = source;
+  line.onerror = () => away(line.readyState === EventSource.CONNECTING);
   source.onmessage = (message) => hear(JSON.parse(message.data) as FloorEvent);
 }

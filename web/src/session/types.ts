@@ -72,6 +72,8 @@ export type RunPart = {
   /** The verdict of a run whose other results are still being written. */
   early: { revision: number; verdict: Row[] } | null;
   cancel: () => Promise<void>;
+  /** The server is not reached. */
+  away: boolean;
 };
 
 /** Who works here, and what is told in passing. */

@@ -110,6 +110,13 @@ export function traced(value: number, quantity: Quantity, kept: string, system: 
   return `${plain}${unit ? ` ${unit}` : ""}`;
 }
 
+/** A sentence with its amounts, marked as ⟨value|quantity⟩, in the project's units. */
+export function spoken(sentence: string, system: System): string {
+  return sentence.replace(/⟨([^|⟩]+)\|([a-z_]+)⟩/g, (_, value: string, quantity: Quantity) =>
+    measured(Number(value), quantity, system),
+  );
+}
+
 /** A stored number with its unit. */
 export function measured(stored: number, quantity: Quantity, system: System): string {
   const { unit } = unitOf(quantity, system);

@@ -5,6 +5,8 @@ type Told = { unit: string; factor: number; digits: number };
 
 const FOOT = 0.3048;
 const INCH = 0.0254;
+/** One pound in kg. */
+const POUND_KG = 0.45359237;
 /** One kip in kN. */
 const KIP = 4.4482216152605;
 
@@ -19,6 +21,9 @@ const RESULTS: Record<string, { SI: number; US: Told }> = {
   "kN/m": { SI: 1, US: { unit: "kip/ft", factor: FOOT / KIP, digits: 3 } },
   kPa: { SI: 2, US: { unit: "psf", factor: (1000 * FOOT ** 2) / KIP, digits: 1 } },
   stress: { SI: 0, US: { unit: "psi", factor: (1000 * INCH ** 2) / KIP, digits: 1 } },
+  kg: { SI: 1, US: { unit: "lb", factor: 1 / POUND_KG, digits: 0 } },
+  "kg/m²": { SI: 2, US: { unit: "lb/ft²", factor: FOOT ** 2 / POUND_KG, digits: 2 } },
+  MPa: { SI: 1, US: { unit: "psi", factor: (1e6 * INCH ** 2) / KIP, digits: 0 } },
   "mm²": { SI: 0, US: { unit: "in²", factor: 1 / INCH ** 2 / 1e6, digits: 2 } },
   "mm²/m": { SI: 0, US: { unit: "in²/ft", factor: FOOT / INCH ** 2 / 1e6, digits: 3 } },
   "%": { SI: 0, US: { unit: "%", factor: 1, digits: 0 } },
@@ -33,7 +38,13 @@ export function toldUnit(unit: string, system: System): Told {
 }
 
 /** Digits that a result in one of the shown units deserves. */
-export function digitsOf(unit: string): number {
+export function digitsOf(unit: string, step?: number): number {
+  // Bands finer than the unit's figures, as of crack widths, need more of them.
+  const finer = step === undefined || step >= 0.2 ? 0 : step < 0.01 ? 3 : 2;
+  return Math.max(ofUnit(unit), finer);
+}
+
+function ofUnit(unit: string): number {
   for (const [si, told] of Object.entries(RESULTS)) {
     if (si === unit) return told.SI;
     if (told.US.unit === unit) return told.US.digits;

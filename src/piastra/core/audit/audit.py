@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import Any
 
-from piastra.core.audit import figures, holding, loading, outlines
-from piastra.core.audit.finding import Finding, Mend, Remove
+from piastra.core.audit import figures, history, holding, loading, outlines, tendons
+from piastra.core.audit.finding import Add, Finding, Mend, Remove
 from piastra.core.audit.site import site_of
 from piastra.core.model import Floor
 
 RULES = (
     outlines.slabs, outlines.corners, outlines.openings, outlines.thickenings, outlines.beams, holding.columns, holding.lines,
     holding.joints, holding.pieces, figures.sizes, figures.far_away, figures.doubles,
-    loading.loads, loading.signs, loading.totals, loading.cases,
+    loading.loads, loading.signs, loading.totals, loading.cases, loading.categories, tendons.tendons, history.history,
 )  # fmt: skip
 
 
@@ -34,7 +34,9 @@ def mended(document: dict[str, Any], mend: Mend) -> dict[str, Any]:
     out = dict(document)
     for step in mend.steps:
         items = out[step.list]
-        if isinstance(step, Remove):
+        if isinstance(step, Add):
+            out[step.list] = [*items, step.item]
+        elif isinstance(step, Remove):
             out[step.list] = [i for i in items if i["id"] != step.id]
         else:
             out[step.list] = [_with(i, step.key.split("."), step.value) if i["id"] == step.id else i for i in items]

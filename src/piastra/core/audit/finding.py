@@ -25,11 +25,19 @@ class Set:
 
 
 @dataclass(frozen=True, slots=True)
+class Add:
+    """Put an object at the end of a list."""
+
+    list: str
+    item: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
 class Mend:
     """What one click does: its line in the history, and the steps. ``shared``: they are steps on the project."""
 
     line: str
-    steps: tuple[Remove | Set, ...]
+    steps: tuple[Remove | Set | Add, ...]
     shared: bool = False
 
 

@@ -9,10 +9,11 @@ import shapely
 from shapely.geometry import LineString, Point
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.audit.finding import Finding, Mend, Remove
+from piastra.core.audit.finding import Add, Finding, Mend, Remove, Set
 from piastra.core.audit.site import Site, at
 from piastra.core.geometry.arcs import polygon
-from piastra.core.model.loading import LASTING, AreaLoad, LineLoad, PointLoad
+from piastra.core.model.loading import LASTING, AreaLoad, LineLoad, LoadCase, PointLoad
+from piastra.core.model.uses import uses_of
 from piastra.core.model.values import at_points, ends_of, plane_of, volume
 
 PLAIN_MEAN = {"dead": (0.0, 15.0), "live": (0.3, 15.0), "snow": (0.0, 10.0), "roof": (0.0, 10.0)}
@@ -128,6 +129,8 @@ def cases(site: Site) -> Iterable[Finding]:
             "The floor's own weight does not act; add a case of that nature.",
         )  # fmt: skip
     permanent = [c.id for c in floor.load_cases if c.nature == "self_weight" or (c.nature == "dead" and c.id in loaded)]
+    # Before the last stage of a history, what is finished later is not there yet.
+    earlier = {s.combination for s in floor.history.stages[:-1]} if floor.history is not None else set()
     for combination in floor.combinations:
         if not any(combination.factors.values()):
             yield Finding(
@@ -135,7 +138,7 @@ def cases(site: Site) -> Iterable[Finding]:
             )
             continue
         missing = [c for c in permanent if not combination.factors.get(c)]
-        if missing and combination.rule is None:
+        if missing and combination.rule is None and combination.id not in earlier:
             yield Finding(
                 "permanent left out", "combinations", combination.id, f"leaves out {', '.join(missing)}",
                 "Permanent load is always there; give it a factor.",
@@ -155,3 +158,50 @@ def cases(site: Site) -> Iterable[Finding]:
             "no ultimate combination", "combinations", floor.combinations[0].id, "stands in a list without an ultimate combination",
             "Strength cannot be checked; generate the standard's combinations, or add one.",
         )  # fmt: skip
+
+
+def categories(site: Site) -> Iterable[Finding]:
+    """Cases whose combinations are those of another use than their loads', and live load among what is permanent."""
+    floor = site.floor
+    for case_id, uses in uses_of(floor).items():
+        case = next(c for c in floor.load_cases if c.id == case_id)
+        if len(uses) > 1:
+            kept = case.category if case.category in uses else max(uses, key=lambda u: len(uses[u]))
+            yield Finding(
+                "two categories", "load_cases", case.id, f"holds loads of the categories {' and '.join(sorted(uses))}",
+                "Each use has factors of its own in the combinations; give each a case.", None, _split(site, case, uses, kept),
+            )  # fmt: skip
+        elif case.category is not None and case.category not in uses:
+            use = next(iter(uses))
+            yield Finding(
+                "category of another use", "load_cases", case.id, f"is of category {case.category}, its loads are of {use}",
+                "Combinations follow the case's category.", None, Mend(f"Category of {case.id}: {use}", (Set("load_cases", case.id, "category", use),)),
+            )  # fmt: skip
+    permanent = {c.id for c in floor.load_cases if c.nature in ("dead", "self_weight")}
+    live = next((c for c in floor.load_cases if c.nature == "live"), None)
+    for load in floor.loads:
+        if isinstance(load, AreaLoad) and load.occupancy is not None and load.case in permanent:
+            mend = Mend(f"Load {load.id} moved to {live.id}", (Set("loads", load.id, "case", live.id),)) if live else None
+            yield Finding(
+                "live load in a dead case", "loads", load.id, f"is of the occupancy {load.occupancy} in the case {load.case}, which is permanent",
+                "It would act with the factors of dead load, and on all panels at once.", None, mend,
+            )  # fmt: skip
+
+
+def _split(site: Site, case: LoadCase, uses: dict[str, list[str]], kept: str) -> Mend | None:
+    """A case for each use but one, in the combinations as the whole was; none where names could not be written into a path."""
+    floor = site.floor
+    taken = {c.id for c in floor.load_cases}
+    steps: list[Remove | Set | Add] = [Set("load_cases", case.id, "category", kept)]
+    made = []
+    for use in sorted(set(uses) - {kept}):
+        name = next(n for n in (f"{case.id} {use}", *(f"{case.id} {use}{k}" for k in range(2, 99))) if n not in taken)
+        if "." in name or len(name) > 60:
+            return None
+        made.append(name)
+        steps.append(Add("load_cases", {**case.model_dump(mode="json"), "id": name, "category": use}))
+        steps += [Set("loads", load, "case", name) for load in uses[use]]
+        steps += [
+            Set("combinations", c.id, f"factors.{name}", c.factors[case.id]) for c in floor.combinations if case.id in c.factors
+        ]
+    return Mend(f"{case.id} split: {', '.join(made)} made", tuple(steps))

@@ -7,10 +7,22 @@ from piastra.core.checks.check import Check, Context
 from piastra.core.checks.cracks import CrackWidth
 from piastra.core.checks.deflection import Deflection
 from piastra.core.checks.flexure import Flexure
+from piastra.core.checks.prestress import ConcreteStress, Precompression, TendonSpacing
 from piastra.core.checks.punching import Punching
 from piastra.core.checks.row import Row
 from piastra.core.checks.shear import Shear
 
 __all__ = ["CHECKS", "Check", "Context", "Row"]
 
-CHECKS: tuple[Check, ...] = (Flexure(), Shear(), Punching(), CrackWidth(), Deflection(), Beams())
+CHECKS: tuple[Check, ...] = (
+    Flexure(),
+    Shear(),
+    Punching(),
+    CrackWidth(),
+    Deflection(),
+    Beams(),
+    ConcreteStress("transfer_stress", True),
+    ConcreteStress("service_stress", False),
+    Precompression(),
+    TendonSpacing(),
+)

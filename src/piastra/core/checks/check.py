@@ -6,13 +6,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
+import numpy as np
+import numpy.typing as npt
+import shapely
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.beams.design import BeamDesign
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
 from piastra.core.combine.envelope import Factors
+from piastra.core.deflection.lived import Life
 from piastra.core.deflection.sag import Sag
+from piastra.core.history.body import Body
+from piastra.core.history.estimate import Estimate
 from piastra.core.loads.vectors import Unit
+from piastra.core.mesh.locate import Elements
 from piastra.core.model import Floor
 from piastra.core.punching.zones import Zones
 from piastra.core.reinforcement.stations import StationSteel
@@ -21,10 +28,14 @@ from piastra.core.shear.shear import ShearUse
 from piastra.core.standards import Standard
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
+from piastra.core.tendons.arrangement import Arrangement
+from piastra.core.tendons.stations import StationPrestress
 
 TOGETHER = 1e-3
 """Share of a panel's greatest moment by which panels that act together may change the moments where its load matters."""
 LIFTS = "lifts a part of the floor off its bedding; this check takes a bedding that also pulls"
+EFFECT_IN = {"ultimate": "secondary", "transfer": "transfer"}
+"""The effect of tendons that belongs into combinations of a kind; into those of service the final one."""
 NO_ULTIMATE = "there is no ultimate combination; add one"
 
 
@@ -55,6 +66,24 @@ class Context:
     """Combinations under which a part of the floor lifts off its bedding, while checks take one that also pulls."""
     together: float
     """What it changes that far panels act together, as :class:`piastra.core.stages.sharing.Sharing` measures it."""
+    prestress: StationPrestress | None = None
+    transfer: Sequence[Factors] = ()
+    """Combinations when tendons are stressed."""
+    all_service: Sequence[Factors] = ()
+    """All combinations of service, for stresses of floors with tendons."""
+    estimate: Estimate | None = None
+    life: Life | None = None
+    """The history of the floor, where it has one and that is computed."""
+    body: Body | None = None
+    elements: Elements | None = None
+    arrangement: Arrangement | None = None
+    """How tendons are spread, where the standard has rules for that."""
+
+    @property
+    def centres(self) -> npt.NDArray[np.float64]:
+        """Middles (e, 2) m of the elements."""
+        assert self.elements is not None
+        return shapely.get_coordinates(shapely.centroid(self.elements.shapes))
 
     def factors_by_case(self, combination: str) -> dict[str, float]:
         """Factors of a combination by case, as the floor has them."""
@@ -68,6 +97,25 @@ class Context:
         if self.together > TOGETHER and any(f.pattern.any() for f in combinations):
             told = f"panels that act together change moments by {self.together:.0e} of the greatest; let each act by itself"
             rows.append(uncovered(RowId(check, Ref("floor", ""), part="pattern load"), "pattern load", told))
+        return rows + self._tendons_amiss(check, combinations)
+
+    def _tendons_amiss(self, check: str, combinations: Sequence[Factors]) -> list[Row]:
+        """A row for every combination in which tendons do not act as the check takes them to: a section's strength counts them as steel, with
+        their secondary effects among the loads; stresses in service and at transfer are those of the whole force."""
+        if not self.floor.tendons:
+            return []
+        effects = {c.id: c.effect for c in self.floor.load_cases if c.effect is not None}
+        rows = []
+        for f in combinations:
+            wanted = EFFECT_IN.get(f.limit_state, "final")
+            acting = {effects[k] for k, v in self.factors_by_case(f.combination).items() if k in effects and v}
+            if acting == {wanted}:
+                continue
+            told = f"takes tendons by their {', '.join(sorted(acting))} effect; " if acting else "leaves the tendons out; "
+            told += f"a combination of this kind needs a prestress case of effect {wanted}, and no other"
+            rows.append(
+                uncovered(RowId(check, Ref("combinations", f.combination), part="tendons"), f"combination {f.combination}", told)
+            )
         return rows
 
     def not_at_hand(self) -> Unchecked:

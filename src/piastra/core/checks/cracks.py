@@ -10,6 +10,7 @@ from piastra.core.checks.flexure import NO_BARS, beside_strips, slab_strips, sta
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
 from piastra.core.trace import Trace
 
+BONDED = "with bonded tendons cracks are limited under the frequent combination as well, which is not checked yet"
 NO_BEAMS = "cracks in beams are not checked yet"
 
 
@@ -39,6 +40,12 @@ class CrackWidth:
             else:
                 rows.append(without_station(self.name, context, k))
         rows += [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)) for b in context.floor.beams]
+        if context.prestress is not None and context.standard.cracking.bonded_apart:
+            rows += [
+                uncovered(RowId(self.name, Ref("tendons", t.id)), t.id, BONDED, (t.line[0][0], t.line[0][1]))
+                for t in context.floor.tendons
+                if any(s.id == t.strand and s.bond == "bonded" for s in context.floor.strands)
+            ][:1]
         return rows + beside_strips(self.name, context) + context.doubtful_rows(self.name, context.service)
 
     def _row(self, context: Context, cut: int, face: int, use: float) -> Row:

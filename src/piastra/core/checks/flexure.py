@@ -9,7 +9,7 @@ import numpy as np
 
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.row import Ref, Region, Row, RowId, Unchecked, checked, uncovered
-from piastra.core.combine.envelope import companion, governing_panels
+from piastra.core.combine.envelope import companion, governing_panels, with_constant
 from piastra.core.reinforcement.stations import MOST, FaceSteel, responses_of
 from piastra.core.reinforcement.through import Through
 from piastra.core.reinforcement.worst import governing_signs, tension_of
@@ -43,6 +43,7 @@ class Flexure:
             else:
                 found.append(without_station(self.name, context, k))
         found += [through_row(self.name, context, t) for t in _least_through(context)]
+        found += tendons_through(self.name, context)
         return found + beside_strips(self.name, context) + context.doubtful_rows(self.name, context.ultimate)
 
     def _row(self, context: Context, cut: int, face: int) -> Row:
@@ -57,10 +58,67 @@ def _least_through(context: Context) -> list[Through]:
     if rule is None:
         return []
     least: dict[str, Through] = {}
+    stressed = _stressed(context)
     for t in context.through:
-        if (t.inside or not rule.inside) and (t.column not in least or t.count < least[t.column].count):
+        if (
+            t.slab not in stressed
+            and (t.inside or not rule.inside)
+            and (t.column not in least or t.count < least[t.column].count)
+        ):
             least[t.column] = t
     return list(least.values())
+
+
+def _stressed(context: Context) -> set[int]:
+    """Slabs with tendons whose integrity has rules of its own."""
+    return {s.slab for s in context.arrangement.spread} if context.arrangement is not None else set()
+
+
+def tendons_through(check: str, context: Context) -> list[Row]:
+    """Tendons, or bars in their place, that run across the columns of slabs with tendons; of each column the direction that has less."""
+    rules = context.standard.prestress.arrangement if context.standard.prestress is not None else None
+    if context.arrangement is None or rules is None:
+        return []
+    floor, stressed = context.floor, _stressed(context)
+    worst: dict[str, Row] = {}
+    found = context.arrangement
+    for t, strands, h in zip(context.through, found.strands.tolist(), found.thickness.tolist(), strict=True):
+        if t.slab not in stressed:
+            continue
+        slab = floor.slabs[t.slab]
+        concrete = next(c for c in floor.concretes if c.id == slab.concrete)
+        rebar = next(r for r in floor.rebars if r.id == slab.rebar)
+        # No less than the effective depth, so no less steel than is asked for.
+        d = h - slab.cover_bottom_mm / 1e3
+        instead = rules.bars_instead(concrete.strength_MPa, rebar.yield_MPa, t.width + 2 * rules.inset, d)
+        assert instead.result is not None
+        laid = Value("A_s", 1e6 * t.area * t.width, "steel", f"bottom bars along {t.direction} through the column")
+        count, wanted = (
+            Value("n", float(strands), meaning=f"strands along {t.direction} across the column"),
+            Value("n_min", rules.strands),
+        )
+        by_tendons = rules.strands / strands if strands > 0 else MOST
+        by_bars = instead.result.value / laid.value if laid.value > 0 else MOST
+        use = min(by_tendons, by_bars, MOST)
+        across = Step(
+            "Tendons across the column",
+            rules.clause,
+            values=(count, wanted),
+            note="Between its own bars and past its middle. Whether they pass under those across (8.7.5.6.2) is not looked at.",
+        )
+        if by_tendons <= by_bars:
+            last = Step("Utilisation", "", "use = n_min / n", (wanted, count), Value("use", use)) if use < MOST else None
+        else:
+            last = Step("Utilisation", "", "use = A_s,min / A_s", (instead.result, laid), Value("use", use))
+        last = last or Step(
+            "Utilisation", values=(wanted, count), result=Value("use", use), note="Neither tendons nor bottom bars cross it."
+        )
+        steps = (across, *([instead] if by_bars < by_tendons or use > 1 else []), last)
+        id = RowId(check, Ref("columns", t.column), part="integrity", face="bottom")
+        row = checked(id, f"{t.direction}, tendons across {t.column}", use, t.at, Trace("", {}, (), steps))
+        if t.column not in worst or (worst[t.column].utilisation or 0.0) < use:
+            worst[t.column] = row
+    return list(worst.values())
 
 
 def through_row(check: str, context: Context, t: Through) -> Row:
@@ -122,6 +180,7 @@ def trace_of(context: Context, cut: int, face: int) -> Trace:
     own = steel.faces[face]
     factors = context.ultimate[int(own.combination[cut])]
     forces, panels = _design_forces(context, cut, face, own)
+    tendons = context.prestress.at.faces[face].steps(cut) if context.prestress else ()
     asked = sorted(context.standard.provisions, key=lambda p: -own.provisions[p.name][cut])
     steps: list[Step] = []
     one = own.at.some(slice(cut, cut + 1))
@@ -134,7 +193,7 @@ def trace_of(context: Context, cut: int, face: int) -> Trace:
             found[-1] = replace(found[-1], note=f"{found[-1].note} This provision governs. {p.remedy}".strip())
         steps += found
     return Trace(factors.combination, context.factors_by_case(factors.combination), panels,
-                 (_place(context, cut, face), *forces, *steps, *_compared(context, cut, face, own)))  # fmt: skip
+                 (_place(context, cut, face), *tendons, *forces, *steps, *_compared(context, cut, face, own)))  # fmt: skip
 
 
 def _place(context: Context, cut: int, face: int) -> Step:
@@ -154,7 +213,10 @@ def _design_forces(context: Context, cut: int, face: int, own: FaceSteel) -> tup
     factors = context.ultimate[int(own.combination[cut])]
     sign = 1.0 if face == 0 else -1.0
     at = own.at
-    one = responses_of(context.cuts, sign, at.d, slice(cut, cut + 1))
+    tendons = context.prestress.at.faces[face] if context.prestress else None
+    one = responses_of(context.cuts, sign, at.d, slice(cut, cut + 1), tendons)
+    if tendons is not None:
+        factors = with_constant(factors)
     signs = governing_signs(one, at.d[cut : cut + 1], factors)
     tension = tension_of(one, at.d[cut : cut + 1], signs)
     panels = governing_panels(tension[0], factors, context.units, greatest=True)
@@ -162,7 +224,8 @@ def _design_forces(context: Context, cut: int, face: int, own: FaceSteel) -> tup
     m, t, n = (float(companion(tension[0], a, factors, True)) for a in (one.moment[0], twist, one.axial[0]))
     m_ed, n_ed = float(at.m[cut]), float(at.n[cut])
     d, h = Value("d", float(at.d[cut]), "size"), Value("h", float(at.h[cut]), "size")
-    moment = Value("m", m, "moment_per_m", "of the strip, stretching this face")
+    told = " and of the tendons" if tendons is not None and tendons.force[cut] > 0 else ""
+    moment = Value("m", m, "moment_per_m", f"of the strip{told}, stretching this face")
     turned = Value("m_xy", t, "moment_per_m", "twisting moments of the quarters of the width, all adding")
     axial = Value("n", n, "force_per_m", "axial force, tension positive")
     here = m + t - n * (d.value - h.value / 2)

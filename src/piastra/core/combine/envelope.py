@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -40,6 +40,12 @@ class Factors:
     def full(self) -> Array:
         """Factors with all live load present, (r,)."""
         return self.always + self.pattern
+
+
+def with_constant(f: Factors) -> Factors:
+    """The combination with one more unit that is always there."""
+    shares = None if f.shares is None else np.hstack([f.shares, np.zeros((len(f.shares), 1))])
+    return replace(f, always=np.append(f.always, 1.0), pattern=np.append(f.pattern, 0.0), shares=shares)
 
 
 def factors_of(floor: Floor, units: tuple[Unit, ...], combination: Combination, shares: Array | None = None) -> Factors:

@@ -177,34 +177,54 @@ def _overhangs(held: Sequence[Held], solid: BaseGeometry) -> list[Line]:
     return found
 
 
-def sags(checked: Sequence[Line], elements: Elements, w: Array, combinations: list[Factors], units: tuple[Unit, ...],
-         span_over: float) -> list[Sag]:  # fmt: skip
-    """The greatest sag of every line over combinations and arrangements; ``w`` (n, r) m of the unit loads."""
-    if not checked or not combinations:
-        return []
-    ends = np.array([l.ends for l in checked])
+@dataclass(frozen=True, slots=True)
+class Samples:
+    """Places of every line, ``xy`` (l * 21, 2) m, in ``on`` (l, 21) the floor, and the ``operator`` from values of the nodes to the lines' sags."""
+
+    lines: Sequence[Line]
+    xy: Array
+    on: npt.NDArray[np.bool_]
+    element: npt.NDArray[np.int64]
+    operator: sp.csr_matrix
+
+    def relative(self, w: Array) -> tuple[Array, Array]:
+        """Values (l, 21, r) at the places, and beyond the straight line between the ends (of a cantilever: beyond its foot)."""
+        at = np.asarray(self.operator @ w).reshape(len(self.lines), len(FRACTIONS), -1)
+        cantilever = np.array([l.cantilever for l in self.lines])[:, None, None]
+        chord = at[:, :1] * (1 - FRACTIONS[:, None]) + at[:, -1:] * FRACTIONS[:, None]
+        return at, at - np.where(cantilever, at[:, :1], chord)
+
+
+def sampled(checked: Sequence[Line], elements: Elements, nodes: int) -> Samples:
+    """The places of lines, of a mesh with so many ``nodes``."""
+    ends = np.array([l.ends for l in checked]).reshape(-1, 2, 2)
     xy = (ends[:, None, 0] * (1 - FRACTIONS[:, None]) + ends[:, None, 1] * FRACTIONS[:, None]).reshape(-1, 2)
     element = find(elements, xy, within=0.05)
-    nodes = np.maximum(elements.nodes[element], 0)
+    of = np.maximum(elements.nodes[element], 0)
     share = np.where((element >= 0)[:, None], weights(elements, np.maximum(element, 0), xy), 0.0)
-    count = len(FRACTIONS)
     rows = np.repeat(np.arange(len(xy)), 4)
-    operator = sp.csr_matrix((share.ravel(), (rows, nodes.ravel())), shape=(len(xy), len(w)))
-    at = np.asarray(operator @ w).reshape(len(checked), count, -1)
-    cantilever = np.array([l.cantilever for l in checked])[:, None, None]
-    chord = at[:, :1] * (1 - FRACTIONS[:, None]) + at[:, -1:] * FRACTIONS[:, None]
-    relative = at - np.where(cantilever, at[:, :1], chord)
-    on = (element >= 0).reshape(len(checked), count)
+    operator = sp.csr_matrix((share.ravel(), (rows, of.ravel())), shape=(len(xy), nodes))
+    return Samples(checked, xy, (element >= 0).reshape(len(checked), len(FRACTIONS)), element, operator)
+
+
+def sags(checked: Sequence[Line], elements: Elements, w: Array, combinations: list[Factors], units: tuple[Unit, ...],
+         span_over: float) -> list[Sag]:  # fmt: skip
+    """The greatest sag of every line over combinations and arrangements; ``w`` (n, r) m of the unit loads, and of what is always there where the
+    combinations have one unit more."""
+    if not checked or not combinations:
+        return []
+    places = sampled(checked, elements, len(w))
+    at, relative = places.relative(w)
     best: list[Sag] = []
     for i, line in enumerate(checked):
         worst: Sag | None = None
         for factors in combinations:
-            greatest = np.where(on[i], envelope(relative[i], factors)[1], -np.inf)
+            greatest = np.where(places.on[i], envelope(relative[i], factors)[1], -np.inf)
             k = int(greatest.argmax())
             if worst is not None and greatest[k] <= worst.sag:
                 continue
             both = [float(companion(relative[i, k], at[i, e], factors, greatest=True)) for e in (k, 0, -1)]
-            place = xy[i * count + k]
+            place = places.xy[i * len(FRACTIONS) + k]
             worst = Sag(
                 line, float(greatest[k]), line.span / span_over, (float(place[0]), float(place[1])), both[0],
                 (both[1], both[2]), float(FRACTIONS[k]), factors.combination,

@@ -108,7 +108,7 @@ def restraints(floor: Floor, plan: Plan, mesh: Mesh, moduli: dict[str, float]) -
     """The floor's restraints; ``moduli`` gives E (kN/m2) of each concrete by id.
 
     Columns and walls give 4EI/L or 3EI/L in rotation, EA/L upright (below only) and 12EI/L3 or 3EI/L3 in sway;
-    sway and rotation are not coupled, which is the sub-frame of a braced building (EN 1992-1-1 5.8.2, note:
+    a wall with a hinged top 3EI/L3 or nothing. Sway and rotation are not coupled, which is the sub-frame of a braced building (EN 1992-1-1 5.8.2, note:
     the floor does not sway under vertical load).
     """
     held = Restraints()
@@ -159,7 +159,9 @@ def _walls(held: Restraints, floor: Floor, mesh: Mesh, moduli: dict[str, float])
         storeys = (wall.below, wall.above)
         block = np.zeros((len(nodes), 5, 5))
         rack = sum(5 / 6 * G * t / s.height_m for s in storeys if s)
-        bend = sum(_sway(s, E * I) for s in storeys)
+        # With a hinge at the floor it bends as a cantilever from its far end, if that is fixed.
+        hinged = wall.top == "hinged"
+        bend = sum((_sway(s, E * I) if not hinged else 0.25 * _sway(s, E * I) * (s.far_end == "fixed")) for s in storeys if s)
         block[:, :2, :2] = rack * _outer(along) + bend * _outer(across)
         block[:, 2, 2] = E * t / wall.below.height_m if wall.below else 0.0
         if wall.top == "monolithic":

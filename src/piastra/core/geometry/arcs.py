@@ -66,6 +66,16 @@ def polyline(vertices: Sequence[Sequence[float]], step: float | None = None) -> 
     return np.concatenate([*parts, last])
 
 
+def length_of(vertices: Sequence[Sequence[float]]) -> float:
+    """Length (m) of an open line from its first vertex to its last, arcs exactly."""
+    total = 0.0
+    for a, b in pairwise(vertices):
+        bulge = float(a[2]) if len(a) > 2 else 0.0
+        chord = float(np.hypot(b[0] - a[0], b[1] - a[1]))
+        total += chord if abs(bulge) < 1e-9 else (lambda arc: arc.radius * abs(arc.sweep))(arc_of(a, b, bulge))
+    return total
+
+
 def _stretch(a: Sequence[float], b: Sequence[float], step: float | None) -> Array:
     """The points of one edge, its first vertex included and its last one not."""
     first = np.array([[a[0], a[1]]], dtype=np.float64)

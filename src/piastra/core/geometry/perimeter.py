@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from itertools import combinations
 from typing import Literal
 
@@ -31,7 +31,7 @@ class Perimeter:
     ``segments`` (k, 2, 2) m; ``length`` m; ``centroid`` m; ``inside`` the area that it encloses on the floor;
     ``edges`` the number of free edges that it runs out to, ``outward`` their normals; ``lost`` m taken away by each opening,
     by its label. ``face`` m of the loaded area's own outline in concrete that no opening takes. ``weight`` (k,) depth of each
-    segment over the mean; centroid and moments are weighted by it.
+    segment over the mean; centroid and moments are weighted by it. ``dead`` (m, 2, 2) m: what openings take of the line.
     """
 
     segments: Array
@@ -43,6 +43,7 @@ class Perimeter:
     outward: tuple[tuple[float, float], ...]
     face: float
     weight: Array
+    dead: Array = field(default_factory=lambda: np.zeros((0, 2, 2)))
 
     @property
     def is_straight(self) -> bool:
@@ -54,7 +55,9 @@ class Perimeter:
         """With the depths (k,) m of its segments."""
         l = np.hypot(*(self.segments[:, 1] - self.segments[:, 0]).T)
         mean = float((l * depth).sum() / l.sum())
-        return _of(self.segments, depth / mean, self.inside, self.edges, self.lost, self.outward, self.face)
+        return replace(
+            _of(self.segments, depth / mean, self.inside, self.edges, self.lost, self.outward, self.face), dead=self.dead
+        )
 
     def divided(self, length: float) -> Perimeter:
         """With no segment longer than ``length`` m."""
@@ -64,22 +67,27 @@ class Perimeter:
         at = np.concatenate([np.arange(n) for n in parts]) / parts[which]
         a, way = self.segments[which, 0], self.segments[which, 1] - self.segments[which, 0]
         segments = np.stack([a + at[:, None] * way, a + (at + 1 / parts[which])[:, None] * way], axis=1)
-        return _of(segments, self.weight[which], self.inside, self.edges, self.lost, self.outward, self.face)
+        return replace(
+            _of(segments, self.weight[which], self.inside, self.edges, self.lost, self.outward, self.face), dead=self.dead
+        )
 
     def within(self, area: BaseGeometry) -> Perimeter | None:
         """What of it lies in an area; None: nothing."""
-        lines = shapely.intersection(shapely.linestrings(self.segments), area)
-        kept = [
-            (shapely.get_coordinates(g), w)
-            for l, w in zip(lines, self.weight, strict=True)
-            for g in shapely.get_parts(l)
-            if g.length > 1e-9
-        ]
-        if not kept:
+        lines = shapely.linestrings(self.segments)
+        shapely.prepare(area)
+        # Most segments lie wholly inside or outside: only those that cross the border are cut.
+        inside = shapely.covers(area, lines)
+        across = np.flatnonzero(shapely.intersects(area, lines) & ~inside)
+        pieces, of = shapely.get_parts(shapely.intersection(lines[across], area), return_index=True)
+        real = shapely.length(pieces) > 1e-9
+        cut = [shapely.get_coordinates(g)[[0, -1]] for g in pieces[real]]
+        of = across[of[real]]
+        if not (inside.any() or cut):
             return None
-        segments = np.array([xy[[0, -1]] for xy, _ in kept])
-        weight = np.array([w for _, w in kept])
-        return _of(segments, weight, self.inside, self.edges, self.lost, self.outward, self.face)
+        order = np.argsort(np.concatenate([np.flatnonzero(inside), of]), kind="stable")
+        segments = np.concatenate([self.segments[inside], np.reshape(cut, (-1, 2, 2))])[order]
+        weight = np.concatenate([self.weight[inside], self.weight[of]])[order]
+        return replace(_of(segments, weight, self.inside, self.edges, self.lost, self.outward, self.face), dead=self.dead)
 
     @property
     def place(self) -> str:
@@ -187,20 +195,28 @@ def _perimeter(
     inside = area.intersection(solid)
     for k in kept:
         line, inside = line.intersection(k), inside.intersection(k)
-    lost = []
+    lost, taken = [], []
     for label, cone in cones:
         rest = line.difference(cone)
         if line.length - rest.length > 1e-6:
             lost.append((label, float(line.length - rest.length)))
+            taken.append(line.intersection(cone))
         line = rest
+    taken.append(line.intersection(holes))
     line = line.difference(holes)
     parts = [g for g in shapely.get_parts(line) if isinstance(g, LineString) and g.length > 1e-6]
     if not parts:
         return None
-    pairs = [np.stack([xy[:-1], xy[1:]], axis=1) for xy in map(shapely.get_coordinates, parts)]
-    segments = np.concatenate(pairs)
+    segments = _pieces(parts)
     outward = tuple((float(s.normal[0]), float(s.normal[1])) for s in sides)
-    return _of(segments, np.ones(len(segments)), inside.difference(holes), len(sides), tuple(lost), outward, face)
+    made = _of(segments, np.ones(len(segments)), inside.difference(holes), len(sides), tuple(lost), outward, face)
+    dead = [g for g in shapely.get_parts(taken) if isinstance(g, LineString) and g.length > 1e-6]
+    return replace(made, dead=_pieces(dead)) if dead else made
+
+
+def _pieces(parts: Sequence[BaseGeometry]) -> Array:
+    """Lines as segments (k, 2, 2)."""
+    return np.concatenate([np.stack([xy[:-1], xy[1:]], axis=1) for xy in map(shapely.get_coordinates, parts)])
 
 
 def _of(
@@ -240,6 +256,7 @@ def control_perimeter(
     whole: BaseGeometry | None = None,
     keep: BaseGeometry | None = None,
     count_on: BaseGeometry | None = None,
+    others: BaseGeometry | None = None,
 ) -> Perimeter | None:
     """The shortest admissible perimeter at ``distance`` m from a convex loaded area.
 
@@ -251,7 +268,7 @@ def control_perimeter(
     6.13 to 6.15; distance and reach are the standard's.
 
     ``whole``: of what the loaded area is a part (a wall), ``keep``: where the perimeter lies and loads count, ``count_on``: where
-    alone the perimeter counts.
+    alone the perimeter counts; ``others``: supports that a perimeter which runs out to edges may not enclose.
     """
     part = max(shapely.get_parts(solid), key=lambda p: p.intersection(loaded).area, default=Polygon())
     if part.intersection(loaded).area <= 0:
@@ -306,6 +323,8 @@ def control_perimeter(
         for chosen in combinations(sides, count):
             found = along(chosen, cones, float(rim.length))
             if found is None or not Point(centre).within(found.inside.buffer(2e-3)):
+                continue
+            if chosen and others is not None and found.inside.intersects(others):
                 continue
             # A perimeter that edges straighten resists no moment across itself: any other is better.
             if count == 3 and found.is_straight and best is not None:

@@ -92,6 +92,8 @@ class LoadVectors:
     messages: tuple[Message, ...]
     shares: Mapping[bytes, Packed] = field(default_factory=dict, repr=False)
     apart: tuple[int, str, Array] | None = None
+    secondary: tuple[int, ...] = ()
+    """Units whose forces are those of section and tendon together."""
 
     def vectors(self, columns: npt.NDArray[np.int64] | None = None) -> Array:
         """The vectors (n, 5, k) of some units, or of all."""

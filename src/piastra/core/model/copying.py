@@ -16,7 +16,7 @@ _HOLDING = ("columns", "walls", "supports")
 def copied(source: dict[str, Any], target: dict[str, Any], kinds: Sequence[str], cases: Sequence[str] = ()) -> dict[str, Any]:
     """The target floor file with the source's objects of the chosen kinds in it.
 
-    Of loads, those of ``cases`` only (none given: all); cases that the target lacks come along. An object equal
+    Of loads, those of ``cases`` only (none given: all); cases that the target lacks come along, and so do strands of tendons. An object equal
     to one that is there already is not doubled; one whose id is taken by another gets the next free id.
     Raises ``ValueError`` for a kind that cannot be copied.
     """
@@ -40,6 +40,15 @@ def copied(source: dict[str, Any], target: dict[str, Any], kinds: Sequence[str],
         used = {load["case"] for load in out["loads"]}
         missing = [c for c in source.get("load_cases") or [] if c["id"] in used - have]
         out["load_cases"] = [*(out.get("load_cases") or []), *missing]
+    if "tendons" in kinds and out["tendons"]:
+        have = {s["id"] for s in out.get("strands") or []}
+        used = {t["strand"] for t in out["tendons"]}
+        out["strands"] = [*(out.get("strands") or []), *(s for s in source.get("strands") or [] if s["id"] in used - have)]
+        # And the cases through which tendons act.
+        cases_there = out.get("load_cases") or []
+        effects, labels = {c.get("effect") for c in cases_there}, {c["id"] for c in cases_there}
+        own = [c for c in source.get("load_cases") or [] if c.get("effect") and c["effect"] not in effects]
+        out["load_cases"] = [*cases_there, *({**c, "id": free_id(c["id"], labels)} for c in own)]
     return out
 
 

@@ -7,6 +7,8 @@ from typing import Annotated, Any, ClassVar, Literal, Protocol, get_args, get_or
 
 from pydantic import Field, model_validator
 
+from piastra.core.geometry.arcs import length_of
+from piastra.core.model.history import History, refused_history
 from piastra.core.model.loading import BuildUp, Combination, Load, LoadCase, LoadMaterial, Occupancy, Partition
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.model.members import Beam, Column, OneWayArea, Opening, Slab, StiffnessArea, Thickening, Wall
@@ -14,6 +16,7 @@ from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.core.model.shapes import Label, Line, NotNegative, Number, Outline, Point, Positive, Record
 from piastra.core.model.standard_names import KNOWN, StandardName
 from piastra.core.model.supports import Support
+from piastra.core.model.tendons import Prestress, Strand, Tendon
 from piastra.core.model.zone_settings import ZoneSetting
 
 FORMAT = "piastra-floor"
@@ -154,6 +157,19 @@ class CarbonFactors(Record):
     steel_kg_per_kg: NotNegative = 1.0
 
 
+class CostFactors(Record):
+    """Prices of what a change adds, placed and finished. Assumptions of the project, to be replaced by those of its region."""
+
+    currency: Annotated[str, Field(min_length=1, max_length=8)] = "EUR"
+    concrete_per_m3: NotNegative = 150.0
+    steel_per_kg: NotNegative = 2.0
+    formwork_per_m2: NotNegative = 50.0
+
+
+END_OF_LINE = 0.01
+"""A profile ends so near (m) to the end of its line."""
+
+
 class Floor(Record):
     """One floor. Plan in m, x to the right, y up, z up."""
 
@@ -175,6 +191,10 @@ class Floor(Record):
     columns: list[Column] = []
     walls: list[Wall] = []
     supports: list[Support] = []
+    strands: list[Strand] = []
+    tendons: list[Tendon] = []
+    prestress: Prestress = Prestress()
+    """How losses of tendons are found."""
     load_materials: list[LoadMaterial] = []
     build_ups: list[BuildUp] = []
     partitions: list[Partition] = []
@@ -213,8 +233,11 @@ class Floor(Record):
     crack_width_limit_mm: Annotated[Number, Field(gt=0, le=5)] | None = None
     """Greatest crack width; null: from the exposure."""
     carbon: CarbonFactors = CarbonFactors()
+    costs: CostFactors = CostFactors()
     mesh: MeshOptions = MeshOptions()
     deflection: DeflectionOptions = DeflectionOptions()
+    history: History | None = None
+    """How the floor is built and used; null: deflection is an estimate by interpolated curvatures."""
 
     @model_validator(mode="after")
     def _refers_and_labels(self) -> Floor:
@@ -296,6 +319,16 @@ def _dangling(floor: Floor) -> Iterable[Refusal]:
     for i, slab in enumerate(floor.slabs):
         if slab.rebar not in rebars:
             yield _unknown(f"slabs[{i}].rebar", "steel", slab.rebar, rebars)
+    strands = {s.id for s in floor.strands}
+    for i, tendon in enumerate(floor.tendons):
+        if tendon.strand not in strands:
+            yield _unknown(f"tendons[{i}].strand", "strand", tendon.strand, strands)
+        length = length_of(tendon.line)
+        if abs(tendon.profile[-1].s_m - length) > END_OF_LINE:
+            yield Refusal(
+                f"tendons[{i}].profile",
+                f"ends at {tendon.profile[-1].s_m:g} m, but the line of tendon {tendon.id} is {length:.3f} m long; put the last point at its end",
+            )
     yield from _dangling_loads(floor, cases)
     for i, combination in enumerate(floor.combinations):
         for label in combination.factors:
@@ -309,6 +342,8 @@ def _dangling(floor: Floor) -> Iterable[Refusal]:
         if setting.zone in seen:
             yield Refusal(f"zone_settings[{i}].zone", f"repeats the zone '{setting.zone}'; keep one of them")
         seen.add(setting.zone)
+    if floor.history is not None:
+        yield from refused_history(floor.history, [c.id for c in floor.combinations])
     yield from layers_of_nothing(floor.build_ups, floor.partitions, {m.id for m in floor.load_materials})
     natures = [c.id for c in floor.load_cases if c.nature == "self_weight"]
     if len(natures) > 1:
@@ -317,12 +352,18 @@ def _dangling(floor: Floor) -> Iterable[Refusal]:
 
 def _dangling_loads(floor: Floor, cases: set[str]) -> Iterable[Refusal]:
     slabs = {s.id for s in floor.slabs}
+    made = {c.id for c in floor.load_cases if c.effect is not None}
     joints = {c.id for c in floor.columns} | {w.id for w in floor.walls}
     known = {name: {i.id for i in getattr(floor, f"{name[:-1]}ies" if name.endswith("y") else f"{name}s")}
              for name in ("build_up", "partition", "occupancy")}  # fmt: skip
     for i, load in enumerate(floor.loads):
         if load.case not in cases:
             yield _unknown(f"loads[{i}].case", "load case", load.case, cases)
+        if load.case in made:
+            yield Refusal(
+                f"loads[{i}].case",
+                f"is '{load.case}', whose loads are those of the tendons; put load {load.id} into another case",
+            )
         for name, labels in known.items():
             label = getattr(load, name, None)
             if label is not None and label not in labels:

@@ -32,8 +32,21 @@ class LoadCase(Record):
     """Whether the action also comes with the opposite sign (wind, seismic)."""
     direction: Literal["x", "y"] | None = None
     """Direction of a lateral action; the generators combine directions by it."""
+    effect: Literal["transfer", "final", "secondary"] | None = None
+    """Of a prestress case that the floor's tendons make: their force at transfer or in the end, or the forces that they cause in
+    statically indeterminate floors."""
     group: Label | None = None
     """Cases of one group exclude each other: at most one of them acts at a time."""
+
+    @model_validator(mode="after")
+    def _effect_of_tendons(self) -> LoadCase:
+        if self.effect is not None and self.nature != "prestress":
+            raise ValueError(
+                f"has the effect {self.effect}, which only a case of nature prestress can have; take one of them back"
+            )
+        if self.effect is not None and self.pattern:
+            raise ValueError("is prestress by tendons, which is always there; it can be no pattern case")
+        return self
 
 
 class ThreePoints(Record):

@@ -30,8 +30,8 @@ _SUFFIX: tuple[tuple[str, Quantity], ...] = (
 )  # fmt: skip
 _SIZES = ("thickness_m", "b_m", "d_m", "diameter_m", "depth_m", "top_offset_m", "Beam.width_m")
 _SPECIAL: dict[str, Quantity] = {
-    "bar_mm": "bar", "modulus_kN_m3": "bedding", "at": "length", "line": "length", "outline": "length", "origin": "length",
-    "points": "length", "w_mm": "deflection", "sag_mm": "deflection", "limit_mm": "deflection", "v_Ed_kPa": "shear_stress",
+    "bar_mm": "bar", "wobble_rad_m": "per_m", "mass_kg_m": "none", "modulus_kN_m3": "bedding", "at": "length", "line": "length", "outline": "length", "origin": "length",
+    "points": "length", "w_mm": "deflection", "sag_mm": "deflection", "band_mm": "deflection", "greatest_w_mm": "deflection", "parts_mm": "deflection", "reach_mm": "deflection", "days": "time", "cracked_share": "share", "unbalanced": "share", "chance": "share", "limit_mm": "deflection", "v_Ed_kPa": "shear_stress",
     "v_Rd_c_kPa": "shear_stress", "v_Rd_cs_kPa": "shear_stress", "v_Ed_out_kPa": "shear_stress", "stress_kPa": "shear_stress", "loaded": "length", "lines": "length", "outer": "length", "v_Ed_0_kPa": "shear_stress", "v_Rd_max_kPa": "shear_stress", "vx_kN_m": "force_per_m",
     "vy_kN_m": "force_per_m", "ends": "length", "segments": "length", "axis": "length", "support_at": "length", "centre": "length",
     **dict.fromkeys(_SIZES, "size"),

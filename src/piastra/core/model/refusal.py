@@ -47,7 +47,7 @@ _SENTENCES = {
     "less_than_equal": "must be at most {le:g}, not {input}",
     "string_too_short": "is empty; give it a label",
     "string_too_long": "is longer than {max_length} characters; shorten it",
-    "string_pattern_mismatch": "starts or ends with a space or has a line break; remove it",
+    "string_pattern_mismatch": "starts or ends with a space, or has a line break or another character that is not seen; remove it",
     "too_short": "needs at least {min_length} entries, but has {actual_length}",
     "too_long": "takes at most {max_length} entries, but has {actual_length}",
     "literal_error": "must be {expected}, not {input}",

@@ -15,7 +15,10 @@ Number = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 Positive = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0)]
 NotNegative = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0)]
 Coordinate = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-1e5, le=1e5)]
-Label = Annotated[str, Field(strict=True, min_length=1, max_length=60, pattern=r"^\S(.*\S)?$")]
+UNSEEN = r"\x00-\x1f\x7f-\x9f\u2028-\u202e\u2066-\u2069"
+"""Characters that no name has: controls, line breaks, and what turns the direction of writing."""
+NAME = rf"^[^\s{UNSEEN}]([^{UNSEEN}]*[^\s{UNSEEN}])?$"
+Label = Annotated[str, Field(strict=True, min_length=1, max_length=60, pattern=NAME)]
 
 
 class Record(BaseModel):

@@ -26,44 +26,34 @@ from piastra.core.punching.sources import Source
 from piastra.core.punching.zone_places import Around, Pressing, Site, outline_of, ratios_of, thickenings_at, zone_of
 from piastra.core.punching.zones import Forces, Zone, checked, with_rails
 from piastra.core.reinforcement.groups import Group, anchorage_at
+from piastra.core.remedies.remedy import (
+    STEEL_DENSITY,
+    STRONGER,
+    THICKER,
+    Edit,
+    Remedy,
+    dumped,
+    first,
+    free_group,
+    rated,
+    sorted_out,
+    stronger_slab,
+    thicker_slab,
+)
 from piastra.core.standards import Standard
 from piastra.core.standards.zone_rules import PunchingRules
+from piastra.core.trace.amounts import amount
 
 Array = npt.NDArray[np.float64]
-Edit = dict[str, list[dict[str, Any]]]
 
 MOST = 12
 """So many zones get remedies, the worst first: what mends them changes the others."""
 FAILS = 1.0
 """Zones beyond this utilisation get remedies."""
-STEEL_DENSITY = 7850.0
-THICKER = (0.025, 0.05, 0.075, 0.10, 0.15)
 DROPS = (0.10, 0.15, 0.20)
 LARGER = (0.05, 0.10, 0.15, 0.20, 0.30)
-STRONGER = (5.0, 10.0, 20.0)
 MOVED = (0.25, 0.5, 0.75, 1.0, 1.5)
 """Steps of each change, m or MPa, the least first: the first that does is offered, or else the last that helps."""
-CEMENT = 0.5
-"""A concrete so many per cent stronger has half as many per cent more carbon: an assumption, as cement grows more slowly than strength."""
-HELPS = 0.98
-"""A change that leaves more than this of the utilisation is none."""
-
-
-@dataclass(frozen=True, slots=True)
-class Remedy:
-    """One change: its ``kind``, what it is in words, the ``utilisation`` by the estimate, what it adds (m3 of concrete, kg of steel,
-    m2 of formwork, kg of CO2 equivalent), what it makes worse, and the ``edit``: objects by list, each of which takes the
-    place of the one with its id (of zone settings: its zone), or joins."""
-
-    kind: str
-    text: str
-    utilisation: float
-    concrete: float
-    steel: float
-    formwork: float
-    carbon: float
-    worse: str
-    edit: Edit
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,8 +76,7 @@ def remedies(bench: Bench, zones: Sequence[Zone]) -> dict[str, tuple[Remedy, ...
     out = {}
     worst = sorted((z for z in zones if z.utilisation > FAILS), key=lambda z: -z.utilisation)
     for z in worst[:MOST]:
-        found = [r for make in MAKERS for r in make(bench, z) if r.utilisation < HELPS * z.utilisation]
-        out[key_of(z)] = tuple(sorted(found, key=lambda r: (r.utilisation > 1, r.carbon)))
+        out[key_of(z)] = sorted_out([r for make in MAKERS for r in make(bench, z)], z.utilisation)
     return out
 
 
@@ -98,15 +87,13 @@ def key_of(z: Zone) -> str:
 
 def _rated(b: Bench, kind: str, text: str, use: float, edit: Edit, concrete: float = 0.0, steel: float = 0.0, formwork: float = 0.0,
            worse: str = "") -> Remedy:  # fmt: skip
-    factors = b.floor.carbon
-    carbon = concrete * factors.concrete_kg_m3 + steel * factors.steel_kg_per_kg
-    return Remedy(kind, text, use, concrete, steel, formwork, carbon, worse, edit)
+    return rated(b.floor, kind, text, use, edit, concrete, steel, formwork, worse)
 
 
 def _with_bars(b: Bench, z: Zone, rho: tuple[float, float], concrete_MPa: float | None = None) -> float | None:
     """Utilisation of the zone where it is, with other bars or another concrete."""
     o = z.place.outline
-    again = checked(zone_of(o, rho, b.floor, b.rules, concrete_MPa), z.forces, b.combinations, b.loads)
+    again = checked(zone_of(o, rho, b.floor, b.rules, concrete_MPa, z.place.check.shape), z.forces, b.combinations, b.loads)
     if again is not None and z.reinforced is not None and not z.designed:
         again = with_rails(b.floor, b.rules, again, b.combinations, b.loads, z.reinforced.laid.rails)
     return again.utilisation if again is not None else None
@@ -138,7 +125,7 @@ def _again(
         if made is None:
             return None
         ratios = ratios_of(made, site.floor, b.region, b.groups, b.rules)
-        place = zone_of(made, ratios, site.floor, b.rules)
+        place = zone_of(made, ratios, site.floor, b.rules, pressed=z.place.check.shape)
         acting = _moved(forces, z, made.perimeter.centroid)
         again = checked(place, acting, b.combinations, b.loads)
         if again is None:
@@ -165,30 +152,12 @@ def _moved(f: Forces, z: Zone, centroid: tuple[float, float]) -> Forces:
     return replace(f, M_x=f.M_x + y * f.V, M_y=f.M_y - x * f.V)
 
 
-def _first(steps: Sequence[float], use: Callable[[float], float | None]) -> tuple[float, float] | None:
-    """The first step that does, or the last of those that give any value, with its utilisation."""
-    best: tuple[float, float] | None = None
-    for step in steps:
-        u = use(step)
-        if u is None:
-            continue
-        if u <= 1:
-            return step, u
-        if best is None or u < best[1]:
-            best = step, u
-    return best
-
-
-def _dumped(item: Any, **changed: Any) -> dict[str, Any]:
-    return {**item.model_dump(mode="json"), **changed}
-
-
 def studs(b: Bench, z: Zone) -> Iterator[Remedy]:
     """Rails, where the zone has none."""
     o = z.place.outline
     if z.reinforced is not None or not o.counts or o.around != "column":
         return
-    laid = b.rules.design(z.place.check, z.action, o.ground.lay)
+    laid = b.rules.design(z.place.check, z.action, o.ground.search())
     if laid is None:
         return
     strong = with_rails(b.floor, b.rules, z, b.combinations, b.loads, laid.rails)
@@ -197,7 +166,7 @@ def studs(b: Bench, z: Zone) -> Iterator[Remedy]:
     setting = next((s.model_dump(mode="json") for s in b.floor.zone_settings if s.zone == z.id), {"zone": z.id})
     rails = {"kind": r.kind, "bar_mm": 1e3 * r.bar, "yield_MPa": r.yield_MPa, "rails": r.rails, "per_rail": r.per_rail,
              "first_mm": round(1e3 * r.first, 3), "spacing_mm": round(1e3 * r.spacing, 3), "pattern": r.pattern}  # fmt: skip
-    text = f"Studs: {r.rails} rails of {r.per_rail} of {1e3 * r.bar:.0f} mm at {1e3 * r.spacing:.0f} mm"
+    text = f"Studs: {r.rails} rails of {r.per_rail} of {amount(1e3 * r.bar, 'bar')} at {amount(r.spacing, 'size')}"
     yield _rated(b, "studs", text, strong.utilisation, {"zone_settings": [{**setting, "rails": rails}]}, steel=steel,
                  worse="Rails cross the bars of both faces.")  # fmt: skip
 
@@ -216,7 +185,7 @@ def bars(b: Bench, z: Zone) -> Iterator[Remedy]:
         return _with_bars(b, z, (base[0] + area / d_x, base[1] + area / d_y))
 
     choices = sorted((np.pi * s**2 / 4 / p * 1e-3, s, p) for s in sizes for p in b.floor.spacings_mm)
-    found = _first([c[0] for c in choices], added)
+    found = first([c[0] for c in choices], added)
     if found is None:
         return
     area, size, spacing = next(c for c in choices if c[0] == found[0])
@@ -236,15 +205,10 @@ def bars(b: Bench, z: Zone) -> Iterator[Remedy]:
         part = max(shapely.get_parts(shape.intersection(b.region)), key=lambda p: p.area)
         steel += part.area * area * STEEL_DENSITY
         ring = np.round(shapely.get_coordinates(part.exterior)[:-1], 4).tolist()
-        groups.append({"id": _free(b.floor, f"{z.id} {way}"), "face": "top" if up else "bottom", "direction": way, "bar_mm": size,
+        groups.append({"id": free_group(b.floor, f"{z.id} {way}"), "face": "top" if up else "bottom", "direction": way, "bar_mm": size,
                        "spacing_mm": spacing, "outline": ring, "origin": "drawn", "locked": True})  # fmt: skip
-    text = f"{size:g} mm bars at {spacing:g} mm more, {'top' if up else 'bottom'} both ways"
+    text = f"{amount(size, 'bar')} bars at {amount(spacing, 'cover')} more, {'top' if up else 'bottom'} both ways"
     yield _rated(b, "bars", text, found[1], {"designed_bars": groups}, steel=steel)
-
-
-def _free(floor: Floor, wanted: str) -> str:
-    taken = {g.id for g in floor.designed_bars}
-    return next(n for n in (wanted, *(f"{wanted} {k}" for k in range(2, 99))) if n not in taken)
 
 
 def thicker(b: Bench, z: Zone) -> Iterator[Remedy]:
@@ -262,13 +226,10 @@ def thicker(b: Bench, z: Zone) -> Iterator[Remedy]:
         site = replace(b.site, floor=b.floor.model_copy(update={"slabs": slabs}), h_of=heights)
         return _again(b, z, site, weight=(item.thickness_m + more) / item.thickness_m)
 
-    found = _first(THICKER, use)
+    found = first(THICKER, use)
     if found is None:
         return
-    h = round(item.thickness_m + found[0], 4)
-    concrete = found[0] * float(polygon(item.outline).intersection(b.region).area)
-    yield _rated(b, "thickness", f"Slab {item.id} {1e3 * h:.0f} mm thick", found[1], {"slabs": [_dumped(item, thickness_m=h)]}, concrete,
-                 worse=f"The floor weighs {25 * found[0]:.1f} kPa more, and so do columns and foundations.")  # fmt: skip
+    yield thicker_slab(b.floor, item, found[0], found[1], float(polygon(item.outline).intersection(b.region).area))
 
 
 def drop(b: Bench, z: Zone) -> Iterator[Remedy]:
@@ -289,7 +250,7 @@ def drop(b: Bench, z: Zone) -> Iterator[Remedy]:
     def use(more: float) -> float | None:
         return _again(b, z, replace(b.site, extra=((area, slab.thickness_m + more),)))
 
-    found = _first(DROPS, use)
+    found = first(DROPS, use)
     if found is None:
         return
     h = slab.thickness_m + found[0]
@@ -297,7 +258,7 @@ def drop(b: Bench, z: Zone) -> Iterator[Remedy]:
     label = next(n for n in (f"drop {s.id}", *(f"drop {s.id} {k}" for k in range(2, 99))) if n not in taken)
     item = {"id": label, "kind": "drop_panel", "outline": np.round(shapely.get_coordinates(area.exterior)[:-1], 4).tolist(),
             "thickness_m": round(h, 4), "top_offset_m": slab.top_offset_m, "priority": 1}  # fmt: skip
-    yield _rated(b, "drop", f"Drop panel {side:.1f} m square, {1e3 * h:.0f} mm thick", found[1], {"thickenings": [item]},
+    yield _rated(b, "drop", f"Drop panel {amount(side, 'length')} square, {amount(h, 'size')} thick", found[1], {"thickenings": [item]},
                  concrete=found[0] * area.area, formwork=area.exterior.length * found[0],
                  worse="A drop draws moment: top steel over the column grows, and the soffit is no longer plane.")  # fmt: skip
 
@@ -326,18 +287,18 @@ def larger(b: Bench, z: Zone) -> Iterator[Remedy]:
         ratio = section_values(column).i_x / section_values(item).i_x
         return _again(b, z, loaded=replace(s, loaded=footprint(column), sides=sides), moments=2 * ratio / (1 + ratio))
 
-    found = _first(LARGER, use)
+    found = first(LARGER, use)
     if found is None:
         return
     column = grown(found[0])
     concrete = (footprint(column).area - footprint(item).area) * item.below.height_m
     shape = column.shape
     size = (
-        f"{1e3 * shape.b_m:.0f} x {1e3 * shape.d_m:.0f} mm"
+        f"{amount(shape.b_m, 'size')} x {amount(shape.d_m, 'size')}"
         if isinstance(shape, Rectangle)
-        else f"{1e3 * shape.diameter_m:.0f} mm round"
+        else f"{amount(shape.diameter_m, 'size')} round"
     )
-    yield _rated(b, "column", f"Column {item.id} {size}", found[1], {"columns": [_dumped(column)]}, concrete,
+    yield _rated(b, "column", f"Column {item.id} {size}", found[1], {"columns": [dumped(column)]}, concrete,
                  worse="A stiffer column takes more moment; the storey below has to follow.")  # fmt: skip
 
 
@@ -351,31 +312,11 @@ def stronger(b: Bench, z: Zone) -> Iterator[Remedy]:
             return None
         return _with_bars(b, z, z.place.rho, concrete.strength_MPa + more)
 
-    found = _first(STRONGER, use)
+    found = first(STRONGER, use)
     if found is None:
         return
     strength = round(concrete.strength_MPa + found[0], 3)
-    same = next((c for c in b.floor.concretes if c.strength_MPa == strength), None)
-    taken = {c.id for c in b.floor.concretes}
-    label = (
-        same.id
-        if same
-        else next(n for n in (f"{strength:g} MPa", *(f"{strength:g} MPa {k}" for k in range(2, 99))) if n not in taken)
-    )
-    edit: Edit = {"slabs": [_dumped(slab, concrete=label)]}
-    if same is None:
-        edit["concretes"] = [_dumped(concrete, id=label, strength_MPa=strength, E_MPa=None)]
-    area = float(polygon(slab.outline).intersection(b.region).area)
-    cement = area * slab.thickness_m * b.floor.carbon.concrete_kg_m3 * CEMENT * found[0] / concrete.strength_MPa
-    made = _rated(
-        b,
-        "concrete",
-        f"Concrete of {strength:g} MPa in slab {slab.id}",
-        found[1],
-        edit,
-        worse="The whole slab has it, and more cement.",
-    )
-    yield replace(made, carbon=cement)
+    yield stronger_slab(b.floor, slab, strength, found[1], float(polygon(slab.outline).intersection(b.region).area))
 
 
 def opening(b: Bench, z: Zone) -> Iterator[Remedy]:
@@ -399,12 +340,12 @@ def opening(b: Bench, z: Zone) -> Iterator[Remedy]:
         openings = tuple((k, moved if k == label else o) for k, o in b.site.openings)
         return _again(b, z, replace(b.site, openings=openings))
 
-    found = _first(MOVED, use)
+    found = first(MOVED, use)
     if found is None:
         return
     by = found[0] * away
     outline = [[round(p[0] + by[0], 4), round(p[1] + by[1], 4), *p[2:]] for p in item.outline]
-    yield _rated(b, "opening", f"Opening {label} moved {found[0]:g} m away", found[1], {"openings": [_dumped(item, outline=outline)]},
+    yield _rated(b, "opening", f"Opening {label} moved {amount(found[0], 'length')} away", found[1], {"openings": [dumped(item, outline=outline)]},
                  worse="What runs through it has to move as well.")  # fmt: skip
 
 

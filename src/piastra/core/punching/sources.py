@@ -64,13 +64,14 @@ class Source:
 
 @dataclass(frozen=True, slots=True)
 class Unzoned:
-    """An object, or a part of it, that no zone checks, and why."""
+    """An object, or a part of it, that no zone checks, and why; ``outer``: it is the perimeter around a thickening."""
 
     list: List
     id: str
     at: tuple[float, float]
     reason: str
     part: str = "column"
+    outer: bool = False
 
 
 WALL_ALONE = "it is a wall that stands on the floor; give its reaction as a line load"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -23,7 +23,7 @@ from piastra.core.model.members import Thickening
 from piastra.core.model.message import Message
 from piastra.core.model.supports import AreaSupport
 from piastra.core.punching.rails import Ground
-from piastra.core.punching.sources import Source, Unzoned, point_sources, wall_sources
+from piastra.core.punching.sources import Source, Unzoned, point_sources, wall_outline, wall_sources
 from piastra.core.reinforcement.groups import Group, extra_at
 from piastra.core.reinforcement.mats import Mats, mats_of, provided
 from piastra.core.standards.zone_rules import PunchingRules, ZoneCheck, ZoneShape
@@ -42,7 +42,8 @@ class Outline:
     """One perimeter of one or, around a common thickening, of several ``sources``: with the slab, the thickness ``h`` and the
     effective ``depths`` of the x and y bars (m) along the perimeter, ``d_face`` at the support; what it encloses; where rails lie.
     ``counts``, ``shrink`` and ``nearness`` as of zones' shapes; ``steps``: whether the perimeter crosses steps; ``concrete``: the weakest of
-    the slabs that it runs through."""
+    the slabs that it runs through; ``thickening``: which it is around, or empty; ``clear`` m: from the
+    loaded area to the floor's edge."""
 
     sources: tuple[Source, ...]
     around: Around
@@ -58,7 +59,9 @@ class Outline:
     nearness: float | None
     steps: bool
     concrete: str
+    thickening: str
     ground: Ground
+    clear: float
 
     @property
     def source(self) -> Source:
@@ -68,7 +71,7 @@ class Outline:
     @property
     def part(self) -> str:
         """Which zone of its source it is."""
-        return "thickening" if self.around == "thickening" else self.source.part
+        return f"thickening {self.thickening}" if self.thickening else self.source.part
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,13 +95,15 @@ class Outlines:
 @dataclass(frozen=True, slots=True)
 class Pressing:
     """What holds or presses the floor on a small area, each with the ``element`` (s,) under it (-1: none) and the ``depth`` (s, 2) m of
-    the x and y bars that its zone stretches below their face; what has no zone. ``columns`` (c,): elements under the floor's columns."""
+    the x and y bars that its zone stretches below their face; what has no zone. ``columns`` (c,): elements under the floor's columns;
+    ``holding``: columns and walls below by id."""
 
     sources: tuple[Source, ...]
     element: Ints
     depth: Array
     without: tuple[Unzoned, ...]
     columns: Ints
+    holding: tuple[tuple[str, BaseGeometry], ...]
 
 
 def pressing(floor: Floor, plan: Plan, elements: Elements, slab_of: Ints, h_of: Array) -> Pressing:
@@ -126,7 +131,9 @@ def pressing(floor: Floor, plan: Plan, elements: Elements, slab_of: Ints, h_of: 
         if element[k] >= 0:
             here = provided(mats, np.array([s.at]), slab_of[element[k : k + 1]])
             depth[k] = here.depth[2:, 0] if s.up else here.depth[:2, 0]
-    return Pressing(tuple(sources), element, depth, (*without, *more), columns)
+    holding = [(c.id, plan.footprints[k]) for k, c in enumerate(floor.columns) if c.below is not None]
+    holding += [(w.id, wall_outline(w)) for w in floor.walls if w.below is not None]
+    return Pressing(tuple(sources), element, depth, (*without, *more), columns, tuple(holding))
 
 
 def _under(elements: Elements, outline: BaseGeometry) -> int:
@@ -152,7 +159,7 @@ STEP = 1e-4
 @dataclass(frozen=True, slots=True)
 class Site:
     """What outlines are found with: the floor, its elements with slabs ``slab_of`` and thicknesses ``h_of`` (e,), its concrete with
-    ``openings`` filled, and ``extra`` thickenings that are only thought of, with their thickness (m)."""
+    ``openings`` filled, what is ``holding`` it up by id, and ``extra`` thickenings that are only thought of, with their thickness (m)."""
 
     floor: Floor
     rules: PunchingRules
@@ -161,7 +168,13 @@ class Site:
     h_of: Array
     solid: BaseGeometry
     openings: tuple[tuple[str, Polygon], ...]
+    holding: tuple[tuple[str, BaseGeometry], ...]
     extra: tuple[tuple[Polygon, float], ...] = ()
+
+    def others(self, sources: tuple[Source, ...]) -> BaseGeometry:
+        """What holds the floor beside the sources."""
+        own = {s.id for s in sources} | {leg.wall for s in sources for leg in s.legs}
+        return shapely.union_all([shape for label, shape in self.holding if label not in own])
 
     def thickness(self, at: tuple[float, float], slab: int) -> float:
         """At a support, m."""
@@ -203,7 +216,7 @@ def outlines(
     ``slab_of`` and ``h_of`` (e,) of each element. Of the mats, only the bars' depths count.
     """
     solid, openings = solid_of(floor, plan.region)
-    site = Site(floor, rules, elements, slab_of, h_of, solid, openings)
+    site = Site(floor, rules, elements, slab_of, h_of, solid, openings, found.holding)
     beams = [(b, beam_outline(b)) for b in floor.beams]
     beds = shapely.union_all([polygon(s.outline) for s in floor.supports if isinstance(s, AreaSupport)])
     made: list[Outline] = []
@@ -232,7 +245,8 @@ def outlines(
             without.append(Unzoned(s.list, s.id, s.at, told, s.part))
             continue
         slab = int(slab_of[element])
-        thick = thickenings_at(floor, slab, s)
+        # A wall runs on beyond its end: there its perimeter counts with the depths that it has.
+        thick = [] if s.legs else thickenings_at(floor, slab, s)
         bedded = not s.up and beds.contains(Point(s.at))
         some = [
             outline_of(site, (s,), "column", s.loaded, float(h_of[element]), slab, found.depth[k], bool(thick), a)
@@ -279,11 +293,13 @@ def _around(
         slab = int(site.slab_of[found.element[k]])
         h = site.floor.slabs[slab].thickness_m
         outline = outline_of(
-            site, tuple(s for s, _ in mine), "thickening", part.convex_hull, h, slab, found.depth[k], False, None
+            site, tuple(s for s, _ in mine), "thickening", part.convex_hull, h, slab, found.depth[k], False, None, label
         )
         if outline is None:
             without.append(
-                Unzoned(first.list, first.id, first.at, f"around the thickening {label}, {NO_PERIMETER}", "thickening")
+                Unzoned(
+                    first.list, first.id, first.at, f"around the thickening {label}, {NO_PERIMETER}", f"thickening {label}", True
+                )
             )
         else:
             made.append(outline)
@@ -292,7 +308,7 @@ def _around(
 
 def outline_of(
     site: Site, sources: tuple[Source, ...], around: Around, loaded: Polygon, h: float, slab: int, depth: Array, raised: bool,
-    nearness: float | None,
+    nearness: float | None, thickening: str = "",
 ) -> Outline | None:  # fmt: skip
     rules, s = site.rules, sources[0]
     support = around == "column"
@@ -307,7 +323,16 @@ def outline_of(
             d = float(site.depths(xy, h).mean() - depth.mean())
     d_face = d
     perimeter = rules.perimeter(
-        loaded, site.solid, site.openings, d, h, whole=whole, keep=keep, nearness=nearness, support=support
+        loaded,
+        site.solid,
+        site.openings,
+        d,
+        h,
+        whole=whole,
+        keep=keep,
+        nearness=nearness,
+        support=support,
+        others=site.others(sources),
     )
     if perimeter is None:
         return None
@@ -354,7 +379,9 @@ def outline_of(
         nearness,
         steps,
         weakest,
+        thickening,
         ground,
+        float(loaded.distance(site.solid.boundary)),
     )
 
 
@@ -385,9 +412,15 @@ def ratios_of(
 
 
 def zone_of(
-    o: Outline, rho: tuple[float, float], floor: Floor, rules: PunchingRules, strength_MPa: float | None = None
+    o: Outline,
+    rho: tuple[float, float],
+    floor: Floor,
+    rules: PunchingRules,
+    strength_MPa: float | None = None,
+    pressed: ZoneShape | None = None,
 ) -> ZonePlace:
-    """The zone of an outline with its bars; ``strength_MPa``: of the concrete, where it is not the slab's."""
+    """The zone of an outline with its bars; ``strength_MPa``: of the concrete, where it is not the slab's; the compression of the zone
+    ``pressed`` is taken over."""
     s = o.source
     concrete = next(c for c in floor.concretes if c.id == o.concrete)
     if strength_MPa is not None:
@@ -396,7 +429,10 @@ def zone_of(
     shape = ZoneShape(
         o.loaded if o.around == "thickening" else s.loaded, o.perimeter, s.angle, s.sides, o.h, *o.depths, rho, concrete,
         o.around == "column", o.d_face, o.counts, o.shrink, o.nearness, simplified, _around_what(o), o.steps, not s.legs,
+        clear=o.clear,
     )  # fmt: skip
+    if pressed is not None:
+        shape = replace(shape, sigma_cp=pressed.sigma_cp, pressed=pressed.pressed, tendons=pressed.tendons)
     return ZonePlace(o, rho, rules.zone(shape))
 
 

@@ -19,17 +19,20 @@ from piastra.core.mesh.locate import Elements, find
 from piastra.core.model import Floor
 from piastra.core.model.message import Message
 from piastra.core.model.supports import AreaSupport
+from piastra.core.model.tendon_curve import Curve
 from piastra.core.model.zone_settings import RailSetting
-from piastra.core.punching.sources import Source, Unzoned
+from piastra.core.punching.sources import List, Source, Unzoned
 from piastra.core.punching.stretches import stretch_reaction
 from piastra.core.punching.zone_places import Outline, ZonePlace
 from piastra.core.standards.zone_rules import Laid, PunchingRules, Rails, ReinforcedCheck, ZoneAction, ZoneUse
+from piastra.core.tendons.crossing_shear import carried_by
 from piastra.core.trace import Loaded, Step
 
 Array = npt.NDArray[np.float64]
 
 LEAST_FORCE = 0.5
 """A zone whose joint takes less than this (kN) upwards is not checked for punching."""
+BESIDE = "its line lies beside the floor, so that it holds nothing; move it or extend the slab"
 NOT_PRESSED = "is not pressed by the floor in any ultimate combination"
 
 
@@ -115,7 +118,7 @@ class Zones:
 @dataclass(frozen=True, slots=True)
 class Response:
     """What zones' forces are found from: unit loads, their reactions (s, 3, r) by ``labels``, the ``system`` and displacements (n, 5, r);
-    section forces (p, 8, r) at ``places``."""
+    section forces (p, 8, r) of the concrete at ``places``; curves of ``tendons`` with their final forces (n,) kN."""
 
     loads: LoadVectors
     labels: Sequence[str]
@@ -125,6 +128,7 @@ class Response:
     places: Places
     forces: Array
     elements: Elements
+    tendons: tuple[Sequence[Curve], Sequence[Array]] | None = None
 
 
 UNSTRESSED = 1.0
@@ -132,20 +136,20 @@ UNSTRESSED = 1.0
 
 
 def axial_stress(o: Outline, found: Response) -> Array:
-    """Mean compression (r,) kN/m2 of both directions along a perimeter, in every unit load."""
+    """Mean compression (2, r) kN/m2 along x and along y on a perimeter, in every unit load."""
     middle = o.perimeter.segments.mean(axis=1)
     length = np.hypot(*(o.perimeter.segments[:, 1] - o.perimeter.segments[:, 0]).T)
     element = find(found.elements, middle, within=0.05)
     on = element >= 0
     if not on.any():
-        return np.zeros(found.forces.shape[2])
+        return np.zeros((2, found.forces.shape[2]))
     which, back = np.unique(element[on], return_inverse=True)
     share = np.bincount(back, length[on]) / length[on].sum()
     corners = found.places.of[which]
     there = (corners >= 0)[:, :, None]
-    n = (found.forces[np.maximum(corners, 0), :2].mean(axis=2) * there).sum(axis=1) / there.sum(axis=1)
     h = (found.places.h[np.maximum(corners, 0)] * there[:, :, 0]).sum(axis=1) / there[:, :, 0].sum(axis=1)
-    return np.asarray(-(share[:, None] * n / h[:, None]).sum(axis=0))
+    n = (found.forces[np.maximum(corners, 0), :2] * there[..., None]).sum(axis=1) / there.sum(axis=1)[..., None]
+    return np.asarray(-((share / h)[:, None, None] * n).sum(axis=0))
 
 
 def forces_of(floor: Floor, outlines: Sequence[Outline], found: Response) -> list[Forces]:
@@ -154,6 +158,13 @@ def forces_of(floor: Floor, outlines: Sequence[Outline], found: Response) -> lis
     within = load_within(floor, loads, [o.inside for o in outlines])
     beds = [(polygon(s.outline), s.modulus_kN_m3) for s in floor.supports if isinstance(s, AreaSupport)]
     return [_forces(floor, o, w, found, beds) for o, w in zip(outlines, within, strict=True)]
+
+
+def _less(f: Forces, units: list[int], v: float) -> Forces:
+    """Forces less what tendons carry across the perimeter, which acts with their secondary effects."""
+    V = f.V.copy()
+    V[units] -= v
+    return replace(f, V=V)
 
 
 def _forces(floor: Floor, o: Outline, within: Array, found: Response, beds: Sequence[tuple[shapely.Polygon, float]]) -> Forces:
@@ -169,7 +180,7 @@ def _forces(floor: Floor, o: Outline, within: Array, found: Response, beds: Sequ
         # is not the column's. What a frame's action brings to the joint goes into the slab as far as the columns do not take it.
         m_x = m_x + here[1] + brought[0] + (y - cy) * here[0]
         m_y = m_y + here[2] + brought[1] - (x - cx) * here[0]
-    soil = _soil(o.inside, beds, found) if beds else np.zeros((3, len(load)))
+    soil = soil_within(o.inside, beds, found) if beds else np.zeros((3, len(load)))
     load, x_load, y_load = load - soil[0], x_load - soil[1], y_load - soil[2]
     m_x = m_x - (y_load - cy * load)
     m_y = m_y + (x_load - cx * load)
@@ -182,7 +193,7 @@ def _forces(floor: Floor, o: Outline, within: Array, found: Response, beds: Sequ
 
 def _joint(s: Source, found: Response) -> Array:
     """Force up and moments (3, r) about the source's own axis that a support gives there; a load gives none."""
-    # A wall whose line lies beside the floor holds nothing of it.
+    # A wall whose line lies beside the floor holds nothing of it, and has no zone.
     if s.legs and all(leg.wall in found.labels for leg in s.legs):
         return np.asarray(sum(stretch_reaction(found.system, found.u, leg, s.at) for leg in s.legs))
     if s.id in found.labels and s.list in ("columns", "supports"):
@@ -190,7 +201,7 @@ def _joint(s: Source, found: Response) -> Array:
     return np.zeros((3, found.reactions.shape[2]))
 
 
-def _soil(inside: Clipped, beds: Sequence[tuple[shapely.Polygon, float]], found: Response) -> Array:
+def soil_within(inside: Clipped, beds: Sequence[tuple[shapely.Polygon, float]], found: Response) -> Array:
     """What beddings push up inside a perimeter: sum and first moments (3, r)."""
     mesh = found.system.mesh
     out = np.zeros((3, found.u.shape[2]))
@@ -214,47 +225,54 @@ def zones(
     """
     settings = {z.zone: z for z in floor.zone_settings}
     forces = forces_of(floor, [p.outline for p in places], found)
-    by_source: dict[tuple[str, str, str], list[Zone]] = {}
+    by_source: dict[tuple[List, str, str], list[Zone]] = {}
     without, messages = [], []
     for given_place, acting in zip(places, forces, strict=True):
+        s = given_place.outline.source
+        key = (s.list, s.id, given_place.outline.part)
+        mine = by_source.setdefault(key, [])
+        if s.legs and not all(leg.wall in found.labels for leg in s.legs):
+            continue
         place = with_axial(given_place, rules, found, combinations)
+        if found.tendons is not None and found.loads.secondary:
+            v = place.check.tendon_share * carried_by(place.outline.perimeter.inside, *found.tendons)
+            acting = _less(acting, list(found.loads.secondary), v if s.up else -v)
         zone = checked(place, acting, combinations, found.loads)
-        s = place.outline.source
-        key = (s.list, s.id, place.outline.part)
         if zone is None:
-            if key not in by_source:
-                by_source[key] = []
             continue
         given = settings.get(s.id)
         if place.outline.counts and place.outline.around == "column":
             zone = with_rails(
                 floor, rules, zone, combinations, found.loads, laid_of(given.rails) if given and given.rails else None
             )
-        by_source.setdefault(key, []).append(zone)
+        mine.append(zone)
     out = []
-    for (kind, label, part), mine in by_source.items():
+    of_key = {(o.source.list, o.source.id, o.part): o for o in (p.outline for p in places)}
+    for key, mine in by_source.items():
+        o = of_key[key]
+        s = o.source
         if mine:
             # Of a support on a bedding, the perimeter that is worst.
             out.append(max(mine, key=lambda z: z.utilisation))
             continue
-        at = next(
-            p.outline.source.at
-            for p in places
-            if (p.outline.source.list, p.outline.source.id, p.outline.part) == (kind, label, part)
-        )
-        if kind == "columns" and part != "thickening":
-            messages.append(Message("warning", label, f"{NOT_PRESSED}; it is not checked for punching", at))
-        without.append(Unzoned(kind, label, at, NOT_PRESSED, part))  # type: ignore[arg-type]
+        acts = all(leg.wall in found.labels for leg in s.legs)
+        if s.list == "columns" and o.around == "column":
+            messages.append(Message("warning", s.id, f"{NOT_PRESSED}; it is not checked for punching", s.at))
+        without.append(Unzoned(s.list, s.id, s.at, NOT_PRESSED if acts else BESIDE, o.part, o.around == "thickening"))
     zoned = {(z.source.list, z.id) for z in out}
-    return Zones(tuple(out), tuple(u for u in without if u.part != "thickening" or (u.list, u.id) not in zoned), tuple(messages))
+    # Where all that a column takes comes from its thickening, nothing is left to press outside that.
+    return Zones(tuple(out), tuple(u for u in without if not u.outer or (u.list, u.id) not in zoned), tuple(messages))
 
 
 def with_axial(place: ZonePlace, rules: PunchingRules, found: Response, combinations: list[Factors]) -> ZonePlace:
     """The zone with the least compression of all combinations and arrangements, which no arrangement falls below."""
-    least = float(envelopes(axial_stress(place.outline, found)[None], combinations)[0].min())
-    if abs(least) < UNSTRESSED:
+    both = axial_stress(place.outline, found)
+    mean, x, y = (float(envelopes(n[None], combinations)[0].min()) for n in (both.mean(axis=0), *both))
+    if abs(mean) < UNSTRESSED and found.tendons is None:
         return place
-    return replace(place, check=rules.zone(replace(place.check.shape, sigma_cp=least)))
+    return replace(
+        place, check=rules.zone(replace(place.check.shape, sigma_cp=mean, pressed=(x, y), tendons=found.tendons is not None))
+    )
 
 
 def laid_of(setting: RailSetting) -> Rails:
@@ -302,7 +320,7 @@ def with_rails(
     if given is not None:
         laid = ground.lay(given)
     elif floor.design_rails and zone.utilisation > 1:
-        laid = rules.design(zone.place.check, zone.action, ground.lay)
+        laid = rules.design(zone.place.check, zone.action, ground.search())
     if laid is None or not laid.lines:
         return zone
     strong = rules.reinforced(zone.place.check, laid)

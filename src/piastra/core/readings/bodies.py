@@ -35,7 +35,8 @@ class FreeBodies:
     """What the forces at the nodes of a run's elements follow from.
 
     ``u`` (n, 5, r) unit displacements; ``node`` (p,) of each of the run's places; ``which`` (e,) the section of each element,
-    of those with ``law`` (k, 8, 8), ``h`` and ``zeta`` (k,) m.
+    of those with ``law`` (k, 8, 8), ``h`` and ``zeta`` (k,) m. Of the units ``secondary`` (s,) forces are those of section and tendons
+    together: these act on the nodes of elements ``threaded`` (m,) with ``pull`` (m, 20), and spread over them are ``stress`` (m, 8).
     """
 
     u: Array
@@ -44,6 +45,10 @@ class FreeBodies:
     law: Array
     h: Array
     zeta: Array
+    secondary: Ints
+    threaded: Ints
+    pull: Array
+    stress: Array
 
 
 def free_bodies_of(outcome: Outcome) -> FreeBodies:
@@ -53,7 +58,13 @@ def free_bodies_of(outcome: Outcome) -> FreeBodies:
     h, zeta = stiffness.values.h[face], stiffness.values.zeta[face]
     # Elements of one face of the plan have one section.
     _, first, which = np.unique(face, return_index=True, return_inverse=True)
-    return FreeBodies(outcome.solution.u, stiffness.kept.node, which.ravel(), law[first], h[first], zeta[first])
+    own = outcome.tendon_forces.final if outcome.tendon_forces is not None else None
+    none = np.zeros(0, dtype=np.int64)
+    return FreeBodies(
+        outcome.solution.u, stiffness.kept.node, which.ravel(), law[first], h[first], zeta[first],
+        np.array(outcome.loads.secondary, dtype=np.int64), own.element if own else none,
+        own.nodal if own else np.zeros((0, 20)), own.stress if own else np.zeros((0, 8)),
+    )  # fmt: skip
 
 
 def totals(responses: Responses, found: FreeBodies, line: tuple[tuple[float, float], tuple[float, float]]) -> Array | None:
@@ -107,8 +118,19 @@ def at_centres(responses: Responses, found: FreeBodies) -> Array:
             mean = module.operators(elements.xy[nodes], sections).mean_strain()
             u = found.u[found.node[nodes]].reshape(len(pick), 5 * sides, units)
             out[pick, 1:7] = (Operators.law_of(sections) @ (mean @ u))[:, :6]
+            threaded, at = _threaded(found, pick)
+            if len(threaded):
+                out[np.ix_(pick[threaded], np.arange(1, 7), found.secondary)] += found.stress[at][:, :6, None]
             out[pick, 4:7] -= sections.zeta[:, None, None] * out[pick, 1:4]
     return out
+
+
+def _threaded(found: FreeBodies, pick: Ints) -> tuple[Ints, Ints]:
+    """Of some elements those that tendons run through, and where these are listed; none where no unit is secondary."""
+    if not len(found.secondary):
+        return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
+    _, mine, at = np.intersect1d(pick, found.threaded, return_indices=True)
+    return mine, at
 
 
 def _families(elements: Elements) -> list[tuple[Any, Ints, int]]:
@@ -134,4 +156,7 @@ def _held(elements: Elements, found: FreeBodies, pick: Ints) -> Array:
             places = elements.nodes[pick[k], :corners]
             stiffness = module.operators(elements.xy[places], _sections(found, pick[k])).stiffness()
             out[k, : 5 * corners] = stiffness @ found.u[found.node[places]].reshape(len(k), 5 * corners, -1)
+    threaded, at = _threaded(found, pick)
+    if len(threaded):
+        out[np.ix_(threaded, np.arange(20), found.secondary)] -= found.pull[at][:, :, None]
     return out

@@ -7,20 +7,21 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
-import shapely
-from shapely.geometry import LineString
-from shapely.geometry.base import BaseGeometry
 
-from piastra.core.combine.envelope import Factors, envelopes
+from piastra.core.combine.envelope import Factors, with_constant
 from piastra.core.model import Floor
+from piastra.core.reinforcement.derived import derived
 from piastra.core.reinforcement.groups import Extra
 from piastra.core.reinforcement.mats import ASSUMED_BAR, Provided
+from piastra.core.reinforcement.places import Joints, places_of
 from piastra.core.reinforcement.worst import Responses, Worst, worst
 from piastra.core.standards import Standard
 from piastra.core.standards.protocol import Sections
 from piastra.core.standards.provision import Pair, Stations
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
+from piastra.core.tendons.crossings import FaceTendons
+from piastra.core.tendons.stations import StationPrestress
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -176,12 +177,19 @@ def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided, m
     return Laid(area, depth, bar, spacing, in_band)
 
 
-def responses_of(cuts: Cuts, sign: float, d: Array, some: slice = slice(None)) -> Responses:
-    """Unit responses at some of the cuts, by the metre of their widths; ``d`` (c,) of all."""
+def responses_of(cuts: Cuts, sign: float, d: Array, some: slice = slice(None), tendons: FaceTendons | None = None) -> Responses:
+    """Unit responses at some of the cuts, by the metre of their widths; ``d`` (c,) of all. With ``tendons`` their force is one unit
+    more, a compression of the section where it lies."""
     width = np.maximum(cuts.width[some], 1e-9)[:, None]
     forces = cuts.forces[some]
     arm = d[some] - cuts.h[some] / 2
-    return Responses(sign * forces[:, 0] / width, cuts.twists[some] / width[:, :, None], forces[:, 3] / width, arm)
+    moment, twist, axial = sign * forces[:, 0] / width, cuts.twists[some] / width[:, :, None], forces[:, 3] / width
+    if tendons is not None:
+        F = tendons.force[some]
+        moment = np.hstack([moment, -(F * tendons.offset[some])[:, None]])
+        axial = np.hstack([axial, -F[:, None]])
+        twist = np.concatenate([twist, np.zeros((*twist.shape[:2], 1))], axis=2)
+    return Responses(moment, twist, axial, arm)
 
 
 def ultimate_pair(found: Responses, h: Array, d: Array, d2: Array, standard: Standard, kind: Ints, pairs: Sequence[Pair],
@@ -222,23 +230,9 @@ def _some(found: Responses, mine: Flags) -> Responses:
     return Responses(found.moment[mine], found.twist[mine], found.axial[mine], found.arm[mine])
 
 
-@dataclass(frozen=True, slots=True)
-class Joints:
-    """Moments that columns take: ``labels`` of supports, their unit reactions (s, 3, r): force and moments about x and y; sides of
-    columns by label: outline. ``solid``: the floor; ``held``: lines of walls, supports and beams that hold its edges.
-    ``sections``: of columns by label the length (m), the depth (m) and the edges of their critical sections."""
-
-    labels: Sequence[str]
-    reactions: Array
-    footprints: dict[str, shapely.Polygon]
-    solid: BaseGeometry
-    held: BaseGeometry
-    sections: dict[str, tuple[float, float, int]]
-
-
 def station_steel(
     floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, here: Provided, ultimate: Sequence[Factors],
-    service: Sequence[Factors], joints: Joints, more: Extra,
+    service: Sequence[Factors], joints: Joints, more: Extra, prestress: StationPrestress | None = None,
 ) -> StationSteel:  # fmt: skip
     """Steel at the stations; ``slab_of`` (e,) the slab of each element, ``here`` what mats give at the samples and ``more`` what
     groups of bars do."""
@@ -250,7 +244,7 @@ def station_steel(
     np.minimum.at(kind, cuts.samples.cut, pair[slab])
     # Beams are designed as such, not by the metre of a slab.
     slab_own = np.array([not s.beam for s in layout.strips], dtype=float)[cuts.strip] if count else np.zeros(0)
-    where = _places(floor, standard, layout, cuts, joints)
+    where = places_of(floor, standard, layout, cuts, joints)
     given = laid(floor, layout, cuts, slab, here, more, where.band)
     gathered = tuple(p.name for p in standard.provisions if p.gathers)
     made: list[FaceSteel] = []
@@ -259,14 +253,27 @@ def station_steel(
         d = np.maximum(cuts.h - given.depth[f], 0.02)
         d2 = given.depth[1 - f]
         found = responses_of(cuts, sign, d)
-        u = ultimate_pair(found, cuts.h, d, d2, standard, kind, pairs, ultimate)
+        tendons = prestress.at.faces[f] if prestress else None
+        acting = responses_of(cuts, sign, d, tendons=tendons) if tendons else found
+        always = [with_constant(c) for c in ultimate] if tendons else ultimate
+        u = ultimate_pair(acting, cuts.h, d, d2, standard, kind, pairs, always)
         s = service_pair(found, d, service)
         none = np.zeros(count)
         at = Stations(
             np.full(count, f == 1), cuts.h, d, d2, np.maximum(given.depth[f] - given.bar[f] / 2, 0.0), cuts.width, kind, pairs, u.m, u.n,
             s.m, s.n, given.area[f], given.bar[f], given.spacing[f], _among_greatest(cuts.strip, u.m), where.column, where.inner,
             where.free, where.end, where.simple, none, where.band, none, none, none, none, none, none, none, none, none,
+            none, none, none, none, none, none,
         )  # fmt: skip
+        if prestress and tendons:
+            at = replace(
+                at,
+                tendon=tendons.force,
+                offset=tendons.offset,
+                fibre=prestress.fibre[f],
+                pull=prestress.pull[f],
+                pressed=prestress.pressed[f],
+            )
         base.append({p.name: p.demand(at).area * slab_own for p in standard.provisions if not p.derived})
         compression, over = none.copy(), none.copy()
         for k, (concrete, rebar) in enumerate(pairs):
@@ -279,7 +286,7 @@ def station_steel(
     first = [np.maximum.reduce(list(b.values())) for b in base]
     faces = []
     for f in (0, 1):
-        at = _derived(made[f].at, f, first, floor, layout, cuts, joints, ultimate, where)
+        at = derived(made[f].at, f, first, floor, layout, cuts, joints, ultimate, where)
         demands = dict(base[f])
         for p in standard.provisions:
             if p.derived:
@@ -312,220 +319,3 @@ def _among_greatest(strip: Ints, m: Array) -> Flags:
     greatest = np.zeros(int(strip.max()) + 1 if len(strip) else 0)
     np.maximum.at(greatest, strip, m)
     return (m > 0) & (m >= AMONG_GREATEST * greatest[strip])
-
-
-@dataclass(frozen=True, slots=True)
-class _Where:
-    """What stations lie at, each (c,): ``place`` 0 at the strip's start, 1 at its end, else -1. ``at_face``: whether the standard means
-    moments at the faces of columns at edges."""
-
-    place: Ints
-    column: Flags
-    inner: Flags
-    free: Flags
-    end: Flags
-    simple: Flags
-    band: Array
-    at_face: bool
-
-
-def _hinged(floor: Floor) -> set[str]:
-    """Supports that are modelled as if they did not clamp the floor."""
-    lines = {s.id for s in floor.supports if s.kind == "line" and s.rotation in ("free", 0.0)}
-    return lines | {w.id for w in floor.walls if w.top == "hinged"}
-
-
-def _places(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints: Joints) -> _Where:
-    count = len(cuts.strip)
-    place = np.full(count, -1, dtype=np.int64)
-    column, inner, free, end, simple = (np.zeros(count, dtype=bool) for _ in range(5))
-    band, hinged = np.zeros(count), _hinged(floor)
-    ways = {p.gathers for p in standard.provisions}
-    for k, strip in enumerate(layout.strips):
-        mine = np.flatnonzero(cuts.strip == k)
-        for which, hold in enumerate(strip.holds):
-            if not len(mine):
-                continue
-            c = mine[0 if which == 0 else -1]
-            near = strip.start if which == 0 else strip.end
-            if abs(cuts.s[c] - near) > 0.05:
-                continue
-            if hold is None:
-                middle = cuts.ends[c].mean(axis=0)
-                free[c] = not strip.beam and not shapely.dwithin(joints.held, shapely.Point(middle), HOLDS)
-                continue
-            place[c] = which
-            own = strip.kind == "column"
-            column[c] = own and hold.seen in ("column", "wall_end")
-            inner[c] = own and hold.seen == "column" and not hold.last and strip.band > 0
-            end[c] = hold.last and not strip.cantilever
-            simple[c] = hold.label in hinged
-            outline = joints.footprints.get(hold.label)
-            if "column" in ways and column[c] and outline is not None:
-                _, across = _sides(outline, float(cuts.angle[c]))
-                band[c] = min(across + 3 * float(cuts.h[c]), float(cuts.width[c]))
-            elif "eighth" in ways and inner[c]:
-                band[c] = strip.band
-            elif "edge" in ways and column[c] and end[c] and outline is not None:
-                band[c] = min(edge_width(outline, float(cuts.angle[c]), which == 0, joints.solid), float(cuts.width[c]))
-    return _Where(place, column, inner, free, end, simple, band, "edge" in ways)
-
-
-HOLDS = 0.3
-"""An edge with a wall, a line of support or a beam so near (m) is held."""
-FURTHEST = 60.0
-
-
-def edge_width(column: shapely.Polygon, angle: float, starts: bool, solid: BaseGeometry) -> float:
-    """Width (m) over which moments pass from a slab into a column at its edge: EN 1992-1-1, figure 9.9.
-
-    Bars run at ``angle`` rad, into the floor where the strip ``starts``. y is measured from the edge across the bars to the column's
-    inner face: c_z + y at an edge; with a second edge beside the column z + y / 2, z from that edge to its inner face.
-    """
-    way, aside = np.array([np.cos(angle), np.sin(angle)]), np.array([-np.sin(angle), np.cos(angle)])
-    xy = shapely.get_coordinates(column)
-    middle = np.array(column.centroid.coords[0])
-    _, across = _sides(column, angle)
-
-    def to_edge(direction: Array) -> float:
-        run = LineString([middle, middle + FURTHEST * direction]).intersection(solid)
-        parts = [p for p in shapely.get_parts(run) if shapely.dwithin(p, shapely.Point(middle), 0.05)]
-        return max((p.length for p in parts), default=0.0)
-
-    inward = way if starts else -way
-    y = to_edge(-inward) + float(((xy - middle) @ inward).max())
-    for sense in (1.0, -1.0):
-        z = to_edge(sense * aside)
-        if z < (across + y) / 2:
-            return z + float((-sense * ((xy - middle) @ aside)).max()) + y / 2
-    return across + y
-
-
-def _derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, layout: Layout, cuts: Cuts, joints: Joints,
-             ultimate: Sequence[Factors], where: _Where) -> Stations:  # fmt: skip
-    """What follows from the steel that strength and service ask for elsewhere."""
-    count = len(cuts.strip)
-    span, span_bottom, total = np.zeros(count), np.zeros(count), np.zeros(count)
-    greatest = np.zeros((2, len(layout.strips)))
-    for face in (0, 1):
-        np.maximum.at(greatest[face], cuts.strip, first[face])
-    span[:], span_bottom[:] = greatest[f][cuts.strip], greatest[0][cuts.strip]
-    group: dict[tuple[int, int, int], float] = {}
-    keys = [(layout.strips[k].axis, layout.strips[k].number, int(p)) for k, p in zip(cuts.strip, where.place, strict=True)]
-    for c, key in enumerate(keys):
-        if key[2] >= 0:
-            group[key] = group.get(key, 0.0) + float(first[f][c] * cuts.width[c])
-    for c, key in enumerate(keys):
-        total[c] = group.get(key, 0.0) if where.column[c] else 0.0
-    transfer, share = _transfer(at, layout, cuts, joints, ultimate, where, where.at_face)
-    shear, section, edges = _direct(layout, cuts, joints, ultimate, where)
-    return replace(
-        at, total=total, span=span, span_bottom=span_bottom, principal=_principal(floor, layout, cuts, greatest[f]), transfer=transfer,
-        transfer_share=share, corner=_at_corners(layout, cuts, greatest[0], joints),
-        shear=shear, section=section, edges=edges,
-    )  # fmt: skip
-
-
-CORNER = 0.2
-"""Steel at held corners reaches so much of the span from them: ACI 318-19, 8.7.3.1.2 (other standards do not read it)."""
-
-
-def held_corners(joints: Joints) -> Array:
-    """Outer corners (k, 2) m of the floor whose two edges are held along a metre from them, or half the edge where that is less."""
-    found = []
-    for part in shapely.get_parts(joints.solid):
-        ring = shapely.get_coordinates(shapely.normalize(part.exterior))[:-1][::-1]
-        back, on = np.roll(ring, 1, axis=0) - ring, np.roll(ring, -1, axis=0) - ring
-        convex = on[:, 0] * back[:, 1] - on[:, 1] * back[:, 0] > 0.5 * np.hypot(*on.T) * np.hypot(*back.T)
-        for k in np.flatnonzero(convex):
-            tips = [ring[k] + e * min(1.0 / np.hypot(*e), 0.5) for e in (back[k], on[k])]
-            if all(shapely.dwithin(joints.held, shapely.Point(t), HOLDS) for t in tips):
-                found.append(ring[k])
-    return np.array(found).reshape(-1, 2)
-
-
-def _at_corners(layout: Layout, cuts: Cuts, greatest: Array, joints: Joints) -> Array:
-    """The ``greatest`` bottom steel (by strip) of the spans about a held corner at the stations (c,) near it."""
-    out = np.zeros(len(cuts.strip))
-    lines = shapely.linestrings(cuts.ends) if len(out) else np.zeros(0)
-    for corner in held_corners(joints):
-        here = shapely.Point(corner)
-        reach = CORNER * np.array([s.length for s in layout.strips])
-        near = [k for k, s in enumerate(layout.strips) if not s.beam and shapely.dwithin(s.outline, here, reach[k])]
-        if near:
-            mine = np.isin(cuts.strip, near) & (shapely.distance(lines, here) <= reach[cuts.strip])
-            out[mine] = np.maximum(out[mine], greatest[near].max())
-    return out
-
-
-def _principal(floor: Floor, layout: Layout, cuts: Cuts, greatest: Array) -> Array:
-    """Steel (c,) of the bars across which those of a station only spread the load."""
-    out = np.zeros(len(cuts.strip))
-    if not len(out):
-        return out
-    xy = cuts.ends.mean(axis=1)
-    areas = [(shapely.Polygon([(p[0], p[1]) for p in a.outline]), np.radians(a.angle_deg)) for a in floor.one_way_areas]
-    points = shapely.points(xy)
-    direction = np.array([s.direction for s in layout.strips])[cuts.strip]
-    carries = np.array([s.kind == "whole" and bool(s.supports) for s in layout.strips])
-    for k, strip in enumerate(layout.strips):
-        across = direction != strip.direction
-        one_way = np.zeros(len(out), dtype=bool)
-        if carries[k]:
-            one_way = across & ~carries[cuts.strip]
-        for outline, angle in areas:
-            if abs(np.cos(angle - layout.axes[strip.axis].angle)) > 0.9 and outline.intersects(strip.outline):
-                one_way |= across & shapely.intersects(points, outline)
-        if one_way.any():
-            here = np.flatnonzero(one_way)
-            here = here[shapely.intersects(points[here], strip.outline)]
-            out[here] = np.maximum(out[here], greatest[k])
-    return out
-
-
-def _transfer(at: Stations, layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors],
-              where: _Where, at_face: bool) -> tuple[Array, Array]:  # fmt: skip
-    """Moments (c,) kNm that columns take about the axis across the strip, and the share (c,) that the slab gives them by flexure:
-    ACI 318-19, 8.4.2.2.2 (other standards do not read it). ``at_face``: at the ends of axes those that stretch the top at the
-    column's inner face, which its force lessens on the way from its axis."""
-    moment, share = (np.zeros(len(cuts.strip)) for _ in range(2))
-    number = {label: k for k, label in enumerate(joints.labels)}
-    for c in np.flatnonzero(where.column):
-        strip = layout.strips[cuts.strip[c]]
-        hold = strip.holds[int(where.place[c])]
-        if hold is None or hold.label not in joints.footprints or hold.label not in number:
-            continue
-        a = cuts.angle[c]
-        unit = joints.reactions[number[hold.label]]
-        c1, c2 = _sides(joints.footprints[hold.label], float(a))
-        about = unit[1] * np.sin(a) - unit[2] * np.cos(a)
-        if at_face and where.end[c]:
-            hogging = (about if where.place[c] == 0 else -about) - unit[0] * c1 / 2
-            moment[c] = max(float(envelopes(hogging[None], ultimate)[1].max()), 0.0)
-        else:
-            least, greatest = envelopes(about[None], ultimate)
-            moment[c] = max(float(greatest.max()), -float(least.min()))
-        d = float(at.d[c])
-        share[c] = 1 / (1 + 2 / 3 * np.sqrt((c1 + d) / (c2 + d)))
-    return moment, share
-
-
-def _direct(layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors], where: _Where) -> tuple[Array, Array, Array]:
-    """At columns the greatest reaction over the critical section (kN/m2), its length (m), and the edges it runs out to: ACI 318-19, 8.6.1.2
-    (other standards do not read them)."""
-    shear, section, edges = (np.zeros(len(cuts.strip)) for _ in range(3))
-    number = {label: k for k, label in enumerate(joints.labels)}
-    for c in np.flatnonzero(where.column):
-        hold = layout.strips[cuts.strip[c]].holds[int(where.place[c])]
-        if hold is None or hold.label not in joints.sections or hold.label not in number:
-            continue
-        length, d, out = joints.sections[hold.label]
-        greatest = envelopes(joints.reactions[number[hold.label]][:1], ultimate)[1]
-        shear[c], section[c], edges[c] = max(float(greatest.max()), 0.0) / (length * d), length, out
-    return shear, section, edges
-
-
-def _sides(footprint: shapely.Polygon, angle: float) -> tuple[float, float]:
-    """Sides (m) of a column along and across a direction."""
-    xy = shapely.get_coordinates(footprint)
-    return float(np.ptp(xy @ (np.cos(angle), np.sin(angle)))), float(np.ptp(xy @ (-np.sin(angle), np.cos(angle))))

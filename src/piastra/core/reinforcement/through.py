@@ -23,7 +23,7 @@ INSIDE = 0.6
 
 @dataclass(frozen=True, slots=True)
 class Through:
-    """Bottom bars of one direction through a column: their ``count`` over its ``width`` (m), by the metre ``per_m``; whether the
+    """Bottom bars of one direction through a column: their ``count`` over its ``width`` (m), by the metre ``per_m``, and their ``area`` m2/m; whether the
     column stands ``inside`` the floor; direction ``angle`` rad of the bars and the number of the ``slab``."""
 
     column: str
@@ -31,6 +31,7 @@ class Through:
     direction: str
     width: float
     per_m: float
+    area: float
     inside: bool
     angle: float
     slab: int
@@ -59,8 +60,10 @@ def bars_through(
         return ()
     turn = np.radians([floor.slabs[int(slabs[k])].bar_angle_deg for k in mine])
     angle = np.concatenate([turn, turn + np.pi / 2])
-    more = extra_at(groups, np.concatenate([at, at]), angle, region).count[0].reshape(2, len(mine))
-    here = provided(mats, at, np.array([slabs[k] for k in mine])).count[:2]
+    extra = extra_at(groups, np.concatenate([at, at]), angle, region)
+    more, more_area = (v[0].reshape(2, len(mine)) for v in (extra.count, extra.area))
+    laid = provided(mats, at, np.array([slabs[k] for k in mine]))
+    here = laid.count[:2]
     out = []
     for j, number in enumerate(mine):
         column, footprint = floor.columns[number], footprints[number]
@@ -70,5 +73,8 @@ def bars_through(
             a = turn[j] + k * np.pi / 2
             width = float(np.ptp(xy @ (-np.sin(a), np.cos(a)))) - 2 * inset
             at_column, passing = (float(at[j, 0]), float(at[j, 1])), float(here[k, j] + more[k, j])
-            out.append(Through(column.id, at_column, direction, max(width, 0.0), passing, inside, float(a), int(slabs[number])))
+            area = float(laid.area[k, j] + more_area[k, j])
+            out.append(
+                Through(column.id, at_column, direction, max(width, 0.0), passing, area, inside, float(a), int(slabs[number]))
+            )
     return tuple(out)

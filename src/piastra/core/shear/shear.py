@@ -18,6 +18,7 @@ from piastra.core.shear.places import POINTS, Lines
 from piastra.core.standards.protocol import ShearPlaces, ShearRules
 from piastra.core.standards.provision import Pair
 from piastra.core.trace import Loaded
+from piastra.core.trace.amounts import amount
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -134,5 +135,5 @@ def thickness_for(rules: ShearRules, place: ShearPlaces, v: float) -> str:
         d = place.d + step / 100
         thicker = ShearPlaces(place.h + step / 100, d, place.rho_l * place.d / d, place.n, place.concrete, place.rebar)
         if rules.resistance(thicker)[0] >= v:
-            return f"A slab of {1e3 * float(thicker.h[0]):.0f} mm with the same bars would carry it, or links."
+            return f"A slab of {amount(float(thicker.h[0]), 'size')} with the same bars would carry it, or links."
     return "Not even twice the thickness would carry it without links."

@@ -141,10 +141,12 @@ class Stage(Generic[I, T_co]):
 
 @dataclass(frozen=True)
 class Made(Generic[U]):
-    """Results of the stages that a stage declares, and the ``earlier`` result of its own kin, if there is one."""
+    """Results of the stages that a stage declares, and the ``earlier`` result of its own kin, if there is one. A long stage calls ``tick``
+    now and then with the share that it has done; that raises :class:`CancelledError` when the run is not wanted any more."""
 
     _results: Mapping[str, Any]
     earlier: U | None = None
+    tick: Callable[[float], None] = lambda share: None
 
     def __getitem__(self, stage: Stage[Any, T]) -> T:
         """A declared stage's result. Raises :class:`UndeclaredError`."""
@@ -234,7 +236,9 @@ class Run:
             last = self.cache.kin.get(kin)
             earlier = self.cache.get(last) if last is not None else None
             start = time.perf_counter()
-            found = stage.make(given, Made({n.name: self.results[n.name] for n in stage.needs}, earlier))
+            found = stage.make(
+                given, Made({n.name: self.results[n.name] for n in stage.needs}, earlier, self._ticking(stage.name))
+            )
             self.seconds[stage.name] = time.perf_counter() - start
             self.ran[stage.name] += 1
             if kin:
@@ -244,3 +248,13 @@ class Run:
         self.results[stage.name] = result
         self.keys[stage.name] = key if stage.content is None else f"{stage.name}:{key_of(stage.content(result))}"
         return result
+
+    def _ticking(self, name: str) -> Callable[[float], None]:
+        done = self.passed - 1
+
+        def tick(share: float) -> None:
+            if self.cancelled():
+                raise CancelledError
+            self.progress(name, (done + share) / self.stages)
+
+        return tick

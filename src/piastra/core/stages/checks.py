@@ -9,10 +9,13 @@ from piastra.core.checks.row import Row, Unchecked, worst
 from piastra.core.model import Floor
 from piastra.core.reinforcement.points import used_in
 from piastra.core.stages.beams import BEAMS
+from piastra.core.stages.body import BODY
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
+from piastra.core.stages.history import NO_LIFE as LIFE_MADE
 from piastra.core.stages.lifted import LIFTED
 from piastra.core.stages.loads import LOADS
+from piastra.core.stages.long_term import LONG_TERM
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.sags import SAGS
@@ -21,6 +24,8 @@ from piastra.core.stages.shear import SHEAR
 from piastra.core.stages.steel import STEEL, in_service
 from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.strips import STRIPS
+from piastra.core.stages.tendon_arrangement import TENDON_ARRANGEMENT
+from piastra.core.stages.tendon_stations import TENDON_STATIONS
 from piastra.core.stages.view import ALL, only
 from piastra.core.stages.zones import ZONES
 from piastra.core.standards import standard_of
@@ -36,9 +41,9 @@ class Verdict:
 
 def _inputs(floor: Floor) -> tuple[Floor, tuple[str, ...]]:
     seen = only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "deflection", concretes=ALL, slabs=("concrete",), beams=("id", "line"),
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "deflection", "prestress", "history", concretes=ALL, strands=ALL, tendons=("id", "strand", "jack_MPa", "line"), slabs=("id", "concrete", "rebar", "thickness_m", "cover_bottom_mm"), rebars=("id", "yield_MPa"), beams=("id", "line"),
         columns=("id", "at", "below"), walls=("id", "line", "below"), supports=ALL, loads=ALL, mats=("id",),
-        combinations=("id", "factors"),
+        combinations=("id", "factors"), load_cases=("id", "effect"),
     )  # fmt: skip
     return seen, tuple(c.name for c in CHECKS)
 
@@ -55,7 +60,8 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
     context = Context(
         floor, standard, made[LOADS].units, [f for f in factors if f.limit_state == "ultimate"], in_service(standard, factors),
         [f for f in factors if f.lasting], made[PLAN].region, strips.layout, strips.cuts, steel.stations if floor.mats or steel.groups else None, beside, steel.through, made[SHEAR], made[BEAMS], made[ZONES], made[SAGS],
-        made[LIFTED].loose, made[SHARING].change,
+        made[LIFTED].loose, made[SHARING].change, made[TENDON_STATIONS], [f for f in factors if f.limit_state == "transfer"],
+        [f for f in factors if f.limit_state not in ("ultimate", "transfer")], made[LONG_TERM], made[LIFE_MADE], made[BODY], made[MESH].elements, made[TENDON_ARRANGEMENT],
     )  # fmt: skip
     top: list[Row] = []
     rows: list[Row] = []
@@ -69,5 +75,27 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
 
 
 CHECKED = Stage(
-    "checks", _inputs, _make, (STRIPS, FACTORS, LOADS, LIFTED, PLAN, MESH, STIFFNESS, STEEL, SHEAR, BEAMS, ZONES, SAGS, SHARING)
+    "checks",
+    _inputs,
+    _make,
+    (
+        STRIPS,
+        FACTORS,
+        LOADS,
+        LIFTED,
+        PLAN,
+        MESH,
+        STIFFNESS,
+        STEEL,
+        SHEAR,
+        BEAMS,
+        ZONES,
+        SAGS,
+        SHARING,
+        TENDON_STATIONS,
+        TENDON_ARRANGEMENT,
+        LONG_TERM,
+        LIFE_MADE,
+        BODY,
+    ),
 )

@@ -1,33 +1,40 @@
-"""Unit load vectors."""
+"""Unit load vectors, those of tendons among them."""
 
 from __future__ import annotations
 
-from piastra.core.loads.vectors import LoadVectors, load_vectors
+from dataclasses import replace
+
+import numpy as np
+import scipy.sparse as sp
+
+from piastra.core.loads.vectors import LoadVectors
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
-from piastra.core.stages.ground import GROUND
-from piastra.core.stages.groups import GROUPS
-from piastra.core.stages.mesh import MESH
-from piastra.core.stages.panels import PANELS
-from piastra.core.stages.sections import SECTIONS
-from piastra.core.stages.view import ALL, of, only
+from piastra.core.stages.given_loads import GIVEN_LOADS
+from piastra.core.stages.tendons import TENDON_FORCES
 
 
-def loading(floor: Floor) -> Floor:
-    """The loads with what gives them their values; natures and categories only as far as self-weight is one."""
-    plain = [c.model_copy(update={"nature": "self_weight" if c.nature == "self_weight" else "dead"}) for c in floor.load_cases]
-    seen = only(
-        floor, loads=ALL, load_materials=ALL, build_ups=ALL, partitions=ALL, occupancies=("id", "q_kPa", "partitions_kPa"),
-        columns=("id", "at"), walls=("id", "line"),
-    )  # fmt: skip
-    seen.__dict__["load_cases"] = of(plain, ("id", "nature", "pattern"))
-    return seen
+def _inputs(floor: Floor) -> dict[str, str]:
+    return {c.id: c.effect for c in floor.load_cases if c.effect is not None}
 
 
-def _make(floor: Floor, made: Made[LoadVectors]) -> LoadVectors:
-    weight = made[SECTIONS].weight[made[MESH].face]
-    known = made.earlier.shares if made.earlier else None
-    return load_vectors(floor, made[GROUND], weight, made[PANELS], made[GROUPS], known)
+def _make(effects: dict[str, str], made: Made[LoadVectors]) -> LoadVectors:
+    given, tendons = made[GIVEN_LOADS], made[TENDON_FORCES]
+    if tendons is None or not effects:
+        return given
+    columns = [given.matrix[:, k] for k in range(given.matrix.shape[1])]
+    secondary = []
+    for k, unit in enumerate(given.units):
+        effect = effects.get(unit.case)
+        if effect is None:
+            continue
+        made_by = tendons.transfer if effect == "transfer" else tendons.final
+        columns[k] = sp.csc_matrix(made_by.vector.reshape(-1, 1))
+        if effect == "secondary":
+            secondary.append(k)
+    matrix = sp.csc_matrix(sp.hstack(columns))
+    matrix.sort_indices()
+    return replace(given, matrix=matrix, secondary=tuple(secondary), applied=np.array(given.applied))
 
 
-LOADS = Stage("loads", loading, _make, (GROUND, MESH, SECTIONS, PANELS, GROUPS), kin=(MESH,))
+LOADS = Stage("loads", _inputs, _make, (GIVEN_LOADS, TENDON_FORCES))

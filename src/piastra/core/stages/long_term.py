@@ -1,63 +1,60 @@
-"""Deflection of all unit loads with the effective modulus."""
+"""The quick estimate of long-term deflection, of all unit loads."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
-import numpy.typing as npt
 
-from piastra.core.fe.solution import solve
+from piastra.core.fe.restraints import restraints
+from piastra.core.history.estimate import ORDINARY, Estimate, estimate, numbers_for
 from piastra.core.model import Floor
-from piastra.core.model.floor import concretes_used
+from piastra.core.model.history import History
+from piastra.core.stages.body import BODY, FROZEN
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.loads import LOADS
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
-from piastra.core.stages.sections import SECTIONS
 from piastra.core.stages.solutions import SOLUTIONS
-from piastra.core.stages.stiffness import StiffnessInputs, make_stiffness, stiffness_inputs
+from piastra.core.stages.stiffness import STIFFNESS, StiffnessInputs, stiffness_inputs
+from piastra.core.stages.view import only
 from piastra.core.standards import standard_named
-
-Array = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
 class LongTermInputs:
-    """``scaled``: by how much deflections grow, where every stiffness is concrete of one creep coefficient; else None, and
-    ``effective`` has the moduli to solve anew with."""
+    """The standard, moduli and restraints of the floor, creep coefficients by concrete, and the air and the age that a history gives."""
 
-    scaled: float | None
-    effective: StiffnessInputs | None
+    floor: Floor
+    stiffness: StiffnessInputs
+    creep: dict[str, float]
+    history: History
 
 
 def _inputs(floor: Floor) -> LongTermInputs | None:
-    rules = standard_named(floor.standard, floor.parameters).time
-    if rules is None:
+    if standard_named(floor.standard, floor.parameters).ageing is None:
         return None
-    used = concretes_used(floor)
-    ratios = {1.0 / rules.effective(1.0, c.creep_coefficient) for c in floor.concretes if c.id in used}
-    springs = any(s.kind == "area" or any(isinstance(k, float | int) for k in (s.vertical, s.rotation)) for s in floor.supports)
-    if len(ratios) == 1 and not springs:
-        return LongTermInputs(ratios.pop(), None)
-    short = stiffness_inputs(floor)
+    given = floor.history
+    history = ORDINARY if given is None else given.model_copy(update={"stages": [], "limits": []})
     creep = {c.id: c.creep_coefficient for c in floor.concretes}
-    effective = {k: rules.effective(E, creep[k]) for k, E in short.moduli.items()}
-    return LongTermInputs(None, StiffnessInputs(short.floor, effective))
+    return LongTermInputs(only(floor, "standard", "parameters"), stiffness_inputs(floor), creep, history)
 
 
-def _make(given: LongTermInputs | None, made: Made[Array | None]) -> Array | None:
-    lasting = any(f.lasting for f in made[FACTORS])
+def _make(given: LongTermInputs | None, made: Made[Estimate | None]) -> Estimate | None:
+    lasting = [f for f in made[FACTORS] if f.lasting]
     if given is None or not lasting:
         return None
-    if given.effective is None:
-        assert given.scaled is not None
-        return made[SOLUTIONS].solution.u[:, 2] * given.scaled
-    stiffness = make_stiffness(given.effective, made[PLAN], made[MESH], made[SECTIONS])
-    w = solve(stiffness.system, made[LOADS].vectors()).u[:, 2]
-    stiffness.free()
-    return w
+    rules = standard_named(given.floor.standard, given.floor.parameters).ageing
+    assert rules is not None
+    body, loads, system = made[BODY], made[LOADS], made[STIFFNESS].system
+    effective = {k: E / (1 + given.creep[k]) for k, E in given.stiffness.moduli.items()}
+    held = restraints(given.stiffness.floor, made[PLAN], made[MESH].mesh, effective)
+    numbers = numbers_for(rules, body, dict(given.stiffness.moduli), given.history)
+    # Sections are cracked by the combination that loads the floor most.
+    heaviest = max(lasting, key=lambda f: float(np.abs(loads.combined(f.full)[:, 2]).sum()))
+    elastic = made[SOLUTIONS].solution.u @ heaviest.full
+    return estimate(replace(system, held=held), made[FROZEN], body, numbers, loads, heaviest.full, elastic)
 
 
-LONG_TERM = Stage("long term", _inputs, _make, (FACTORS, SOLUTIONS, LOADS, PLAN, MESH, SECTIONS))
+LONG_TERM = Stage("long term", _inputs, _make, (FACTORS, SOLUTIONS, LOADS, PLAN, MESH, STIFFNESS, BODY, FROZEN))

@@ -5,7 +5,8 @@ from __future__ import annotations
 from piastra.core.model import Floor
 from piastra.core.opinion.opinions import Opinion, Places, opinions, places
 from piastra.core.stages.build import Made, Stage
-from piastra.core.stages.loads import LOADS, loading
+from piastra.core.stages.given_loads import loading
+from piastra.core.stages.loads import LOADS
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.stations import STATIONS

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from piastra.core.model import Floor
-from piastra.core.punching.remedies import Bench, Remedy, remedies
+from piastra.core.punching.remedies import Bench, remedies
 from piastra.core.punching.zone_places import Site, solid_of
+from piastra.core.remedies.remedy import Remedy
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.column_bars import COLUMN_BARS
@@ -26,7 +27,7 @@ def _inputs(floor: Floor) -> Floor:
     # Remedies are edits of the floor: they carry whole objects of it.
     return only(
         floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "design_rails", "zone_settings", "bar_sizes_mm", "spacings_mm",
-        "carbon", concretes=ALL, rebars=ALL, slabs=ALL, thickenings=ALL, openings=ALL, columns=ALL, mats=ALL, designed_bars=ALL,
+        "carbon", "costs", concretes=ALL, rebars=ALL, slabs=ALL, thickenings=ALL, openings=ALL, columns=ALL, mats=ALL, designed_bars=ALL,
         load_cases=("id", "nature"),
     )  # fmt: skip
 
@@ -37,7 +38,16 @@ def _make(floor: Floor, made: Made[Found]) -> Found:
         return {}
     meshed, plan = made[MESH], made[PLAN]
     solid, openings = solid_of(floor, plan.region)
-    site = Site(floor, standard.punching, meshed.elements, plan.slab[meshed.face], made[SECTIONS].h[meshed.face], solid, openings)
+    site = Site(
+        floor,
+        standard.punching,
+        meshed.elements,
+        plan.slab[meshed.face],
+        made[SECTIONS].h[meshed.face],
+        solid,
+        openings,
+        made[COLUMN_BARS].holding,
+    )
     ultimate = [f for f in made[FACTORS] if f.limit_state == "ultimate"]
     bench = Bench(
         floor, standard, standard.punching, site, made[COLUMN_BARS], made[BAR_GROUPS], plan.region, ultimate, made[LOADS]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from piastra.core.combine.envelope import with_constant
 from piastra.core.deflection.sag import Sag, sags
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
@@ -17,11 +18,11 @@ def _inputs(floor: Floor) -> float:
 
 
 def _make(span_over: float, made: Made[tuple[Sag, ...]]) -> tuple[Sag, ...]:
-    w = made[LONG_TERM]
-    if w is None:
+    found = made[LONG_TERM]
+    if found is None:
         return ()
-    lasting = [f for f in made[FACTORS] if f.lasting]
-    return tuple(sags(made[LINES], made[MESH].elements, w, lasting, made[LOADS].units, span_over))
+    lasting = [with_constant(f) for f in made[FACTORS] if f.lasting]
+    return tuple(sags(made[LINES], made[MESH].elements, found.w, lasting, made[LOADS].units, span_over))
 
 
 SAGS = Stage("sags", _inputs, _make, (LINES, LONG_TERM, FACTORS, MESH, LOADS))

@@ -14,7 +14,7 @@ from piastra.core.shear.shear import ShearUse, shear_uses
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
-from piastra.core.stages.forces import FORCES
+from piastra.core.stages.forces import PLAIN_FORCES
 from piastra.core.stages.loads import LOADS
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
@@ -37,6 +37,7 @@ def _make(floor: Floor, made: Made[tuple[ShearUse, ...] | None]) -> tuple[ShearU
     if standard.shear is None or not ultimate or not floor.slabs:
         return None
     plan, meshed = made[PLAN], made[MESH]
+    # Of the concrete: what tendons carry by their slope it does not, and it has their compression.
     # One distance for all lines: the least effective depth, which is nearest to the face and has the most shear.
     depth = min(s.thickness_m - s.cover_top_mm / 1e3 - ASSUMED_BAR for s in floor.slabs)
     lines = lines_of(floor, plan.region, plan.footprints, max(depth, 0.05))
@@ -46,9 +47,9 @@ def _make(floor: Floor, made: Made[tuple[ShearUse, ...] | None]) -> tuple[ShearU
     kind, pairs = materials(floor)
     bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))
     return tuple(shear_uses(
-        standard.shear, lines, meshed.elements, made[STIFFNESS].kept, made[FORCES].at_places, slab_of, given, bars, kind, pairs, ultimate,
+        standard.shear, lines, meshed.elements, made[STIFFNESS].kept, made[PLAIN_FORCES].at_places, slab_of, given, bars, kind, pairs, ultimate,
         made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], at, angle, plan.region).area,
     ))  # fmt: skip
 
 
-SHEAR = Stage("shear", _inputs, _make, (FACTORS, LOADS, BAR_GROUPS, PLAN, MESH, STIFFNESS, FORCES))
+SHEAR = Stage("shear", _inputs, _make, (FACTORS, LOADS, BAR_GROUPS, PLAN, MESH, STIFFNESS, PLAIN_FORCES))

@@ -13,12 +13,13 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, design_through, marked
 from piastra.core.bars.needed import explained, joined, pruned
 from piastra.core.bars.propose import propose
-from piastra.core.combine.envelope import Factors
+from piastra.core.combine.envelope import Factors, with_constant
 from piastra.core.geometry.arcs import polyline
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, extra_at, groups_of
+from piastra.core.reinforcement.places import Joints
 from piastra.core.reinforcement.points import point_steel
-from piastra.core.reinforcement.stations import Joints, StationSteel, laid, station_steel
+from piastra.core.reinforcement.stations import StationSteel, laid, station_steel
 from piastra.core.reinforcement.through import Through, bars_through
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.column_bars import COLUMN_BARS
@@ -30,6 +31,7 @@ from piastra.core.stages.plan import PLAN
 from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.strips import STRIPS
+from piastra.core.stages.tendon_stations import TENDON_STATIONS
 from piastra.core.stages.view import ALL, only
 from piastra.core.stages.zone_outlines import ZONE_OUTLINES
 from piastra.core.standards import Standard, standard_of
@@ -96,7 +98,7 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     def with_groups(groups: Sequence[Group]) -> StationSteel:
         return station_steel(
             floor, standard, layout, cuts, slab_of, given.at_stations, ultimate, in_service(standard, factors), joints,
-            extra_at(groups, xy, angle, plan.region, tree),
+            extra_at(groups, xy, angle, plan.region, tree), made[TENDON_STATIONS],
         )  # fmt: skip
 
     def in_band(groups: Sequence[Group], band: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
@@ -119,8 +121,9 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
         site = Site(floor, standard, plan.region, layout, cuts, slab_of[cuts.samples.element[first]], choices_of(floor),
                     tuple(f.combination for f in ultimate))  # fmt: skip
         groups, stations = _designed(site, kept, stations, with_groups, in_band, passing)
+    forces = made[FORCES]
     required = point_steel(
-        floor, standard, made[STIFFNESS].kept, given.slab, made[FORCES].at_places, given.at_places, ultimate
+        floor, standard, made[STIFFNESS].kept, given.slab, forces.with_tendons(), given.at_places, [with_constant(f) for f in ultimate] if forces.tendons is not None else ultimate
     )  # fmt: skip
     places = made[MESH].mesh.xy[made[STIFFNESS].kept.node]
     bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[given.slab]
@@ -168,5 +171,8 @@ def _designed(
 
 
 STEEL = Stage(
-    "steel", _inputs, _make, (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, FORCES, COLUMN_BARS, ZONE_OUTLINES)
+    "steel",
+    _inputs,
+    _make,
+    (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, FORCES, COLUMN_BARS, ZONE_OUTLINES, TENDON_STATIONS),
 )

@@ -10,10 +10,12 @@ import numpy.typing as npt
 from piastra.core.fe.reuse import Directions, Known, in_blocks, responses
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
-from piastra.core.stages.forces import FORCES
+from piastra.core.stages.forces import FORCES, PLAIN_FORCES
+from piastra.core.stages.loads import LOADS
 from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stations import STATIONS
 from piastra.core.stages.stiffness import STIFFNESS
+from piastra.core.stages.tendons import TENDON_FORCES
 from piastra.core.strips.cuts import Cuts, forces_across
 from piastra.core.strips.layout import Layout
 
@@ -33,7 +35,7 @@ def _inputs(floor: Floor) -> None:
 
 def _make(given: None, made: Made[Strips]) -> Strips:
     stations, solutions, last = made[STATIONS], made[SOLUTIONS], made.earlier
-    u, forces = solutions.solution.u, made[FORCES].at_places
+    u, forces = solutions.solution.u, made[PLAIN_FORCES].at_places
     known = Known(last.directions, (last.cuts.forces, last.cuts.twists)) if last else None
 
     def across(columns: npt.NDArray[np.int64]) -> tuple[npt.NDArray[np.float64], ...]:
@@ -43,4 +45,21 @@ def _make(given: None, made: Made[Strips]) -> Strips:
     return Strips(stations.layout, replace(stations.cuts, forces=found, twists=twists), solutions.directions)
 
 
-STRIPS = Stage("strips", _inputs, _make, (STATIONS, STIFFNESS, SOLUTIONS, FORCES), kin=(STIFFNESS, STATIONS))
+PLAIN_STRIPS = Stage("plain strips", _inputs, _make, (STATIONS, STIFFNESS, SOLUTIONS, PLAIN_FORCES), kin=(STIFFNESS, STATIONS))
+"""Of the concrete, under the loads and the tendons that act on it."""
+
+
+def _with_tendons(given: None, made: Made[Strips]) -> Strips:
+    plain, tendons, units = made[PLAIN_STRIPS], made[TENDON_FORCES], list(made[LOADS].secondary)
+    if tendons is None or not units or not len(plain.cuts.strip):
+        return plain
+    cuts, system = plain.cuts, made[STIFFNESS].system
+    u = made[SOLUTIONS].solution.u[..., units]
+    forces, twists = forces_across(cuts, system, u, made[FORCES].at_places[..., units])
+    forces += tendons.final.across(cuts.bodies.element, cuts.bodies.sums, cuts.zeta)[..., None]
+    whole, parts = cuts.forces.copy(), cuts.twists.copy()
+    whole[..., units], parts[..., units] = forces, twists
+    return replace(plain, cuts=replace(cuts, forces=whole, twists=parts))
+
+
+STRIPS = Stage("strips", _inputs, _with_tendons, (PLAIN_STRIPS, STIFFNESS, SOLUTIONS, FORCES, LOADS, TENDON_FORCES))

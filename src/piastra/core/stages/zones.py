@@ -6,11 +6,13 @@ from piastra.core.model import Floor
 from piastra.core.punching.zones import Response, Zones, zones
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
-from piastra.core.stages.forces import FORCES
-from piastra.core.stages.loads import LOADS, loading
+from piastra.core.stages.forces import PLAIN_FORCES
+from piastra.core.stages.given_loads import loading
+from piastra.core.stages.loads import LOADS
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stiffness import STIFFNESS
+from piastra.core.stages.tendons import TENDON_FORCES, TENDONS
 from piastra.core.stages.view import ALL, only
 from piastra.core.stages.zone_outlines import ZONE_OUTLINES
 from piastra.core.stages.zone_places import ZONE_PLACES
@@ -25,6 +27,7 @@ def _make(floor: Floor, made: Made[Zones | None]) -> Zones | None:
     if rules is None:
         return Zones((), (), ())
     system, solution = made[STIFFNESS].system, made[SOLUTIONS].solution
+    laid, tendons = made[TENDONS], made[TENDON_FORCES]
     response = Response(
         made[LOADS],
         system.held.labels,
@@ -32,8 +35,9 @@ def _make(floor: Floor, made: Made[Zones | None]) -> Zones | None:
         system,
         solution.u,
         made[STIFFNESS].kept,
-        made[FORCES].at_places,
+        made[PLAIN_FORCES].at_places,
         made[MESH].elements,
+        (laid.curves, tendons.in_the_end) if laid is not None and tendons is not None else None,
     )
     found = zones(floor, rules, made[ZONE_PLACES], response, ultimate)
     outlines = made[ZONE_OUTLINES]
@@ -46,4 +50,9 @@ def _inputs(floor: Floor) -> Floor:
     return seen
 
 
-ZONES = Stage("zones", _inputs, _make, (ZONE_OUTLINES, ZONE_PLACES, LOADS, SOLUTIONS, STIFFNESS, FORCES, MESH, FACTORS))
+ZONES = Stage(
+    "zones",
+    _inputs,
+    _make,
+    (ZONE_OUTLINES, ZONE_PLACES, LOADS, SOLUTIONS, STIFFNESS, PLAIN_FORCES, MESH, FACTORS, TENDONS, TENDON_FORCES),
+)

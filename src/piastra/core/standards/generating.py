@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import product
+from typing import Literal
 
 from piastra.core.model import Refusal, RefusedError
 from piastra.core.model.loading import Combination, LimitState, LoadCase
@@ -94,6 +95,19 @@ def choices(found: Sequence[Action]) -> Iterator[tuple[str, list[tuple[Action, F
     for chosen in product(*(a.ways for a in found)):
         name = ", ".join(word for word, _ in chosen)
         yield name, [(a, factors) for a, (_, factors) in zip(found, chosen, strict=True)]
+
+
+STATE_OF = {"secondary": "ultimate", "transfer": "transfer"}
+
+
+def prestress_in(cases: Sequence[LoadCase], state: Literal["ultimate", "service", "transfer"], factor: float = 1.0) -> Factored:
+    """Factors of the prestress that acts in a kind of combination: secondary effects in ultimate ones, the force that is left in
+    the end in service, the whole one at transfer; a case whose loads are the user's own in all."""
+    return {
+        c.id: factor
+        for c in cases
+        if c.nature == "prestress" and (c.effect is None or STATE_OF.get(c.effect, "service") == state)
+    }
 
 
 def scaled(factors: Factored, by: float) -> Factored:

@@ -17,9 +17,11 @@ import numpy.typing as npt
 from piastra.core.combine.arrangements import Arrangement
 from piastra.core.model.loading import LimitState, LoadCase
 from piastra.core.model.materials import Concrete, Rebar
+from piastra.core.standards.ageing_rules import AgeingRules
 from piastra.core.standards.beam_rules import BeamRules
 from piastra.core.standards.block import Slopes
 from piastra.core.standards.generating import Generated
+from piastra.core.standards.prestress_rules import PrestressRules
 from piastra.core.standards.provision import CrackRules, Provision, SpacingRules
 from piastra.core.standards.zone_rules import PunchingRules
 from piastra.core.trace import Step
@@ -265,7 +267,8 @@ class Standard:
     punching: PunchingRules | None = None
     cracking: CrackRules | None = None
     time: TimeRules | None = None
+    ageing: AgeingRules | None = None
     beams: BeamRules | None = None
-    prestress: None = None
+    prestress: PrestressRules | None = None
     torsional_members: bool = False
     """Whether columns of equivalent frames turn with torsional members of the slab beside them."""

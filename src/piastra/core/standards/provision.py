@@ -40,6 +40,10 @@ class Stations:
     ``corner`` (k,) m2/m the greatest bottom steel about an outer corner that is held along both edges, nil away from one.
     ``shear`` (k,) kN/m2 the greatest mean stress on the critical section of a column, ``section`` (k,) m its length, which runs out to
     so many ``edges`` (k,).
+    Of floors with tendons, else nil: ``tendon`` (k,) kN/m their design force at the ultimate limit state, which is in ``m`` and ``n`` as a
+    compression where it lies, ``offset`` (k,) m from the section's middle towards the face; ``fibre`` (k,) kN/m2 the greatest tension
+    of the face in service and ``pull`` (k,) kN/m the force of the concrete's tension there; ``pressed`` (k,) kN/m2 what tendons alone press
+    the face with; ``frame`` (k,) m2 at columns the greater gross section of the two frames that cross there.
     ``end``: at a support of the strip's end; ``simple``: which is modelled as if it did not clamp the floor.
     """
 
@@ -75,6 +79,12 @@ class Stations:
     shear: Array
     section: Array
     edges: Array
+    tendon: Array
+    offset: Array
+    fibre: Array
+    pull: Array
+    pressed: Array
+    frame: Array
 
     def some(self, which: Any) -> Stations:
         """Those of an index."""
@@ -179,6 +189,21 @@ class CrackUse:
     steps: Callable[[int], tuple[Step, ...]]
 
 
+@dataclass(frozen=True, slots=True)
+class Served:
+    """Bars of k cracked sections of thickness ``h`` m whose stress ``sigma`` kN/m2 is known: effective depth ``d``, clear ``cover``, diameter ``bar`` and
+    ``spacing`` m, ``area`` m2/m, modulus ``E_s`` kN/m2; each (k,)."""
+
+    h: Array
+    d: Array
+    cover: Array
+    bar: Array
+    spacing: Array
+    area: Array
+    E_s: Array
+    sigma: Array
+
+
 class CrackRules(Protocol):
     """Control of cracks in service."""
 
@@ -187,6 +212,15 @@ class CrackRules(Protocol):
         """Limit states of the combinations under which cracks are checked."""
         ...
 
+    @property
+    def bonded_apart(self) -> bool:
+        """Whether bonded tendons have limits of their own, which are not at hand."""
+        ...
+
     def check(self, at: Stations) -> CrackUse:
         """Of the bars that are given."""
+        ...
+
+    def width_of(self, served: Served, concrete: Concrete) -> Array | None:
+        """Widths (k,) m of cracks where the bars' stress is known; None: the standard has no such formula."""
         ...

@@ -16,7 +16,7 @@ from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.perimeter import Perimeter
 from piastra.core.model.materials import Concrete
-from piastra.core.trace import Step
+from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
 
@@ -74,7 +74,8 @@ class ZoneShape:
     ``perimeter_counts``: whether the perimeter is checked, or only the face. ``shrink``: what of the perimeter's length a limit
     of the standard leaves. ``nearness``: the perimeter's distance over d. ``simplified``: with the standard's flat factors for
     eccentricity. ``around``: what the perimeter is around, in words. ``d_varies``: whether d is a mean over steps; ``whole``: whether all of the
-    support is meant, not a stretch of a wall. ``sigma_cp`` kN/m2: least axial compression, mean of both directions.
+    support is meant, not a stretch of a wall. ``sigma_cp`` kN/m2: least axial compression, mean of both directions, ``pressed`` that of
+    each, with ``tendons`` in the floor; ``clear`` m: from the loaded area to the floor's edge.
     """
 
     loaded: Polygon
@@ -96,12 +97,15 @@ class ZoneShape:
     d_varies: bool = False
     whole: bool = True
     sigma_cp: float = 0.0
+    pressed: tuple[float, float] = (0.0, 0.0)
+    tendons: bool = False
+    clear: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
 class ZoneAction:
-    """What acts on a zone: the ``joint`` force and the load ``inside`` the perimeter, their difference ``V`` (kN), and the
-    moments about the perimeter's centroid in the member's own axes (kNm); the row of the stress that they make greatest."""
+    """What acts on a zone: the ``joint`` force and the load ``inside`` the perimeter, their difference ``V`` (kN), less what tendons
+    carry across it, and the moments about the perimeter's centroid in the member's own axes (kNm); the row of the stress that they make greatest."""
 
     joint: float
     inside: float
@@ -109,6 +113,16 @@ class ZoneAction:
     M_x: float
     M_y: float
     row: int
+
+    @property
+    def carried(self) -> float:
+        """What tendons carry across the perimeter, kN; nil but for rounding without any."""
+        rest = self.joint - self.inside - self.V
+        return rest if abs(rest) > 1e-6 * max(abs(self.joint), abs(self.V), 1.0) else 0.0
+
+    def by_tendons(self) -> tuple[Value, ...]:
+        """That as a value of a trace, where there is any."""
+        return (Value("V_p", self.carried, "force", "carried by tendons that fall across it"),) if self.carried else ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,6 +143,11 @@ class ZoneUse:
 
 class ZoneCheck(Protocol):
     """The rules of one zone."""
+
+    @property
+    def tendon_share(self) -> float:
+        """Of what tendons carry across the perimeter, as far as the standard lets it count."""
+        ...
 
     @property
     def shape(self) -> ZoneShape:
@@ -213,10 +232,11 @@ class PunchingRules(Protocol):
     def perimeter(
         self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float, h: float, *,
         whole: BaseGeometry | None = None, keep: BaseGeometry | None = None, nearness: float | None = None, support: bool = True,
+        others: BaseGeometry | None = None,
     ) -> Perimeter | None:  # fmt: skip
         """The critical perimeter around a loaded area of a slab of effective depth ``d`` and thickness ``h`` m; None where edges and
         openings leave none. ``whole`` and ``keep`` of walls; ``nearness``: distance over d, null: the standard's; ``support``: around
-        a support itself, not around a thickening."""
+        a support itself, not around a thickening; ``others``: supports that it may not enclose on its way to an edge."""
         ...
 
     def distances(self, bedded: bool) -> Sequence[float | None]:

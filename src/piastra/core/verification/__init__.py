@@ -5,16 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from piastra.core.verification.case import Case, Checked
+from piastra.core.verification.lives import life_cases
 from piastra.core.verification.plates import plate_cases, refinement
 from piastra.core.verification.shear import shear_cases
 from piastra.core.verification.structures import structure_cases
+from piastra.core.verification.tendons import tendon_cases
 
 __all__ = ["Case", "Checked", "cases", "refinement", "report"]
 
 
 def cases() -> list[Case]:
     """All verification cases."""
-    return [*plate_cases(), *structure_cases(), *shear_cases()]
+    return [*plate_cases(), *structure_cases(), *shear_cases(), *tendon_cases(), *life_cases()]
 
 
 def report(rows: Sequence[Checked], study: Sequence[tuple[str, list[tuple[int, float, float]]]]) -> str:

@@ -130,4 +130,4 @@ class Solved:
 
 def solved(document: dict[str, Any]) -> Solved:
     """Run a document through the whole computation."""
-    return Solved(solve_floor(floor_from(document)))
+    return Solved(solve_floor(floor_from(document), remedies=False))

@@ -33,7 +33,9 @@ export function DrawBar(props: { fit: () => void }) {
     </button>
   );
   const step = useSession((s) => s.step);
-  const own = TOOLS.filter((t) => t.group === (step === "load" ? "load" : step === "arrange" ? "arrange" : "none"));
+  const own = TOOLS.filter(
+    (t) => t.group === (step === "load" || step === "arrange" || step === "tendons" ? (step as string) : "none"),
+  );
   const draw = TOOLS.filter((t) => (own.length ? false : t.group === "draw" || t.key === "probe"));
   const change = TOOLS.filter((t) => t.group === "change");
   const measure = TOOLS.filter((t) => t.group === "measure");

@@ -85,8 +85,9 @@ export const useGesture = create<Gesture>((set, get) => {
       useTemplates.getState().set(tool.key, template);
       const edit = drawn(tool, template, points, document);
       if (edit) void session.edit(edit);
+      else session.say("No metre of the floor lies in this region along the tendons' direction.", true);
       // What reads results is pinned one at a time; what is built comes in numbers.
-      set({ ...clear, mode: "offset", ...(tool.group === "read" ? { tool: null } : {}) });
+      set({ ...clear, ...(tool.group === "read" ? { tool: null } : {}) });
       return;
     }
     if (tool.key === "cut") {
@@ -118,7 +119,7 @@ export const useGesture = create<Gesture>((set, get) => {
         session.say(`Select what to ${tool.name.toLowerCase()} first.`);
         return;
       }
-      set({ ...clear, tool: key, kept: null, times: key === "array" ? Math.max(2, get().times) : 1, mode: "offset" });
+      set({ ...clear, tool: key, kept: null, times: key === "array" ? Math.max(2, get().times) : 1 });
     },
     cancel: () => {
       const { points, tool, kept } = get();
@@ -176,7 +177,6 @@ export const useGesture = create<Gesture>((set, get) => {
         via: undefined,
         typed: ["", ""],
         problem: "",
-        mode: get().mode === "absolute" ? "offset" : get().mode,
       });
     },
     back: () => {

@@ -23,6 +23,8 @@ export function everything(document: FloorDocument, hidden: Set<Kind>): Ref[] {
     const active = useDisplay.getState().loadsOf;
     return (document.loads ?? []).filter((l) => !active || l.case === active).map((l) => ({ kind: "loads", id: l.id }));
   }
+  if (useSession.getState().step === "tendons")
+    return (document.tendons ?? []).map((t) => ({ kind: "tendons", id: t.id }));
   return ON_PLAN.filter((k) => !hidden.has(k) && !kindOf(k).drawn).flatMap((kind) =>
     itemsOf(document, kind).map((i) => ({ kind, id: i.id })),
   );

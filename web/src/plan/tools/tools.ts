@@ -3,7 +3,9 @@ import { added, align, copied, mapped, mirror, moved, shift, turn } from "../../
 import type { Tool } from "../../kinds/kind";
 import type { FloorDocument, Kind, Labelled, Ref, Vertex } from "../../model/floor";
 import { type Point, vertex, withCantilever } from "../../model/outlines";
+import { profileOver, STRAND, spreadOver, withStrand } from "../../model/tendons";
 import type { Edit } from "../../session";
+import { useSpreading } from "./spreading";
 
 export type Shape = "corners" | "rectangle" | "circle" | "bay";
 
@@ -77,12 +79,24 @@ export function pointsOf(tool: Tool, shape: Shape): number | null {
   return { path: null, point: 1, two: 2, three: 3, four: 4 }[tool.form];
 }
 
+/** A tendon over the supports that its line passes, with a strand of its own where the floor has none. */
+function drawnTendon(rest: Omit<Labelled, "id">, points: Vertex[], document: FloorDocument): Omit<Labelled, "id"> {
+  const strand = (document.strands ?? []).find((s) => s.id === rest.strand) ?? STRAND;
+  return {
+    ...rest,
+    strand: strand.id,
+    line: points,
+    profile: profileOver(document, points, strand.duct_mm ?? 16),
+  };
+}
+
 /** The edit that draws an object of a tool's kind. */
 export function drawn(tool: Tool, template: Labelled, points: Vertex[], document: FloorDocument): Edit | null {
   const kind = tool.kind as Kind;
   const { id: _id, ...rest } = template;
   let items: Omit<Labelled, "id">[];
-  if (tool.form === "outline") items = [{ ...rest, outline: points }];
+  if (tool.key === "spread") items = spreadOver(withStrand(document), points, useSpreading.getState());
+  else if (tool.form === "outline") items = [{ ...rest, outline: points }];
   else if (tool.form === "point") {
     const [x = 0, y = 0] = points[0] ?? [];
     items = [{ ...rest, at: vertex(x, y) }];
@@ -92,11 +106,13 @@ export function drawn(tool: Tool, template: Labelled, points: Vertex[], document
       const a = points[i] as Vertex;
       return { ...rest, line: [a, vertex(p[0] ?? 0, p[1] ?? 0)] };
     });
+  else if (kind === "tendons") items = [drawnTendon(rest, points, document)];
   else items = [{ ...rest, line: points }];
+  if (!items.length) return null;
   const { refs } = added(document, kind, items);
   return {
     line: `${nameOf(refs)} drawn`,
-    change: (d) => added(d, kind, items).document,
+    change: (d) => added(kind === "tendons" ? withStrand(d) : d, kind, items).document,
     picks: refs,
   };
 }

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from piastra.core.standards.aci318 import (
     actions,
+    ageing,
     anchorage,
     arrangements,
     beams,
@@ -13,12 +14,13 @@ from piastra.core.standards.aci318 import (
     library,
     materials,
     minimum,
+    prestress,
     punching,
     shear,
     spacing,
     time,
 )
-from piastra.core.standards.aci318.provisions import column_shear, corner, secondary
+from piastra.core.standards.aci318.provisions import bonded, column_shear, corner, secondary
 from piastra.core.standards.moment_transfer import MomentTransfer
 from piastra.core.standards.protocol import Integrity, Service, Standard
 from piastra.core.standards.strength import LeastFlexural, Strength
@@ -50,6 +52,8 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
             MomentTransfer(strength, TRANSFER, "column_band", "column", True, False, "the column and 1.5 h to each side"),
             secondary.Secondary(values["rho_temperature"]),
             corner.Corner(),
+            bonded.OverColumns(),
+            bonded.InSpans(),
             column_shear.ColumnShear(values["phi_shear"]),
         ),
         spacing=spacing.Spacing(values["s_max"]),
@@ -60,6 +64,8 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
         shear=one_way,
         punching=punching.Punching(values["phi_shear"]),
         beams=beams.Beams(values["phi_shear"], values["phi_tension"], one_way),
+        prestress=prestress.PrestressRules(values["phi_tension"], known),
         time=time.EffectiveModulus(),
+        ageing=ageing.Ageing(materials.Materials()),
         torsional_members=True,
     )

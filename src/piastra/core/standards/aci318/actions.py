@@ -7,7 +7,7 @@ from typing import Any
 
 from piastra.core.model import Refusal, RefusedError
 from piastra.core.model.loading import LimitState, LoadCase
-from piastra.core.standards.generating import Action, Factored, Generated, actions, choices, once, scaled
+from piastra.core.standards.generating import Action, Factored, Generated, actions, choices, once, prestress_in, scaled
 from piastra.core.standards.parameters import Parameter, values_of
 from piastra.core.standards.protocol import Option
 
@@ -45,7 +45,7 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float]) -> list[Genera
     """
     v = values_of(PARAMETERS, own)
     dead = [c.id for c in cases if c.nature in ("self_weight", "dead")]
-    prestress = {c.id: v["P"] for c in cases if c.nature == "prestress"}
+    prestress = prestress_in(cases, "ultimate", v["P"])
     live = actions(cases, ("live", "storage", "construction"))
     roofs = actions(cases, ROOFS)
     wind, seismic = actions(cases, ("wind",)), actions(cases, ("seismic",), v["seismic_across"])
@@ -109,7 +109,7 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float]) -> list[Genera
     def rows() -> Iterator[Generated]:
         for letter, word, factors in ultimate():
             yield Generated("ultimate", {**factors, **prestress}, _rule(f"ACI 318-19 (5.3.1{letter})", word))
-        tendons = dict.fromkeys(prestress, 1.0)
+        tendons = prestress_in(cases, "service")
         for number, word, factors in service():
             yield Generated("service", {**factors, **tendons}, _rule(f"ASCE 7-16 2.4.1 ({number})", word))
         lasting = {**dict.fromkeys(dead, 1.0), **tendons}
@@ -118,8 +118,9 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float]) -> list[Genera
             for k, f in a.ways[0][1].items():
                 lasting[k] = share * f
         yield Generated("sustained", lasting, "ACI 318-19, 24.2.4: what lasts")
-        if prestress:
-            yield Generated("transfer", {**dict.fromkeys(dead, 1.0), **tendons}, "ACI 318-19, 24.5.3: at transfer")
+        if stressed := prestress_in(cases, "transfer"):
+            own_weight = {c.id: 1.0 for c in cases if c.nature == "self_weight"}
+            yield Generated("transfer", {**own_weight, **stressed}, "ACI 318-19, 24.5.3: at transfer, self-weight and prestress")
 
     return once(rows())
 

@@ -84,7 +84,7 @@ class Beams:
         V_c, T_th, A_oh, _, root = (float(a[0]) for a in self._limits(webs))
         v, t = (
             Value("V_u", V, "force"),
-            Value("T_u", T if T_th < T else 0.0, "moment", "" if T_th < T else f"{T:.1f} kNm is below the threshold"),
+            Value("T_u", T if T_th < T else 0.0, "moment", "" if T_th < T else "what there is lies below the threshold"),
         )
         f_yt = Value("f_yt", min(webs.rebar.yield_MPa, 420.0), "stress")
         phi, d, b_w = Value("phi", self.phi), Value("d", float(webs.d[0]), "size"), Value("b_w", float(webs.b_w[0]), "size")

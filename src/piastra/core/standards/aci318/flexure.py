@@ -12,6 +12,7 @@ from piastra.core.standards.block import Slopes, block_slopes, block_steel
 from piastra.core.standards.parameters import Parameter
 from piastra.core.standards.protocol import Sections
 from piastra.core.trace import Step, Value
+from piastra.core.trace.amounts import amount
 
 Array = npt.NDArray[np.float64]
 
@@ -92,7 +93,7 @@ class FlexuralSteel:
                 Step("Moment beyond it", LIMIT, "T_rest = (mu - mu_lim) · phi · 0.85 · f'_c · d^2 / (d - d_2)",
                      (mu, limit, phi, f_c, depth, Value("d_2", d2, "size")), rest,
                      note=f"The section would not be tension-controlled, which 8.3.3.1 forbids in slabs; more bars do not mend it, an effective "
-                     f"depth of {1e3 * needed:.0f} mm would (thicker by {1e3 * (needed - d):.0f} mm)."),
+                     f"depth of {amount(needed, 'size')} would (thicker by {amount(needed - d, 'size')})."),
                 Step("Steel for strength", f"{BLOCK}, {PHI}", "A_s = max(phi · 0.85 · f'_c · omega · d + T_rest + N_u, 0) / (phi · f_y)",
                      (phi, f_c, omega, depth, rest, force, f_y), area),
             ]  # fmt: skip

@@ -40,7 +40,7 @@ class Shear:
         root, size, axial, stress = (float(a[i]) for a in self._parts(places))
         d = Value("d", float(places.d[i]), "size")
         lam, v_c = Value("lambda_s", size), Value("v_c", stress, "stress")
-        r = Value("r_c", root, meaning="sqrt(f'_c), at most 8.3 MPa")
+        r = Value("r_c", root, meaning="sqrt(f'_c), capped by 22.5.3.1")
         return (
             Step("Size effect", SIZE, "lambda_s = min(sqrt(2 / (1 + 4 · d)), 1)", (d,), lam, empirical=True),
             Step("Stress of the concrete", CLAUSE, "v_c = min(max(0.66 · lambda_s · rho_w^(1/3) · r_c + n_g, 0), 0.42 · r_c)", (

@@ -9,7 +9,7 @@ import numpy as np
 
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.provision import Array, CrackUse, SpacingLimit, Stations
+from piastra.core.standards.provision import Array, CrackUse, Served, SpacingLimit, Stations
 from piastra.core.trace import Step, Value
 
 CLAUSE, ACROSS, CRACKS = "ACI 318-19, 8.7.2.2", "ACI 318-19, 24.4.3.3", "ACI 318-19, 24.3.2, table 24.3.2"
@@ -46,10 +46,16 @@ class Cracking:
 
     share: float
     limit_states: Sequence[str] = ("service",)
+    bonded_apart: bool = False
+    """24.3.2 counts bonded tendons as bars; without them more bars are asked for."""
 
     def _greatest(self, at: Stations, rebar: Rebar) -> Array:
         f_s = self.share * rebar.yield_MPa
         return np.minimum(0.380 * 280 / f_s - 2.5 * at.cover, 0.300 * 280 / f_s)
+
+    def width_of(self, served: Served, concrete: Concrete) -> None:
+        """None: R24.3.1 has cracks kept fine by the spacing of bars, as no width can be relied on."""
+        return None
 
     def check(self, at: Stations) -> CrackUse:
         """Spacing of the bars nearest to the stretched face over the greatest one, where a service combination stretches it."""

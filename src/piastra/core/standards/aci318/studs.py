@@ -12,6 +12,7 @@ from piastra.core.standards.aci318.section import size_effect, stress_rows
 from piastra.core.standards.rail_design import rounded, searched
 from piastra.core.standards.zone_rules import Laid, Lay, Rails, ZoneAction, ZoneUse
 from piastra.core.trace import Step, Value
+from piastra.core.trace.amounts import amount
 
 if TYPE_CHECKING:
     from piastra.core.standards.aci318.punching import Zone
@@ -142,7 +143,7 @@ class Reinforced:
         left = f" {l.left_out} meet an opening or an edge and are left out." if l.left_out else ""
         steps = [
             Step("Shear reinforcement", STRENGTH, "A_v = n · A_v1", (n, one), A,
-                 note=f"{r.per_rail} a rail, the first {1e3 * r.first:.0f} mm from the face, {r.pattern}.{left}"),
+                 note=f"{r.per_rail} a rail, the first {amount(r.first, 'size')} from the face, {r.pattern}.{left}"),
             Step("Least shear reinforcement", LEAST, "A_v,min = 0.17 · r_c · b_o · s / f_yt", (root, b_o, s, f_yt), least,
                  note="lambda_s is 1 with it (22.6.6.2)." if self.size == 1.0 else ""),
             Step("Concrete with shear reinforcement", STRENGTH, "", (root, Value("lambda_s", self.size)), v_c),

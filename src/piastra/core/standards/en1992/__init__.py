@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from piastra.core.standards.en1992 import (
     actions,
+    ageing,
     anchorage,
     arrangements,
     beams,
@@ -14,12 +15,13 @@ from piastra.core.standards.en1992 import (
     library,
     materials,
     minimum,
+    prestress,
     punching,
     shear,
     spacing,
     time,
 )
-from piastra.core.standards.en1992.provisions import column_band, edges, secondary, supports
+from piastra.core.standards.en1992.provisions import bonded, column_band, edges, secondary, supports
 from piastra.core.standards.moment_transfer import MomentTransfer
 from piastra.core.standards.protocol import Integrity, Service, Standard
 from piastra.core.standards.strength import LeastFlexural, Strength
@@ -29,7 +31,7 @@ EDGE_COLUMNS = "EN 1992-1-1, 9.4.2 (1)"
 PARAMETERS = (
     *materials.PARAMETERS, *flexure.PARAMETERS, *minimum.PARAMETERS, *spacing.PARAMETERS, *cracking.PARAMETERS, *column_band.PARAMETERS,
     *secondary.PARAMETERS, *supports.PARAMETERS, *shear.PARAMETERS,
-    *beams.PARAMETERS, *punching.PARAMETERS, *actions.PARAMETERS,
+    *beams.PARAMETERS, *punching.PARAMETERS, *prestress.PARAMETERS, *actions.PARAMETERS,
 )  # fmt: skip
 
 
@@ -59,6 +61,8 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
             column_band.ColumnBand(values["band_share"]),
             MomentTransfer(strength, EDGE_COLUMNS, "edge_band", "edge", False, True, "b_e of figure 9.9"),
             edges.FreeEdge(least),
+            bonded.BeyondCracking(strength, True),
+            bonded.BeyondCracking(strength, False),
             secondary.Secondary(values["k_secondary"]),
             supports.SupportBottom(values["k_support"]),
             supports.Restraint(values["k_restraint"]),
@@ -78,5 +82,7 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
         punching=punching.Punching(
             known, values["C_Rd,c"], values["v_min"], values["k_max"], values["v_Rd,max"], values["nu"], values["rho_l,max"]
         ),
+        prestress=prestress.PrestressRules(known, {p.key: values[p.key] for p in prestress.PARAMETERS}, service.exposure),
         time=time.EffectiveModulus(known),
+        ageing=ageing.Ageing(known),
     )

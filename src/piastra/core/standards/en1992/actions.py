@@ -8,7 +8,7 @@ from typing import Any
 
 from piastra.core.model import Refusal, RefusedError
 from piastra.core.model.loading import LimitState, LoadCase
-from piastra.core.standards.generating import Action, Factored, Generated, actions, choices, once, scaled
+from piastra.core.standards.generating import Action, Factored, Generated, actions, choices, once, prestress_in, scaled
 from piastra.core.standards.parameters import Parameter, values_of
 from piastra.core.standards.protocol import Option
 
@@ -72,7 +72,7 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float], options: Optio
     v = values_of(PARAMETERS, own)
     given = options or Options()
     permanent = [c.id for c in cases if c.nature in ("self_weight", "dead")]
-    prestress = {c.id: v["gamma_P"] for c in cases if c.nature == "prestress"}
+    prestress = prestress_in(cases, "ultimate", v["gamma_P"])
     variable = actions(cases, VARIABLE)
     seismic = actions(cases, ("seismic",), v["seismic_across"])
 
@@ -97,11 +97,12 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float], options: Optio
                 yield Generated("ultimate", base_b, f"EN 1990 (6.10b), {side}")
                 for word, factors in _led(variable, given, lambda a: v["gamma_Q"], lambda a: v["gamma_Q"] * psi(0, a)):
                     yield Generated("ultimate", {**base_b, **factors}, f"EN 1990 (6.10b), {side}; {word}")
-        plain = {**dict.fromkeys(permanent, 1.0), **dict.fromkeys(prestress, 1.0)}
+        base_e = {**dict.fromkeys(permanent, 1.0), **prestress_in(cases, "ultimate")}
         for word, way in ((w, f) for a in seismic for w, f in a.ways):
-            yield Generated("ultimate", {**plain, **way}, f"EN 1990 (6.12b); {word}")
+            yield Generated("ultimate", {**base_e, **way}, f"EN 1990 (6.12b); {word}")
             for beside, factors in _together(variable, lambda a: psi(2, a)):
-                yield Generated("ultimate", {**plain, **way, **factors}, f"EN 1990 (6.12b); {word}; with {beside}")
+                yield Generated("ultimate", {**base_e, **way, **factors}, f"EN 1990 (6.12b); {word}; with {beside}")
+        plain = {**dict.fromkeys(permanent, 1.0), **prestress_in(cases, "service")}
         yield Generated("characteristic", plain, "EN 1990 (6.14b)")
         for word, factors in _led(variable, given, lambda a: 1.0, lambda a: psi(0, a)):
             yield Generated("characteristic", {**plain, **factors}, f"EN 1990 (6.14b); {word}")
@@ -111,8 +112,11 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float], options: Optio
         yield Generated("quasi_permanent", plain, "EN 1990 (6.16b)")
         for word, factors in _together(variable, lambda a: psi(2, a)):
             yield Generated("quasi_permanent", {**plain, **factors}, f"EN 1990 (6.16b); {word}")
-        if prestress:
-            yield Generated("transfer", plain, "EN 1992-1-1, 5.10.2.2: at transfer, permanent actions and prestress")
+        if stressed := prestress_in(cases, "transfer"):
+            own_weight = {c.id: 1.0 for c in cases if c.nature == "self_weight"}
+            yield Generated(
+                "transfer", {**own_weight, **stressed}, "EN 1992-1-1, 5.10.2.2: at transfer, self-weight and prestress"
+            )
 
     return once(rows())
 

@@ -12,7 +12,7 @@ from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.cracked import neutral_axis, steel_stress
 from piastra.core.standards.en1992.materials import Materials
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.provision import CrackUse, Demand, Gathers, Stations
+from piastra.core.standards.provision import CrackUse, Demand, Gathers, Served, Stations
 from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
@@ -67,6 +67,8 @@ class Cracking:
     k_4: float
     k_t: float
     limit_states: Sequence[str] = ("quasi_permanent",)
+    bonded_apart: bool = True
+    """Table 7.1N: 0.2 mm under the frequent combination."""
 
     def alpha_e(self, concrete: Concrete, rebar: Rebar) -> float:
         """Ratio of moduli under lasting load: E_s (1 + phi) / E_cm."""
@@ -74,15 +76,24 @@ class Cracking:
 
     def widths(self, at: Stations, area: Array, spacing: Array, concrete: Concrete, rebar: Rebar) -> Widths:
         """Of stations of one pair of materials with steel ``area`` (k,) m2/m at ``spacing`` (k,) m."""
-        E_s, f_ct = 1e3 * rebar.E_MPa, self.materials.f_ctm(concrete)
         alpha = self.alpha_e(concrete, rebar)
         x = neutral_axis(area, at.d, alpha)
         sigma = steel_stress(at.m_service, at.n_service, area, at.d, alpha)
+        E_s = np.full(len(x), 1e3 * rebar.E_MPa)
+        return self._widths(Served(at.h, at.d, at.cover, at.bar, spacing, area, E_s, sigma), x, concrete)
+
+    def width_of(self, served: Served, concrete: Concrete) -> Array:
+        """7.3.4; the neutral axis as under lasting load."""
+        alpha = served.E_s * (1 + concrete.creep_coefficient) / self.materials.modulus(concrete)
+        return self._widths(served, neutral_axis(served.area, served.d, alpha), concrete).w
+
+    def _widths(self, at: Served, x: Array, concrete: Concrete) -> Widths:
+        f_ct, sigma = self.materials.f_ctm(concrete), at.sigma
         h_c = np.minimum(np.minimum(2.5 * (at.h - at.d), (at.h - x) / 3), at.h / 2)
-        rho = area / h_c
-        short_term = 1e3 * rebar.E_MPa / self.materials.modulus(concrete)
-        strain = np.maximum(sigma - self.k_t * f_ct / rho * (1 + short_term * rho), 0.6 * sigma) / E_s
-        far = spacing > 5 * (at.cover + at.bar / 2)
+        rho = at.area / h_c
+        short_term = at.E_s / self.materials.modulus(concrete)
+        strain = np.maximum(sigma - self.k_t * f_ct / rho * (1 + short_term * rho), 0.6 * sigma) / at.E_s
+        far = at.spacing > 5 * (at.cover + at.bar / 2)
         s_r = np.where(far, 1.3 * (at.h - x), self.k_3 * at.cover + self.k_1 * self.k_2 * self.k_4 * at.bar / rho)
         return Widths(x, sigma, h_c, rho, strain, s_r, s_r * strain, far)
 
@@ -90,7 +101,9 @@ class Cracking:
         """w_k of the bars that are given over its limit."""
         area = np.maximum(at.given, 1e-7)
         use = at.each(lambda some, c, r: self.widths(some, np.maximum(some.given, 1e-7), some.spacing, c, r).w) / self.w_max
-        none = (at.given <= 0) & (at.m_service > 0)
+        # Where the prestress keeps the bars' level pressed, no bars are missing.
+        pulled = at.each(lambda some, c, r: self.widths(some, np.maximum(some.given, 1e-7), some.spacing, c, r).sigma) > 0
+        none = (at.given <= 0) & (at.m_service > 0) & pulled
         use = np.where(none, 99.0, np.minimum(use, 99.0))
         use = np.where((at.m_service <= 0) & (at.n_service <= 0), 0.0, use)
 

@@ -18,6 +18,7 @@ from piastra.core.standards.en1992.studs import Reinforced, designed
 from piastra.core.standards.parameters import Parameter
 from piastra.core.standards.zone_rules import Laid, Lay, ZoneAction, ZoneCheck, ZoneShape, ZoneUse
 from piastra.core.trace import Step, Value
+from piastra.core.trace.amounts import amount
 
 Array = npt.NDArray[np.float64]
 
@@ -117,6 +118,11 @@ class Zone:
         """Effective depth at the support's face, m."""
         return self.d if self.shape.d_face is None else self.shape.d_face
 
+    @property
+    def tendon_share(self) -> float:
+        """All of it: 6.2.1 (3), by 6.4.3 (9)."""
+        return 1.0
+
     def along(self, action: ZoneAction) -> Array:
         """(6.39) along the perimeter: the plastic distribution of both moments, with its sign."""
         p, s = self.shape.perimeter, self.shape
@@ -146,7 +152,7 @@ class Zone:
         V = Value("V_Ed", a.V, "force")
         v_ed, beta = Value("v_Ed", self._stress(a), "shear_stress"), Value("beta", self.beta(a))
         v_c = Value("v_Rd,c", self.resistance, "shear_stress")
-        lost = "".join(f"; {length:.2f} m lost to opening {label}" for label, length in p.lost)
+        lost = "".join(f"; {amount(length, 'length')} lost to opening {label}" for label, length in p.lost)
         distance = DISTANCE if s.nearness is None else s.nearness
         varies = " A mean along the perimeter, which crosses steps." if s.d_varies else ""
         shrunk = f" {100 * s.shrink:.0f} % of it count: 6.4.2 (8)." if s.shrink < 1 else ""
@@ -155,8 +161,9 @@ class Zone:
                  (Value("d_x", s.d_x, "size"), Value("d_y", s.d_y, "size")), d, note=varies.strip()),
             Step("Control perimeter", "EN 1992-1-1, 6.4.2", "", (), u,
                  note=f"At {distance:g} d from {s.around}, {p.place}{lost}.{shrunk}"),
-            Step("Force", "", "V_Ed = V_joint - V_in",
-                 (Value("V_joint", a.joint, "force", "joint's force"), Value("V_in", a.inside, "force", "load inside the perimeter")), V),
+            Step("Force", "", "V_Ed = V_joint - V_in - V_p" if a.carried else "V_Ed = V_joint - V_in",
+                 (Value("V_joint", a.joint, "force", "joint's force"), Value("V_in", a.inside, "force", "load inside the perimeter"),
+                  *a.by_tendons()), V),
             self._eccentricity(a, u, V, beta),
             Step("Stress at the perimeter", "EN 1992-1-1, 6.4.3 (3) (6.38)", "v_Ed = beta · V_Ed / (u · d)", (beta, V, u, d), v_ed),
             *self._resistance_steps(),
@@ -285,11 +292,14 @@ class Punching:
     def perimeter(
         self, loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], d: float, h: float, *,
         whole: BaseGeometry | None = None, keep: BaseGeometry | None = None, nearness: float | None = None, support: bool = True,
+        others: BaseGeometry | None = None,
     ) -> Perimeter | None:  # fmt: skip
         """6.4.2 (1) to (4): at 2 d, less what openings within 6 d take; along sides longer than 3 d only near their corners."""
         distance = (DISTANCE if nearness is None else nearness) * d
         count_on = near_corners(loaded, d) if support and whole is None else None
-        return control_perimeter(loaded, distance, solid, openings, OPENINGS * d, whole=whole, keep=keep, count_on=count_on)
+        return control_perimeter(
+            loaded, distance, solid, openings, OPENINGS * d, whole=whole, keep=keep, count_on=count_on, others=others
+        )
 
     def distances(self, bedded: bool) -> Sequence[float | None]:
         """6.4.4 (2) on beddings."""

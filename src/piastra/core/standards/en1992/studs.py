@@ -11,6 +11,7 @@ import numpy.typing as npt
 from piastra.core.standards.rail_design import rounded, searched
 from piastra.core.standards.zone_rules import Laid, Lay, Rails, ZoneAction, ZoneUse
 from piastra.core.trace import Step, Value
+from piastra.core.trace.amounts import amount
 
 if TYPE_CHECKING:
     from piastra.core.standards.en1992.punching import Zone
@@ -94,7 +95,7 @@ class Reinforced:
         left = f" {l.left_out} meet an opening or an edge and are left out." if l.left_out else ""
         steps = [
             Step("Studs", STUDS, "A_sw = n · A_sw1", (n, one), A,
-                 note=f"{r.per_rail} a rail, the first {1e3 * r.first:.0f} mm from the face, {r.pattern}.{left}"),
+                 note=f"{r.per_rail} a rail, the first {amount(r.first, 'size')} from the face, {r.pattern}.{left}"),
             Step("Strength of the studs", "EN 1992-1-1, 6.4.5 (1)", "f_ywd,ef = min(250 + 0.25 · d, f_ywk / gamma_S)",
                  (Value("d", 1e3 * z.d, "cover"), f_k, Value("gamma_S", z.rules.materials.gamma_S)), f_y, empirical=True),
             Step("Resistance with studs", STUDS,
@@ -114,8 +115,8 @@ class Reinforced:
             ]  # fmt: skip
         worst = max(self.uses(action, outer)[-6:], key=lambda x: x.utilisation)
         steps.append(
-            Step("Detailing", DETAILS, note=f"Tightest: {worst.part}, {worst.utilisation:.2f} of what is allowed (s_r {r.spacing:.3f} m, "
-                 f"s_t {l.spread:.3f} m within 2 d, least area {1e6 * self._least():.0f} mm² a leg).")
+            Step("Detailing", DETAILS, note=f"Tightest: {worst.part}, {worst.utilisation:.2f} of what is allowed (s_r {amount(r.spacing, 'size')}, "
+                 f"s_t {amount(l.spread, 'size')} within 2 d, least area {amount(1e6 * self._least(), 'steel')} a leg).")
         )  # fmt: skip
         return tuple(steps)
 

@@ -1,0 +1,83 @@
+"""What a request may be before anything reads it: for whom it asks, and how large its body is."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+from urllib.parse import urlsplit
+
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+LARGEST = 10 * 2**20
+"""A body has no more bytes than this,"""
+DRAWING = 40 * 2**20
+"""a drawing no more than this; what reads it has its own limit."""
+OWN = frozenset({"127.0.0.1", "localhost", "::1"})
+HOSTS = "PIASTRA_HOSTS"
+"""Names beside the machine's own under which it is served, parted by commas."""
+
+
+class _TooLargeError(Exception):
+    pass
+
+
+def hosts() -> frozenset[str]:
+    """Names under which the application answers."""
+    given = os.environ.get(HOSTS, "")
+    return OWN | {h.strip().lower() for h in given.split(",") if h.strip()}
+
+
+class Bounds:
+    """Refuses requests for other hosts, which a page of theirs may have sent, and bodies that are too large, as they come in."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app, self._hosts = app, hosts()
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass on what is within bounds."""
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        headers = {k.lower(): v for k, v in scope["headers"]}
+        host = headers.get(b"host", b"").decode("latin-1")
+        try:
+            name = urlsplit(f"//{host}").hostname
+        except ValueError:
+            name = None
+        if name is None or name.lower() not in self._hosts:
+            await _refuse(send, 421, "the address", f"is not one that Piastra answers to; name it in {HOSTS}")
+            return
+        told = headers.get(b"content-length", b"0")
+        largest = DRAWING if scope["path"].endswith("/drawing") else LARGEST
+        sentence = f"is larger than {largest // 2**20} MB; send less at once"
+        if told.isdigit() and int(told) > largest:
+            await _refuse(send, 413, "the request", sentence)
+            return
+        size, over = 0, False
+
+        async def counted() -> Message:
+            nonlocal size, over
+            message = await receive()
+            size += len(message.get("body", b""))
+            over = size > largest
+            if over:
+                raise _TooLargeError
+            return message
+
+        async def unless_over(message: Message) -> None:
+            # What failed to read the body answers that in its own way.
+            if not over:
+                await send(message)
+
+        with contextlib.suppress(_TooLargeError):
+            await self._app(scope, counted, unless_over)
+        if over:
+            await _refuse(send, 413, "the request", sentence)
+
+
+async def _refuse(send: Send, status: int, path: str, sentence: str) -> None:
+    body = json.dumps({"problems": [{"path": path, "sentence": sentence}]}).encode()
+    headers = [(b"content-type", b"application/json"), (b"content-length", str(len(body)).encode()), (b"connection", b"close")]
+    await send({"type": "http.response.start", "status": status, "headers": headers})
+    await send({"type": "http.response.body", "body": body})

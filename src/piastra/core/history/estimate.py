@@ -1,0 +1,122 @@
+"""The quick estimate of long-term deflection: curvatures interpolated once, with an effective modulus and all of the shrinkage.
+
+EN 1992-1-1, 7.4.3 (3) to (6): the load that lasts comes at once, creep makes the modulus E / (1 + phi), and half of the tension stiffening is gone.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.fe.states import Frozen
+from piastra.core.fe.system import System
+from piastra.core.history.body import Body
+from piastra.core.history.march import March, Numbers, Trial, beginning, tension
+from piastra.core.loads.vectors import LoadVectors
+from piastra.core.model.history import History
+from piastra.core.standards.ageing_rules import AgeingRules, Climate
+
+Array = npt.NDArray[np.float64]
+
+BETA = 0.5
+"""(7.19): for sustained loads."""
+ROUNDS = 10
+"""Solutions at most; each begins with the forces of the one before, the first with those of uncracked sections."""
+SETTLED = 0.02
+"""They end when deflections change by less than this share of the greatest."""
+SOLVED = 24
+"""Columns solved at once."""
+ORDINARY = History.model_construct(humidity_pct=50.0, cement="N", cured_days=7.0, end_days=10950.0, tension="mean", stages=[])
+"""Where no history says otherwise."""
+
+
+@dataclass(frozen=True, slots=True)
+class Estimate:
+    """Long-term deflections ``w`` (n, r + 1) m of all unit loads with the sections as they are cracked, and last of what does not follow the load
+    (shrinkage). ``cracked`` (2, e), ``worst`` (2, e) tension over strength, ``bare``: where (e,) a section cracks in a face without bars; ``parts``
+    (4, 2, e) curvatures elastic, of shrinkage, uncracked with creep, and all. ``change``: by what share of the greatest the last solution still moved
+    deflections; ``lost`` (e,): cracked sections that found no equilibrium."""
+
+    w: Array
+    cracked: npt.NDArray[np.bool_]
+    worst: Array
+    bare: npt.NDArray[np.bool_]
+    parts: Array
+    change: float
+    lost: npt.NDArray[np.bool_]
+
+
+def numbers_for(rules: AgeingRules, body: Body, moduli: dict[str, float], history: History) -> Numbers:
+    """The one step's numbers of all elements."""
+    climate = Climate(history.humidity_pct, history.cement, history.cured_days)
+    now, old = np.array([28.0]), np.array([history.end_days])
+
+    def of(values: Sequence[float]) -> Array:
+        return np.array(values)[body.kind]
+
+    elastic = of([1 / moduli[c.id] for c, _ in body.kinds])
+    creep = of([1 + c.creep_coefficient for c, _ in body.kinds])
+    shrinkage = of([float(rules.shrinkage(c, old, 1e3 * h, climate)[0]) for c, h in body.kinds])
+    tension = of([float(rules.tension(c, now, h, history.tension, climate)[0]) for c, h in body.kinds])
+    strength = of([1e3 * c.strength_MPa for c, _ in body.kinds])
+    return Numbers(
+        1 / (elastic * creep), elastic, np.zeros((0, len(body.h))), shrinkage, tension, strength, history.end_days, True, BETA
+    )
+
+
+def estimate(
+    system: System, families: tuple[Frozen, ...], body: Body, numbers: Numbers, loads: LoadVectors, full: Array, elastic: Array
+) -> Estimate:
+    """Deflections of all unit ``loads`` with the sections as the combination ``full`` (r,) cracks them; ``elastic`` (n, 5) are its
+    displacements with uncracked sections and the moduli at 28 days, which give the first forces."""
+    march = _march(system, families, body)
+    try:
+        u, forces, trial, change = _bent(march, families, numbers, loads.combined(full), elastic)
+        # Some columns at once: all of them would take the room of the whole solution again.
+        blocks = np.array_split(np.arange(len(full)), max(1, -(-len(full) // SOLVED)))
+        w = np.concatenate([march.units(loads.vectors(some))[:, 2] for some in blocks], axis=1)
+    finally:
+        march.close()
+    constant = u[:, 2] - w @ full
+    worst = np.where(body.cracks, tension(body.h, trial.now[0], forces[:, 5]) / numbers.tension, 0.0)
+    opened = worst > 1
+    bottom = trial.now[0][..., 1] > 0
+    bare = (opened & np.where(bottom, body.bare[0], body.bare[1])).any(axis=0)
+    return Estimate(
+        np.column_stack([w, constant]), opened, worst, bare, np.array(trial.parts), change, np.asarray(trial.lost.any(axis=0))
+    )
+
+
+def deflected(system: System, families: tuple[Frozen, ...], body: Body, numbers: Numbers, load: Array, elastic: Array) -> Array:
+    """The deflections (n,) m of one ``load`` (n, 5) alone, as :func:`estimate` finds them."""
+    march = _march(system, families, body)
+    try:
+        return _bent(march, families, numbers, load, elastic)[0][:, 2]
+    finally:
+        march.close()
+
+
+def _march(system: System, families: tuple[Frozen, ...], body: Body) -> March:
+    # Without any bars a cracked section has no strength to bend with: the sections stay uncracked, and it is told where they would not.
+    return March(system, families, replace(body, cracks=body.cracks & ~body.bare.all()))
+
+
+def _bent(
+    march: March, families: tuple[Frozen, ...], numbers: Numbers, load: Array, elastic: Array
+) -> tuple[Array, Array, Trial, float]:
+    state = beginning(len(numbers.stiff), len(load))
+    stars = tuple(np.zeros_like(v) for v in state.now)
+    forces = np.concatenate([(f.elastic_law() @ f.strains(elastic)[..., None])[..., 0] for f in families])
+    trial = march.trial(numbers, state, stars, forces, None)
+    u, forces, _ = march.solve(load, trial, forces)
+    change = np.inf
+    for _ in range(ROUNDS - 1):
+        trial, before = march.trial(numbers, state, stars, forces, trial), u
+        u, forces, _ = march.solve(load, trial, forces)
+        change = float(np.abs(u[:, 2] - before[:, 2]).max() / max(np.abs(u[:, 2]).max(), 1e-9))
+        if change < SETTLED:
+            break
+    return u, forces, trial, change

@@ -1,0 +1,164 @@
+"""What stations need because of what is needed elsewhere."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+
+from piastra.core.combine.envelope import Factors, envelopes
+from piastra.core.model import Floor
+from piastra.core.reinforcement.places import HOLDS, Joints, Where, sides
+from piastra.core.standards.provision import Stations
+from piastra.core.strips.cuts import Cuts
+from piastra.core.strips.layout import Layout
+
+Array = npt.NDArray[np.float64]
+
+
+def derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, layout: Layout, cuts: Cuts, joints: Joints,
+             ultimate: Sequence[Factors], where: Where) -> Stations:  # fmt: skip
+    """What follows from the steel that strength and service ask for elsewhere."""
+    count = len(cuts.strip)
+    span, span_bottom, total = np.zeros(count), np.zeros(count), np.zeros(count)
+    greatest = np.zeros((2, len(layout.strips)))
+    for face in (0, 1):
+        np.maximum.at(greatest[face], cuts.strip, first[face])
+    span[:], span_bottom[:] = greatest[f][cuts.strip], greatest[0][cuts.strip]
+    group: dict[tuple[int, int, int], float] = {}
+    keys = [(layout.strips[k].axis, layout.strips[k].number, int(p)) for k, p in zip(cuts.strip, where.place, strict=True)]
+    for c, key in enumerate(keys):
+        if key[2] >= 0:
+            group[key] = group.get(key, 0.0) + float(first[f][c] * cuts.width[c])
+    for c, key in enumerate(keys):
+        total[c] = group.get(key, 0.0) if where.column[c] else 0.0
+    transfer, share = _transfer(at, layout, cuts, joints, ultimate, where, where.at_face)
+    shear, section, edges = _direct(layout, cuts, joints, ultimate, where)
+    return replace(
+        at, total=total, span=span, span_bottom=span_bottom, principal=_principal(floor, layout, cuts, greatest[f]), transfer=transfer,
+        transfer_share=share, corner=_at_corners(layout, cuts, greatest[0], joints),
+        shear=shear, section=section, edges=edges, frame=_frames(at, layout, cuts, where) if at.tendon.any() else at.frame,
+    )  # fmt: skip
+
+
+CORNER = 0.2
+"""Steel at held corners reaches so much of the span from them: ACI 318-19, 8.7.3.1.2 (other standards do not read it)."""
+
+
+def held_corners(joints: Joints) -> Array:
+    """Outer corners (k, 2) m of the floor whose two edges are held along a metre from them, or half the edge where that is less."""
+    found = []
+    for part in shapely.get_parts(joints.solid):
+        ring = shapely.get_coordinates(shapely.normalize(part.exterior))[:-1][::-1]
+        back, on = np.roll(ring, 1, axis=0) - ring, np.roll(ring, -1, axis=0) - ring
+        convex = on[:, 0] * back[:, 1] - on[:, 1] * back[:, 0] > 0.5 * np.hypot(*on.T) * np.hypot(*back.T)
+        for k in np.flatnonzero(convex):
+            tips = [ring[k] + e * min(1.0 / np.hypot(*e), 0.5) for e in (back[k], on[k])]
+            if all(shapely.dwithin(joints.held, shapely.Point(t), HOLDS) for t in tips):
+                found.append(ring[k])
+    return np.array(found).reshape(-1, 2)
+
+
+def _at_corners(layout: Layout, cuts: Cuts, greatest: Array, joints: Joints) -> Array:
+    """The ``greatest`` bottom steel (by strip) of the spans about a held corner at the stations (c,) near it."""
+    out = np.zeros(len(cuts.strip))
+    lines = shapely.linestrings(cuts.ends) if len(out) else np.zeros(0)
+    for corner in held_corners(joints):
+        here = shapely.Point(corner)
+        reach = CORNER * np.array([s.length for s in layout.strips])
+        near = [k for k, s in enumerate(layout.strips) if not s.beam and shapely.dwithin(s.outline, here, reach[k])]
+        if near:
+            mine = np.isin(cuts.strip, near) & (shapely.distance(lines, here) <= reach[cuts.strip])
+            out[mine] = np.maximum(out[mine], greatest[near].max())
+    return out
+
+
+def _frames(at: Stations, layout: Layout, cuts: Cuts, where: Where) -> Array:
+    """At columns the greater of the gross sections (m2) of the strips of the two frames that cross there: ACI 318-19, 8.6.2.3 (other
+    standards do not read it). In the field of a wall there is none."""
+    sums: dict[tuple[int, int, int], float] = {}
+    keys = [(layout.strips[k].axis, layout.strips[k].number, int(p)) for k, p in zip(cuts.strip, where.place, strict=True)]
+    for c, key in enumerate(keys):
+        if key[2] >= 0:
+            sums[key] = sums.get(key, 0.0) + float(cuts.width[c] * cuts.h[c])
+    most: dict[str, float] = {}
+    at_column = []
+    for c in np.flatnonzero(where.column).tolist():
+        hold = layout.strips[cuts.strip[c]].holds[int(where.place[c])]
+        if hold is not None and hold.seen == "column":
+            most[hold.label] = max(most.get(hold.label, 0.0), sums[keys[c]])
+            at_column.append((c, hold.label))
+    out = np.zeros(len(cuts.strip))
+    for at_place, label in at_column:
+        out[at_place] = most[label]
+    return out
+
+
+def _principal(floor: Floor, layout: Layout, cuts: Cuts, greatest: Array) -> Array:
+    """Steel (c,) of the bars across which those of a station only spread the load."""
+    out = np.zeros(len(cuts.strip))
+    if not len(out):
+        return out
+    xy = cuts.ends.mean(axis=1)
+    areas = [(shapely.Polygon([(p[0], p[1]) for p in a.outline]), np.radians(a.angle_deg)) for a in floor.one_way_areas]
+    points = shapely.points(xy)
+    direction = np.array([s.direction for s in layout.strips])[cuts.strip]
+    carries = np.array([s.kind == "whole" and bool(s.supports) for s in layout.strips])
+    for k, strip in enumerate(layout.strips):
+        across = direction != strip.direction
+        one_way = np.zeros(len(out), dtype=bool)
+        if carries[k]:
+            one_way = across & ~carries[cuts.strip]
+        for outline, angle in areas:
+            if abs(np.cos(angle - layout.axes[strip.axis].angle)) > 0.9 and outline.intersects(strip.outline):
+                one_way |= across & shapely.intersects(points, outline)
+        if one_way.any():
+            here = np.flatnonzero(one_way)
+            here = here[shapely.intersects(points[here], strip.outline)]
+            out[here] = np.maximum(out[here], greatest[k])
+    return out
+
+
+def _transfer(at: Stations, layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors],
+              where: Where, at_face: bool) -> tuple[Array, Array]:  # fmt: skip
+    """Moments (c,) kNm that columns take about the axis across the strip, and the share (c,) that the slab gives them by flexure:
+    ACI 318-19, 8.4.2.2.2 (other standards do not read it). ``at_face``: at the ends of axes those that stretch the top at the
+    column's inner face, which its force lessens on the way from its axis."""
+    moment, share = (np.zeros(len(cuts.strip)) for _ in range(2))
+    number = {label: k for k, label in enumerate(joints.labels)}
+    for c in np.flatnonzero(where.column):
+        strip = layout.strips[cuts.strip[c]]
+        hold = strip.holds[int(where.place[c])]
+        if hold is None or hold.label not in joints.footprints or hold.label not in number:
+            continue
+        a = cuts.angle[c]
+        unit = joints.reactions[number[hold.label]]
+        c1, c2 = sides(joints.footprints[hold.label], float(a))
+        about = unit[1] * np.sin(a) - unit[2] * np.cos(a)
+        if at_face and where.end[c]:
+            hogging = (about if where.place[c] == 0 else -about) - unit[0] * c1 / 2
+            moment[c] = max(float(envelopes(hogging[None], ultimate)[1].max()), 0.0)
+        else:
+            least, greatest = envelopes(about[None], ultimate)
+            moment[c] = max(float(greatest.max()), -float(least.min()))
+        d = float(at.d[c])
+        share[c] = 1 / (1 + 2 / 3 * np.sqrt((c1 + d) / (c2 + d)))
+    return moment, share
+
+
+def _direct(layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors], where: Where) -> tuple[Array, Array, Array]:
+    """At columns the greatest reaction over the critical section (kN/m2), its length (m), and the edges it runs out to: ACI 318-19, 8.6.1.2
+    (other standards do not read them)."""
+    shear, section, edges = (np.zeros(len(cuts.strip)) for _ in range(3))
+    number = {label: k for k, label in enumerate(joints.labels)}
+    for c in np.flatnonzero(where.column):
+        hold = layout.strips[cuts.strip[c]].holds[int(where.place[c])]
+        if hold is None or hold.label not in joints.sections or hold.label not in number:
+            continue
+        length, d, out = joints.sections[hold.label]
+        greatest = envelopes(joints.reactions[number[hold.label]][:1], ultimate)[1]
+        shear[c], section[c], edges[c] = max(float(greatest.max()), 0.0) / (length * d), length, out
+    return shear, section, edges

@@ -1,0 +1,1 @@
+"""What would mend a floor, by the real checks with each change made."""

@@ -1,0 +1,141 @@
+"""What would mend strips whose bars fall short: more bars where they do, or a thicker slab."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+import shapely.affinity
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.checks.row import Ref, RowId
+from piastra.core.geometry.arcs import polygon
+from piastra.core.model import Floor
+from piastra.core.reinforcement.groups import anchorage_at
+from piastra.core.reinforcement.stations import StationSteel, ratio
+from piastra.core.remedies.remedy import (
+    STEEL_DENSITY,
+    THICKER,
+    Remedy,
+    first,
+    free_group,
+    rated,
+    sorted_out,
+    thicker_slab,
+)
+from piastra.core.standards import Standard
+from piastra.core.standards.protocol import Sections
+from piastra.core.strips.cuts import Cuts
+from piastra.core.strips.layout import Layout
+from piastra.core.trace.amounts import amount
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+MOST = 8
+"""So many strips get remedies, the worst first."""
+FACES = ("bottom", "top")
+
+
+@dataclass(frozen=True, slots=True)
+class Strips:
+    """What remedies of strips are computed with: the slab of each station's first sample, and the ultimate ``load`` (kN/m2) over the floor, with the
+    greatest ``factor`` of the self-weight in it."""
+
+    floor: Floor
+    standard: Standard
+    layout: Layout
+    cuts: Cuts
+    steel: StationSteel
+    slab: Ints
+    region: BaseGeometry
+    load: float
+    factor: float
+
+
+def mended(s: Strips) -> dict[str, tuple[Remedy, ...]]:
+    """Of every strip that falls short, by the key of its row."""
+    use = s.steel.utilisation
+    worst: list[tuple[float, int, int, int, Ints]] = []
+    for k, strip in enumerate(s.layout.strips):
+        mine = np.flatnonzero(s.cuts.strip == k)
+        if strip.beam or not len(mine) or use[:, mine].max() <= 1:
+            continue
+        f, at = (int(i) for i in np.unravel_index(int(use[:, mine].argmax()), (2, len(mine))))
+        worst.append((float(use[f, mine[at]]), k, f, int(mine[at]), mine))
+    out = {}
+    for u, k, face, station, mine in sorted(worst, key=lambda w: -w[0])[:MOST]:
+        id = RowId("flexure", Ref("strips", s.layout.strips[k].id), face=FACES[face], station=round(float(s.cuts.s[station]), 4))
+        found = [*_bars(s, k, face, mine), *_thicker(s, k, face, mine)]
+        out[id.key] = sorted_out(found, u)
+    return out
+
+
+def _bars(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
+    """A locked group over the stations that fall short, anchored beyond them."""
+    own, strip = s.steel.faces[face], s.layout.strips[k]
+    short = mine[s.steel.steel[face, mine] > 1]
+    if not len(short) or own.over[mine].max() > 1:
+        return
+
+    def use(area: float) -> float:
+        spread = ratio(own.in_strip[short], s.steel.provided[face, short] + area)
+        band = ratio(own.in_band[short], s.steel.in_band[face, short] + area)
+        return float(np.maximum(spread, band).max())
+
+    sizes = [b for b in s.floor.bar_sizes_mm if b >= 8] or list(s.floor.bar_sizes_mm)
+    choices = sorted((np.pi * b**2 / 4 / p * 1e-3, b, p) for b in sizes for p in s.floor.spacings_mm)
+    found = first([c[0] for c in choices], use)
+    if found is None:
+        return
+    area, size, spacing = next(c for c in choices if c[0] == found[0])
+    slab = int(s.slab[short[0]])
+    angle = float(s.cuts.angle[short[0]])
+    long = anchorage_at(s.floor, s.standard, slab, size / 1e3, face == 1)
+    flat = shapely.affinity.rotate(shapely.MultiLineString(list(s.cuts.ends[short])), -angle, origin=(0, 0), use_radians=True)
+    x0, y0, x1, y1 = flat.bounds
+    # Half the way to the next station lies with each that falls short.
+    step = float(np.diff(np.sort(s.cuts.s[mine])).min(initial=0.5)) / 2
+    turned = shapely.affinity.rotate(
+        shapely.box(x0 - long - step, y0, x1 + long + step, y1), angle, origin=(0, 0), use_radians=True
+    )
+    parts = [p for p in shapely.get_parts(turned.intersection(s.region)) if p.geom_type == "Polygon"]
+    if not parts:
+        return
+    part = max(parts, key=lambda p: p.area)
+    ring = np.round(shapely.get_coordinates(part.exterior)[:-1], 4).tolist()
+    group = {"id": free_group(s.floor, f"more {strip.direction} {len(s.floor.designed_bars) + 1}"), "face": FACES[face], "direction": strip.direction,
+             "bar_mm": size, "spacing_mm": spacing, "outline": ring, "origin": "drawn", "locked": True,
+             "angle_deg": round(float(np.degrees(angle)) % 180, 6)}  # fmt: skip
+    text = f"{amount(size, 'bar')} bars at {amount(spacing, 'cover')} more, {FACES[face]}, where {len(short)} stations fall short"
+    yield rated(s.floor, "bars", text, found[1], {"designed_bars": [group]}, steel=float(part.area) * area * STEEL_DENSITY)
+
+
+def _thicker(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
+    """A thicker slab: deeper bars, and moments that grow with the weight."""
+    slab = s.floor.slabs[int(np.bincount(s.slab[mine]).argmax())]
+    weight = next(c.unit_weight_kN_m3 for c in s.floor.concretes if c.id == slab.concrete)
+    own = s.steel.faces[face].at.some(mine)
+    rules = s.standard.flexure
+    assert rules is not None
+
+    def use(more: float) -> float:
+        grown = 1 + s.factor * weight * more / max(s.load, 1e-9)
+        # Of drops and beams too: they keep their own depth below the slab's.
+        at = replace(own, h=own.h + more, d=own.d + more, m=own.m * grown, n=own.n, m_service=own.m_service * grown)
+        asked = np.maximum.reduce([p.demand(at).area for p in s.standard.provisions if not p.derived])
+        over = 0.0
+        for number, (concrete, rebar) in enumerate(at.materials):
+            here = at.kind == number
+            if here.any():
+                sections = Sections(at.h[here], at.d[here], at.d2[here], concrete, rebar)
+                over = max(over, float(rules.design(at.m[here], at.n[here], sections).over.max(initial=0.0)))
+        return max(float(ratio(asked, s.steel.provided[face, mine]).max()), over if over > 1 else 0.0)
+
+    found = first(THICKER, use)
+    if found is not None:
+        area = float(polygon(slab.outline).intersection(s.region).area)
+        yield thicker_slab(s.floor, slab, found[0], found[1], area)

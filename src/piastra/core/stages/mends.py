@@ -1,0 +1,167 @@
+"""What would mend strips whose bars fall short, and the line that sags most."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.checks.row import Ref, RowId
+from piastra.core.deflection.lived import LivedSag
+from piastra.core.deflection.sag import Sag
+from piastra.core.fe.restraints import restraints
+from piastra.core.history.body import Body, body_of
+from piastra.core.history.estimate import ORDINARY, deflected, numbers_for
+from piastra.core.model import Floor
+from piastra.core.model.floor import BarGroup
+from piastra.core.remedies import deflection, flexure
+from piastra.core.remedies.remedy import Remedy
+from piastra.core.stages.bar_groups import BAR_GROUPS
+from piastra.core.stages.beams import BEAMS
+from piastra.core.stages.body import BODY, BODY_AXES, FROZEN, bars_in_beams
+from piastra.core.stages.build import Made, Stage
+from piastra.core.stages.factors import FACTORS
+from piastra.core.stages.history import NO_LIFE
+from piastra.core.stages.layout import LAYOUT
+from piastra.core.stages.loads import LOADS
+from piastra.core.stages.mesh import MESH
+from piastra.core.stages.plan import PLAN
+from piastra.core.stages.sags import SAGS
+from piastra.core.stages.sections import SECTIONS
+from piastra.core.stages.solutions import SOLUTIONS
+from piastra.core.stages.steel import STEEL
+from piastra.core.stages.stiffness import STIFFNESS, StiffnessInputs, stiffness_inputs
+from piastra.core.stages.strips import STRIPS
+from piastra.core.stages.view import ALL, only
+from piastra.core.standards import standard_of
+
+Array = npt.NDArray[np.float64]
+Found = Mapping[str, tuple[Remedy, ...]]
+
+
+@dataclass(frozen=True, slots=True)
+class Inputs:
+    """What remedies carry is whole objects of the floor."""
+
+    floor: Floor
+    stiffness: StiffnessInputs
+
+
+def _inputs(floor: Floor) -> Inputs:
+    seen = only(
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "bar_sizes_mm", "spacings_mm", "carbon", "costs", "history",
+        concretes=ALL, rebars=ALL, slabs=ALL, mats=ALL, designed_bars=ALL, beams=("id", "width_m", "depth_m"), load_cases=("id", "nature"),
+    )  # fmt: skip
+    return Inputs(seen, stiffness_inputs(floor))
+
+
+def _make(given: Inputs, made: Made[Found]) -> Found:
+    return {**_strips(given.floor, made), **_sags(given, made)}
+
+
+def _strips(floor: Floor, made: Made[Found]) -> Found:
+    standard, steel = standard_of(floor), made[STEEL].stations
+    ultimate = [f for f in made[FACTORS] if f.limit_state == "ultimate"]
+    if steel is None or standard.flexure is None or not ultimate or not (floor.mats or made[STEEL].groups):
+        return {}
+    strips, plan, meshed, loads = made[STRIPS], made[PLAN], made[MESH], made[LOADS]
+    samples = strips.cuts.samples
+    start = np.searchsorted(samples.cut, np.arange(len(strips.cuts.strip)))
+    slab = plan.slab[meshed.face][samples.element[np.minimum(start, len(samples.element) - 1)]]
+    load = max(float(loads.applied @ f.full) for f in ultimate) / max(plan.region.area, 1e-9)
+    own = [k for c in floor.load_cases if c.nature == "self_weight" for k in loads.of_case(c.id)]
+    factor = max((float(f.full[k]) for f in ultimate for k in own), default=0.0)
+    return flexure.mended(flexure.Strips(floor, standard, strips.layout, strips.cuts, steel, slab, plan.region, load, factor))
+
+
+def _sags(given: Inputs, made: Made[Found]) -> Found:
+    floor, life = given.floor, made[NO_LIFE]
+    lasting = [f for f in made[FACTORS] if f.lasting]
+    standard = standard_of(floor)
+    rules = standard.ageing
+    if rules is None or not lasting:
+        return {}
+    worst: LivedSag | Sag | None
+    if life is not None:
+        lived = max(life.sags, key=lambda s: s.utilisation, default=None)
+        worst, part = lived, lived.limit_id if lived else ""
+    else:
+        worst, part = max(made[SAGS], key=lambda s: s.utilisation, default=None), ""
+    body, meshed, plan, loads = made[BODY], made[MESH], made[PLAN], made[LOADS]
+    if worst is None or worst.utilisation <= 1 or body.bare.all():
+        return {}
+    system, values = made[STIFFNESS].system, made[SECTIONS]
+    heaviest = max(lasting, key=lambda f: float(np.abs(loads.combined(f.full)[:, 2]).sum()))
+    u = made[SOLUTIONS].solution.u
+    own = {c.id for c in floor.load_cases if c.nature == "self_weight"}
+    heavy = np.array([u.case in own for u in loads.units])
+    history = floor.history or ORDINARY
+    moduli = dict(given.stiffness.moduli)
+    beams = bars_in_beams(floor, made)
+
+    def w(change: deflection.Change) -> Array:
+        creep = {c.id: c.creep_coefficient for c in floor.concretes}
+        effective = {k: E / (1 + creep.get(k, 0.0)) for k, E in moduli.items()}
+        held = restraints(given.stiffness.floor, plan, meshed.mesh, effective)
+        numbers = numbers_for(rules, change.body, change.moduli, history)
+        factors = heaviest.full * np.where(heavy, change.weight, 1.0)
+        return deflected(replace(system, held=held), made[FROZEN], change.body, numbers, loads.combined(factors), u @ factors)
+
+    def bodied(thickness: Array) -> Body:
+        return body_of(
+            floor,
+            plan,
+            meshed.face,
+            replace(values, h=thickness),
+            meshed.elements,
+            made[BAR_GROUPS],
+            beams,
+            plan.region,
+            made[BODY_AXES],
+        )
+
+    def thick(slab: int, more: float) -> deflection.Change:
+        item = floor.slabs[slab]
+        mine = (plan.slab == slab) & (np.abs(values.h - item.thickness_m) < 1e-9)
+        h = np.where(mine, values.h + more, values.h)
+        area = np.bincount(meshed.face, [s.area for s in meshed.elements.shapes], minlength=len(h))
+        return deflection.Change(bodied(h), moduli, float((h * area).sum() / (values.h * area).sum()))
+
+    def laid(group: BarGroup) -> deflection.Change:
+        return deflection.Change(
+            deflection.laid_on(body, group, floor, standard, meshed.elements, plan.region, plan.slab[meshed.face]), moduli
+        )
+
+    def strong(slab: int, strength: float) -> deflection.Change | None:
+        old = next(c for c in floor.concretes if c.id == floor.slabs[slab].concrete)
+        new = old.model_copy(update={"strength_MPa": strength, "E_MPa": None})
+        if standard.materials.not_covered(new):
+            return None
+        of_slab = np.bincount(body.kind, (plan.slab[meshed.face] == slab).astype(float), minlength=len(body.kinds)) > 0
+        label = f"{old.id} of {strength:g} MPa"
+        changed = new.model_copy(update={"id": label})
+        kinds = tuple((changed if c.id == old.id and here else c, h) for (c, h), here in zip(body.kinds, of_slab, strict=True))
+        return deflection.Change(replace(body, kinds=kinds), {**moduli, label: standard.materials.modulus(changed)})
+
+    bent = deflection.Bent(
+        floor,
+        standard,
+        meshed.elements,
+        plan.region,
+        plan.slab[meshed.face],
+        deflection.Change(body, moduli),
+        w,
+        thick,
+        laid,
+        strong,
+    )
+    id = RowId("deflection", Ref("lines", worst.line.id), part=part)
+    return {id.key: deflection.mended(bent, worst.line, worst.fraction, worst.utilisation)}
+
+
+MENDS = Stage(
+    "mends", _inputs, _make,
+    (STRIPS, STEEL, FACTORS, LOADS, MESH, PLAN, SECTIONS, STIFFNESS, SOLUTIONS, FROZEN, BODY, BODY_AXES, BAR_GROUPS, BEAMS, LAYOUT, SAGS, NO_LIFE),
+)  # fmt: skip

@@ -1,0 +1,1 @@
+"""Tendons: their curves, their forces, and what they do to the floor."""

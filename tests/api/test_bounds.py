@@ -1,0 +1,120 @@
+"""Requests that are too large, for somebody else, or of what no floor has: each is refused with a sentence, and nothing breaks."""
+
+import io
+import json
+import socket
+
+import openpyxl
+import pytest
+
+from piastra.api.bounds import LARGEST
+from tests.floors import one_bay
+
+JSON = {"content-type": "application/json"}
+LINES = [
+    [],
+    [[0, 0]],
+    [[True, False], [1, 1]],
+    [[1e308, 0], [0, 1e308]],
+    [["a", 0], [1, 1]],
+    [[0], [1]],
+    [[0, 0], [1, 1], [2, 2]],
+]
+
+
+@pytest.fixture(scope="module")
+def settled(server):
+    with server.client() as client:
+        project = client.get("/api/projects").json()[0]["id"]
+        made = client.post(f"/api/projects/{project}/floors", json={"document": {**one_bay(), "name": "Bounds"}})
+        floor = made.json()["floor"]
+    return project, floor, server.settled(floor)["fresh"]["id"]
+
+
+def told(answer, status, words=""):
+    assert answer.status_code == status, answer.text[:300]
+    problems = answer.json()["problems"]
+    assert all(p["sentence"] for p in problems)
+    assert words in " ".join(p["sentence"] for p in problems)
+
+
+def test_lines_and_places_that_no_floor_has_are_refused(server, settled):
+    _, floor, run = settled
+    with server.client() as client:
+        for line in [*LINES, "NaN"]:
+            body = json.dumps({"line": line, "quantity": "mx", "of": "G"}).replace('"NaN"', "[[NaN, 0], [1, 1]]")
+            told(client.post(f"/api/runs/{run}/slice", content=body, headers=JSON), 422)
+            told(client.post(f"/api/floors/{floor}/section", content=body, headers=JSON), 422)
+        for at in ([[1e308, 0]], [[True, False]], [["x", 1]], [[0]]):
+            told(client.post(f"/api/runs/{run}/places", json={"at": at, "of": "G"}), 422)
+        told(client.get(f"/api/runs/{run}/value", params={"of": "G", "quantity": "w", "x": "inf", "y": 1}), 422)
+        told(client.get(f"/api/runs/{run}/value", params={"of": "G", "quantity": "w", "x": 1e9, "y": 1}), 422)
+
+
+@pytest.mark.parametrize("name", ["a\0b", "\u202eabc", "a\x7f", "a\u2028b", "\ud800", "line\nbreak"])
+def test_names_that_are_not_all_seen_are_refused_everywhere(server, settled, name):
+    project, floor, _ = settled
+    with server.client() as client:
+        state = client.get(f"/api/floors/{floor}").json()
+
+        def sent(method, url, body):
+            return client.request(method, url, content=json.dumps(body).encode(), headers=JSON)
+
+        told(sent("POST", "/api/projects", {"name": name}), 422)
+        told(sent("POST", f"/api/projects/{project}/floors", {"name": name}), 422)
+        told(sent("PUT", f"/api/floors/{floor}/level", {"level": name}), 422)
+        document = {**state["document"], "slabs": [{**state["document"]["slabs"][0], "id": name}]}
+        told(sent("PUT", f"/api/floors/{floor}", {"based_on": state["revision"], "document": document, "line": "x"}), 422)
+        ours = {"based_on": state["revision"], "document": state["document"], "line": "x", "author": name}
+        told(sent("PUT", f"/api/floors/{floor}", ours), 422)
+        assert client.get(f"/api/floors/{floor}").json()["revision"] == state["revision"]
+
+
+def test_unknown_addresses_and_other_hosts_are_told_so(server, settled):
+    with server.client() as client:
+        told(client.get("/api/nothing"), 404, "no address")
+        told(client.post("/api/nothing/else"), 404)
+        told(client.get("/api/floors/99999/events"), 404)
+        told(client.get("/api/floors/999999999999999999999"), 404)
+        told(client.get("/api/projects", headers={"Host": "elsewhere.example"}), 421, "PIASTRA_HOSTS")
+        assert client.get("/api/projects", headers={"Host": f"localhost:{server.port}"}).status_code == 200
+        assert client.get("/any/page").headers["content-type"].startswith("text/html")
+
+
+def test_large_bodies_are_refused_before_they_are_read(server):
+    with server.client() as client:
+        told(client.post("/api/projects", content=b'{"name":"' + b"x" * LARGEST + b'"}', headers=JSON), 413, "10 MB")
+    # One that does not tell its size is cut off where it passes the limit.
+    chunk = b"%x\r\n" % 2**16 + b"x" * 2**16 + b"\r\n"
+    with socket.create_connection(("127.0.0.1", server.port), timeout=30) as s:
+        s.sendall(
+            b"POST /api/projects HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/json\r\nTransfer-Encoding: chunked\r\n\r\n"
+        )
+        try:
+            for _ in range(LARGEST // 2**16 + 2):
+                s.sendall(chunk)
+        except (BrokenPipeError, ConnectionResetError):
+            pass
+        assert b" 413 " in s.recv(4096).split(b"\r\n")[0]
+
+
+def test_tables_bear_no_formulas_and_spreadsheets_are_bounded(server, settled):
+    _, floor, _ = settled
+    table = {"title": "a\x01/b", "columns": ["=1+1", "b"], "rows": [["=HYPERLINK(1)", "+x"], ["-2.5", "@x\x07"], [-2.5, None]]}
+    with server.client() as client:
+        text = client.post("/api/table.csv", json=table).content.decode("utf-8-sig").split("\r\n")
+        assert text[:4] == ["'=1+1,b", "'=HYPERLINK(1),'+x", "-2.5,'@x\x07", "-2.5,"]
+        sheet = openpyxl.load_workbook(io.BytesIO(client.post("/api/table.xlsx", json=table).content)).active
+        assert [[c.value for c in row] for row in sheet] == [["=1+1", "b"], ["=HYPERLINK(1)", "+x"], ["-2.5", "@x"], [-2.5, None]]
+        assert {c.data_type for row in sheet for c in row} <= {"s", "n"}
+        address = f"/api/floors/{floor}/combinations/read"
+        for content in (("," * 600 + "\n") * 400, "a;b\n" + "1;2;3;4;5;6;7;8\n" * 15_000):
+            told(client.post(address, params={"name": "t.csv"}, content=content.encode()), 422, "100,000 cells")
+        for content in (b"PK\x03\x04broken", b"\xff\xfe\x00", b'"' * 200_001):
+            told(client.post(address, params={"name": "t"}, content=content), 422)
+        book = openpyxl.Workbook()
+        for _ in range(1200):
+            book.active.append(["x"] * 100)
+        buffer = io.BytesIO()
+        book.save(buffer)
+        told(client.post(address, params={"name": "t.xlsx"}, content=buffer.getvalue()), 422, "100,000 cells")

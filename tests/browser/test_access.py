@@ -1,0 +1,74 @@
+"""Every step, dialog and panel without a serious finding of the accessibility rules, and reached by keys."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.test_editing import made as made
+from tests.floors import flat_slab
+
+AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
+FINDINGS = """async () => (await axe.run(document, { resultTypes: ['violations'] })).violations
+  .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+  .map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.target.join(' ')).join(', ')}`)"""
+STEPS = ("Set out", "Build", "Load", "Combine", "Arrange", "Analyse", "Strips", "Steel", "Punching", "Tendons", "Deflection")
+
+
+@pytest.fixture
+def found(desk):
+    """What the rules find on the screen as it is."""
+
+    def look(where):
+        desk.page.wait_for_timeout(300)
+        if not desk.page.evaluate("() => 'axe' in window"):
+            desk.page.evaluate(AXE.read_text())
+        return [f"{where}: {f}" for f in desk.page.evaluate(FINDINGS)]
+
+    return look
+
+
+def test_no_screen_has_a_serious_finding(desk, made, found):
+    page = desk.page
+    desk.open(made(flat_slab(1, 1, size=1.0)))
+    desk.settled("does not work")
+    told = []
+    for step in STEPS:
+        desk.step(step)
+        told += found(step)
+    for check in ("flexure", "punching", "deflection"):
+        page.get_by_test_id(f"meter-{check}").click()
+        expect(page.get_by_test_id("trace")).to_be_visible()
+        told += found(f"trace of {check}")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Control+k")
+    page.get_by_role("dialog").first.wait_for(state="attached")
+    told += found("palette")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="3D").click()
+    page.get_by_role("dialog").first.wait_for(state="attached")
+    told += found("3D")
+    assert told == []
+
+
+def test_skip_links_come_first_and_the_grid_tells_its_active_cell(desk, made):
+    page = desk.page
+    desk.open(made(flat_slab(1, 1, size=1.0)))
+    expect(page.get_by_role("heading", level=1)).to_have_count(1)
+    page.evaluate("() => document.activeElement.blur()")
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("link", name="Skip to the plan")).to_be_focused()
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Tab")
+    assert page.evaluate("() => document.querySelector('#tables').contains(document.activeElement)")
+    desk.step("Build")
+    page.get_by_role("tab", name="Columns").click()
+    grid = page.get_by_role("grid", name="Columns table")
+    grid.focus()
+    for key in ("ArrowDown", "ArrowRight"):
+        page.keyboard.press(key)
+    active = grid.get_attribute("aria-activedescendant")
+    cell = page.locator(f"#{active}")
+    expect(cell).to_have_attribute("role", "gridcell")
+    assert "active" in cell.get_attribute("class")

@@ -1,0 +1,88 @@
+"""Remedies of flexure and deflection: made, and computed anew."""
+
+from __future__ import annotations
+
+from copy import deepcopy
+
+import pytest
+
+from piastra.core.pipeline import solve_floor
+from piastra.exchange.floor_file import floor_from
+from piastra.exchange.results_file import results
+from tests.core.history_strips import strip
+
+
+def changed(document, edit):
+    """The floor with the remedy's objects: each takes the place of the one with its id, or joins."""
+    out = deepcopy(document)
+    for name, items in edit.items():
+        ids = {i["id"] for i in items}
+        out[name] = [o for o in out.get(name, []) if o["id"] not in ids] + items
+    return out
+
+
+def worst(outcome, check):
+    return next(r for r in outcome.verdict if r.check == check)
+
+
+def test_remedies_of_a_sag_promise_what_the_floor_then_does():
+    document = strip(q=4.0, bar=12, spacing=150, top=(8, 200))
+    del document["history"]
+    outcome = solve_floor(floor_from(document))
+    row = worst(outcome, "deflection")
+    found = {r.kind: r for r in outcome.mends[row.id.key]}
+    assert set(found) == {"thickness", "bars", "concrete"}
+    assert row.utilisation > 1.5
+    for kind, r in found.items():
+        again = solve_floor(floor_from(changed(document, r.edit)))
+        same = next(x for x in again.rows if x.id == row.id)
+        assert same.utilisation == pytest.approx(r.utilisation, rel=0.03), kind
+        assert r.utilisation < 0.98 * row.utilisation
+    assert found["thickness"].utilisation < 1
+    assert found["thickness"].concrete == pytest.approx(12 * (found["thickness"].edit["slabs"][0]["thickness_m"] - 0.2))
+    # What stands in the results is what the interface applies.
+    told = {m["row"]: m["remedies"] for m in results(outcome)["mends"]}
+    assert next(r["kind"] for r in told[row.id.key]) == "thickness"
+
+
+def test_of_a_floor_with_a_history_remedies_follow_its_own_sag():
+    document = strip(q=3.0, bar=12, spacing=150, top=(8, 200))
+    outcome = solve_floor(floor_from(document))
+    row = worst(outcome, "deflection")
+    assert row.id.part == "total"
+    bars = next(r for r in outcome.mends[row.id.key] if r.kind == "bars")
+    again = solve_floor(floor_from(changed(document, bars.edit)))
+    # The estimate knows no stages: it gives the change, and the run its own value.
+    assert worst(again, "deflection").utilisation == pytest.approx(bars.utilisation, rel=0.1)
+
+
+def test_bars_mend_a_strip_where_its_stations_fall_short():
+    document = strip(q=6.0, bar=10, spacing=200, top=(8, 200))
+    del document["history"]
+    outcome = solve_floor(floor_from(document))
+    failing = {
+        r.id.key: r for r in outcome.rows if r.check == "flexure" and r.id.of.kind == "strips" and (r.utilisation or 0) > 1
+    }
+    mended = {k: v for k, v in outcome.mends.items() if k in failing}
+    assert mended
+    key = max(mended, key=lambda k: failing[k].utilisation)
+    found = {r.kind: r for r in mended[key]}
+    bars = found["bars"]
+    assert bars.utilisation <= 1
+    again = solve_floor(floor_from(changed(document, bars.edit)))
+    same = next(r for r in again.rows if r.check == "flexure" and r.id.of == failing[key].id.of)
+    # Elsewhere in the strip it may be worse than where the bars have come: it was below one before.
+    assert same.utilisation <= max(1.03 * bars.utilisation, 1.0)
+    thick = found["thickness"]
+    again = solve_floor(floor_from(changed(document, thick.edit)))
+    same = next(r for r in again.rows if r.check == "flexure" and r.id.of == failing[key].id.of)
+    assert same.utilisation == pytest.approx(thick.utilisation, rel=0.03)
+
+
+def test_a_floor_that_works_needs_no_mending():
+    document = strip(q=0.5, h=0.3, bar=16, spacing=100, top=(12, 100))
+    del document["history"]
+    outcome = solve_floor(floor_from(document))
+    row = worst(outcome, "deflection")
+    assert row.utilisation < 1
+    assert row.id.key not in outcome.mends
