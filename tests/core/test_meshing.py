@@ -1,5 +1,8 @@
 """Floors that must mesh: regular grids at any angle; and the last rung of the ladder, triangles that are paired."""
 
+import subprocess
+import sys
+
 import numpy as np
 import pytest
 import shapely
@@ -147,3 +150,14 @@ def test_a_movement_joint_stays_open(gap):
     assert shapely.unary_union(linework.parts.polygons).geom_type == "MultiPolygon"
     assert area(make_mesh(linework)) == pytest.approx(linework.region.area, rel=1e-6)
     assert out_of_balance(document) < 1e-9
+
+
+def test_a_process_that_has_meshed_outlives_a_pipe_that_breaks():
+    # The mesher's library makes a broken pipe deadly; a worker whose connection went would end without a word.
+    told = (
+        "import os; from piastra.core.mesh.mesher import make_mesh; from piastra.core.mesh.plan import make_linework;"
+        "from piastra.core.model import floor_from; from tests.floors import one_bay;"
+        "make_mesh(make_linework(floor_from(one_bay()))); r, w = os.pipe(); os.close(r); os.write(w, b'x')"
+    )
+    done = subprocess.run([sys.executable, "-c", told], capture_output=True, text=True, check=False)
+    assert (done.returncode, done.stderr.strip().splitlines()[-1]) == (1, "BrokenPipeError: [Errno 32] Broken pipe")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import json
 import os
@@ -13,6 +14,8 @@ LARGEST = 10 * 2**20
 """A body has no more bytes than this,"""
 DRAWING = 40 * 2**20
 """a drawing no more than this; what reads it has its own limit."""
+LINGER, LINGER_SECONDS = 4 * LARGEST, 5.0
+"""So many bytes of a refused body are let in and dropped, for so long."""
 OWN = frozenset({"127.0.0.1", "localhost", "::1"})
 HOSTS = "PIASTRA_HOSTS"
 """Names beside the machine's own under which it is served, parted by commas."""
@@ -46,13 +49,13 @@ class Bounds:
         except ValueError:
             name = None
         if name is None or name.lower() not in self._hosts:
-            await _refuse(send, 421, "the address", f"is not one that Piastra answers to; name it in {HOSTS}")
+            await _refuse(receive, send, 421, "the address", f"is not one that Piastra answers to; name it in {HOSTS}")
             return
         told = headers.get(b"content-length", b"0")
         largest = DRAWING if scope["path"].endswith("/drawing") else LARGEST
         sentence = f"is larger than {largest // 2**20} MB; send less at once"
         if told.isdigit() and int(told) > largest:
-            await _refuse(send, 413, "the request", sentence)
+            await _refuse(receive, send, 413, "the request", sentence)
             return
         size, over = 0, False
 
@@ -73,10 +76,18 @@ class Bounds:
         with contextlib.suppress(_TooLargeError):
             await self._app(scope, counted, unless_over)
         if over:
-            await _refuse(send, 413, "the request", sentence)
+            await _refuse(receive, send, 413, "the request", sentence)
 
 
-async def _refuse(send: Send, status: int, path: str, sentence: str) -> None:
+async def _refuse(receive: Receive, send: Send, status: int, path: str, sentence: str) -> None:
+    # A connection that is closed upon one who still sends takes the answer with it: what comes is dropped for a while, unread.
+    dropped = 0
+    with contextlib.suppress(TimeoutError):
+        async with asyncio.timeout(LINGER_SECONDS):
+            while dropped < LINGER and (message := await receive())["type"] == "http.request":
+                dropped += len(message.get("body", b""))
+                if not message.get("more_body"):
+                    break
     body = json.dumps({"problems": [{"path": path, "sentence": sentence}]}).encode()
     headers = [(b"content-type", b"application/json"), (b"content-length", str(len(body)).encode()), (b"connection", b"close")]
     await send({"type": "http.response.start", "status": status, "headers": headers})

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import ctypes
+import signal
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 
 import gmsh
@@ -23,6 +26,11 @@ Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
 _GMSH = threading.Lock()  # Gmsh keeps one model a process.
+
+# Python's own way to a signal's handler, which unlike signal.signal works in every thread.
+_HANDLER_OF, _HANDLE = ctypes.pythonapi.PyOS_getsig, ctypes.pythonapi.PyOS_setsig
+_HANDLER_OF.restype = _HANDLE.restype = ctypes.c_void_p
+_HANDLER_OF.argtypes, _HANDLE.argtypes = (ctypes.c_int,), (ctypes.c_int, ctypes.c_void_p)
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,6 +58,23 @@ class Mesh:
         return len(self.quads) + len(self.tris)
 
 
+@contextmanager
+def _mesher() -> Iterator[None]:
+    """Gmsh, from no settings of the person whose machine it is. It gives a broken pipe its deadly default, by which a process would end
+    without a word where a connection goes: what was there comes back."""
+    pipe = getattr(signal, "SIGPIPE", None)
+    before = _HANDLER_OF(pipe) if pipe else None
+    gmsh.initialize(readConfigFiles=False, interruptible=False)
+    if pipe:
+        _HANDLE(pipe, before)
+    try:
+        gmsh.option.setNumber("General.Terminal", 0)
+        gmsh.option.setNumber("General.NumThreads", 1)
+        yield
+    finally:
+        gmsh.finalize()
+
+
 def make_mesh(plan: Linework) -> Mesh:
     """Mesh every face of the plan with quadrilaterals and a few triangles.
 
@@ -59,19 +84,15 @@ def make_mesh(plan: Linework) -> Mesh:
     with _GMSH:
         told = ""
         for share in SIZES:
-            gmsh.initialize(interruptible=False)
             try:
-                gmsh.option.setNumber("General.Terminal", 0)
-                gmsh.option.setNumber("General.NumThreads", 1)
-                return _mesh(replace(plan, size=share * plan.size))
+                with _mesher():
+                    return _mesh(replace(plan, size=share * plan.size))
             except SpoiltError as error:
                 told = str(error)
             except RefusedError:
                 raise
             except Exception as error:
                 raise RefusedError([Refusal("slabs", f"cannot be meshed ({error}); look for slivers and gaps")]) from None
-            finally:
-                gmsh.finalize()
         raise RefusedError([Refusal("slabs", f"cannot be meshed {told}; remove the sliver there")])
 
 
