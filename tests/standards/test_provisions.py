@@ -94,6 +94,33 @@ def test_crack_width_by_direct_calculation():
     assert EC2.cracking.check(station(m_service=-5.0)).use[0] == 0.0
 
 
+def test_stresses_in_service():
+    """m = 60 kNm/m characteristic. Steel, alpha 18.272: x = 79.84 mm, 244.1 MPa of 0.8 x 500 = 400. Concrete, alpha = 200 / 32.837 = 6.0907:
+    a r = 6.0907 x 1340 / 210e3 = 0.03887, x = 210 (sqrt(0.03887^2 + 0.07774) - 0.03887) = 50.95 mm, z = 193.0 mm, sigma_c = 2 x 60 / (0.05095 x
+    0.1930) = 12.20 MPa of 0.6 x 30 = 18 where chlorides or frost are about."""
+    at = station(m_service=60.0)
+    dry, wet = EC2.stresses, standard_named("EN 1992-1-1", {}, Service("XD2")).stresses
+    steel = dry.steel(at)
+    assert steel.use[0] == pytest.approx(244.1 / 400, rel=1e-3)
+    assert {s.result.symbol: s.result.value for s in steel.steps(0)}["sigma_s"] == pytest.approx(244.1, rel=1e-3)
+    # Tension adds: 60 / 0.18339 = 327.2, and (327.2 + 50) / 1340 = 281.4 MPa.
+    assert dry.steel(station(m_service=60.0, n_service=50.0)).use[0] == pytest.approx(281.4 / 400, rel=1e-3)
+    assert dry.steel(station(m_service=-60.0)).use[0] == 0.0
+    assert dry.steel(station(m_service=1.0, given=0.0)).use[0] == 99.0
+    assert [
+        standard_named("EN 1992-1-1", {}, Service(e)).stresses.concrete(at) is None for e in (None, "XC4", "XD1", "XF3", "XS1")
+    ] == [True, True, False, False, False]
+    concrete = wet.concrete(at)
+    assert concrete.use[0] == pytest.approx(12.20 / 18, rel=1e-3)
+    assert {s.result.symbol: s.result.value for s in concrete.steps(0)}["x"] == pytest.approx(0.05095, rel=1e-3)
+    own = standard_named("EN 1992-1-1", {"k_yield": 0.6, "k_characteristic": 0.5}, Service("XS3")).stresses
+    assert (own.steel(at).use[0], own.concrete(at).use[0]) == (
+        pytest.approx(244.1 / 300, rel=1e-3),
+        pytest.approx(12.20 / 15, rel=1e-3),
+    )
+    assert standard_named("ACI 318-19", {}).stresses is None
+
+
 def test_limit_of_cracks_by_exposure():
     at = station(m_service=60.0)
     for service, limit in (

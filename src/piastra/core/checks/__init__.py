@@ -10,6 +10,7 @@ from piastra.core.checks.flexure import Flexure
 from piastra.core.checks.prestress import ConcreteStress, Precompression, TendonSpacing
 from piastra.core.checks.punching import Punching
 from piastra.core.checks.row import Row
+from piastra.core.checks.service import ServiceStress
 from piastra.core.checks.shear import Shear
 
 __all__ = ["CHECKS", "Check", "Context", "Row"]
@@ -22,7 +23,7 @@ CHECKS: tuple[Check, ...] = (
     Deflection(),
     Beams(),
     ConcreteStress("transfer_stress", True),
-    ConcreteStress("service_stress", False),
+    ServiceStress(),
     Precompression(),
     TendonSpacing(),
 )

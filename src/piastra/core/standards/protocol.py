@@ -22,7 +22,7 @@ from piastra.core.standards.beam_rules import BeamRules
 from piastra.core.standards.block import Slopes
 from piastra.core.standards.generating import Generated
 from piastra.core.standards.prestress_rules import PrestressRules
-from piastra.core.standards.provision import CrackRules, Provision, SpacingRules
+from piastra.core.standards.provision import CrackRules, Provision, SpacingRules, StressRules
 from piastra.core.standards.zone_rules import PunchingRules
 from piastra.core.trace import Step
 
@@ -266,6 +266,8 @@ class Standard:
     shear: ShearRules | None = None
     punching: PunchingRules | None = None
     cracking: CrackRules | None = None
+    stresses: StressRules | None = None
+    """None: the standard limits no stress of bars or concrete in service."""
     time: TimeRules | None = None
     ageing: AgeingRules | None = None
     beams: BeamRules | None = None

@@ -224,3 +224,20 @@ class CrackRules(Protocol):
     def width_of(self, served: Served, concrete: Concrete) -> Array | None:
         """Widths (k,) m of cracks where the bars' stress is known; None: the standard has no such formula."""
         ...
+
+
+class StressRules(Protocol):
+    """Limits of stresses of cracked sections in service; the moments are those of ``m_service`` and ``n_service``."""
+
+    @property
+    def limit_states(self) -> Sequence[str]:
+        """Limit states of the combinations under which stresses are limited."""
+        ...
+
+    def steel(self, at: Stations) -> CrackUse:
+        """Of the bars that are given."""
+        ...
+
+    def concrete(self, at: Stations) -> CrackUse | None:
+        """Of the pressed concrete; None where nothing limits it."""
+        ...

@@ -19,6 +19,7 @@ from piastra.core.standards.en1992 import (
     punching,
     shear,
     spacing,
+    stresses,
     time,
 )
 from piastra.core.standards.en1992.provisions import bonded, column_band, edges, secondary, supports
@@ -31,7 +32,7 @@ EDGE_COLUMNS = "EN 1992-1-1, 9.4.2 (1)"
 PARAMETERS = (
     *materials.PARAMETERS, *flexure.PARAMETERS, *minimum.PARAMETERS, *spacing.PARAMETERS, *cracking.PARAMETERS, *column_band.PARAMETERS,
     *secondary.PARAMETERS, *supports.PARAMETERS, *shear.PARAMETERS,
-    *beams.PARAMETERS, *punching.PARAMETERS, *prestress.PARAMETERS, *actions.PARAMETERS,
+    *beams.PARAMETERS, *punching.PARAMETERS, *prestress.PARAMETERS, *stresses.PARAMETERS, *actions.PARAMETERS,
 )  # fmt: skip
 
 
@@ -77,6 +78,7 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
         integrity=Integrity(2, 0.0, True, "EN 1992-1-1, 9.4.1 (3)"),
         anchorage=anchorage.Anchorage(known),
         cracking=cracks,
+        stresses=stresses.Stresses(known, values["k_characteristic"], values["k_yield"], service.exposure),
         shear=one_way,
         beams=beams.Beams(known, one_way, least, values["nu"], values["cot_max"], values["rho_w,min"], values["s_l,max"]),
         punching=punching.Punching(

@@ -39,6 +39,26 @@ def limit_of(exposure: str | None, given_mm: float | None, dry: float, other: fl
     return (dry if exposure is None or exposure in DRY else other) / 1e3
 
 
+def alpha_lasting(materials: Materials, concrete: Concrete, rebar: Rebar) -> float:
+    """Ratio of moduli under lasting load: E_s (1 + phi) / E_cm."""
+    return 1e3 * rebar.E_MPa * (1 + concrete.creep_coefficient) / materials.modulus(concrete)
+
+
+def stress_steps(one: Stations, area: float, alpha: float, meant: str) -> tuple[Step, Step]:
+    """Neutral axis and stress of the steel of one cracked section with ``area`` m2/m and the lasting ratio of moduli ``alpha``."""
+    x = float(neutral_axis(np.array([area]), one.d, alpha)[0])
+    sigma = float(steel_stress(one.m_service, one.n_service, np.array([area]), one.d, alpha)[0])
+    d, A = Value("d", float(one.d[0]), "size"), Value("A_s", 1e6 * area, "steel_per_m")
+    axis = Value("x", x, "size", "neutral axis, cracked")
+    return (
+        Step("Cracked section", "linear elastic", "x = d · (sqrt((alpha_l · A_s / d)^2 + 2 · alpha_l · A_s / d) - alpha_l · A_s / d)",
+             (d, Value("alpha_l", alpha, meaning="E_s · (1 + phi) / E_cm, lasting load"), A), axis),
+        Step("Stress of the steel", "", "sigma_s = max(max(m, 0) / (d - x / 3) + n, 0) / A_s", (
+            Value("m", float(one.m_service[0]), "moment_per_m", meant), d, axis,
+            Value("n", float(one.n_service[0]), "force_per_m"), A), Value("sigma_s", sigma / 1e3, "stress")),
+    )  # fmt: skip
+
+
 @dataclass(frozen=True, slots=True)
 class Widths:
     """What crack widths came from, each (k,): neutral axis ``x``, stress of the steel ``sigma`` kN/m2, effective height
@@ -71,8 +91,8 @@ class Cracking:
     """Table 7.1N: 0.2 mm under the frequent combination."""
 
     def alpha_e(self, concrete: Concrete, rebar: Rebar) -> float:
-        """Ratio of moduli under lasting load: E_s (1 + phi) / E_cm."""
-        return 1e3 * rebar.E_MPa * (1 + concrete.creep_coefficient) / self.materials.modulus(concrete)
+        """Ratio of moduli under lasting load."""
+        return alpha_lasting(self.materials, concrete, rebar)
 
     def widths(self, at: Stations, area: Array, spacing: Array, concrete: Concrete, rebar: Rebar) -> Widths:
         """Of stations of one pair of materials with steel ``area`` (k,) m2/m at ``spacing`` (k,) m."""
@@ -118,13 +138,11 @@ class Cracking:
         w = self.widths(one, area, spacing, concrete, rebar)
         f_ct = Value("f_ct,eff", self.materials.f_ctm(concrete) / 1e3, "stress")
         E_s, short = Value("E_s", rebar.E_MPa, "stress"), Value("alpha_e", 1e3 * rebar.E_MPa / self.materials.modulus(concrete))
-        alpha = Value("alpha_l", self.alpha_e(concrete, rebar), meaning="E_s · (1 + phi) / E_cm, lasting load")
-        A, d, h = (
-            Value("A_s", 1e6 * float(area[0]), "steel_per_m"),
-            Value("d", float(one.d[0]), "size"),
-            Value("h", float(one.h[0]), "size"),
-        )
-        x, sigma = Value("x", float(w.x[0]), "size", "neutral axis, cracked"), Value("sigma_s", float(w.sigma[0]) / 1e3, "stress")
+        A, h = Value("A_s", 1e6 * float(area[0]), "steel_per_m"), Value("h", float(one.h[0]), "size")
+        stressed = stress_steps(one, float(area[0]), self.alpha_e(concrete, rebar), "quasi-permanent, about the steel")
+        x, sigma = (step.result for step in stressed)
+        assert x is not None
+        assert sigma is not None
         rho, h_c = Value("rho_p,eff", float(w.rho[0])), Value("h_c,ef", float(w.h_c[0]), "size")
         strain, s_r = Value("eps_m", float(w.strain[0]), meaning="eps_sm - eps_cm"), Value("s_r,max", float(w.s_r[0]), "size")
         w_k, limit = Value("w_k", 1e3 * float(w.w[0]), "bar"), Value("w_max", 1e3 * self.w_max, "bar")
@@ -139,12 +157,9 @@ class Cracking:
             cracks = Step("Spacing of cracks", f"{WIDTH} (3) (7.11)", "s_r,max = k_3 · c + k_1 · k_2 · k_4 · phi / rho_p,eff", (
                 Value("k_3", self.k_3), cover, Value("k_1", self.k_1), Value("k_2", self.k_2), Value("k_4", self.k_4), bar, rho), s_r)  # fmt: skip
         return (
-            Step("Cracked section", "linear elastic", "x = d · (sqrt((alpha_l · A_s / d)^2 + 2 · alpha_l · A_s / d) - alpha_l · A_s / d)",
-                 (d, alpha, A), x),
-            Step("Stress of the steel", "", "sigma_s = max(max(m, 0) / (d - x / 3) + n, 0) / A_s", (
-                Value("m", float(one.m_service[0]), "moment_per_m", "quasi-permanent, about the steel"), d, x,
-                Value("n", float(one.n_service[0]), "force_per_m"), A), sigma),
-            Step("Effective height", f"{WIDTH}, 7.3.2 (3)", "h_c,ef = min(2.5 · (h - d), (h - x) / 3, h / 2)", (h, d, x), h_c),
+            *stressed,
+            Step("Effective height", f"{WIDTH}, 7.3.2 (3)", "h_c,ef = min(2.5 · (h - d), (h - x) / 3, h / 2)",
+                 (h, Value("d", float(one.d[0]), "size"), x), h_c),
             Step("Effective ratio", f"{WIDTH} (2) (7.10)", "rho_p,eff = A_s / h_c,ef", (A, h_c), rho),
             Step("Strain between cracks", f"{WIDTH} (2) (7.9)",
                  "eps_m = max(sigma_s - k_t · f_ct,eff / rho_p,eff · (1 + alpha_e · rho_p,eff), 0.6 · sigma_s) / E_s",

@@ -1,0 +1,82 @@
+"""Stresses in service: of bars and pressed concrete of cracked sections, or of the concrete of floors with tendons."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.checks.beams import middle_of
+from piastra.core.checks.check import NO_ULTIMATE, Context
+from piastra.core.checks.flexure import NO_BARS, beside_strips, slab_strips, station_row, without_station
+from piastra.core.checks.prestress import ConcreteStress
+from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
+from piastra.core.combine.envelope import Factors
+from piastra.core.reinforcement.stations import responses_of, service_pair
+from piastra.core.reinforcement.worst import Responses
+from piastra.core.standards.provision import CrackUse, Stations
+from piastra.core.trace import Trace
+
+NO_BEAMS = "stresses in service of beams are not checked yet"
+Ints = npt.NDArray[np.int64]
+
+
+class ServiceStress:
+    """Stresses in service."""
+
+    name = "service_stress"
+
+    def rows(self, context: Context) -> list[Row] | Unchecked | None:
+        """The worst station of every strip; None where the standard limits no such stress."""
+        if context.floor.tendons:
+            return ConcreteStress(self.name, False).rows(context)
+        rules = context.standard.stresses
+        if rules is None:
+            return None
+        if not context.ultimate:
+            return Unchecked(NO_ULTIMATE)
+        if context.steel is None:
+            return Unchecked(NO_BARS)
+        combinations = [f for f in context.all_service if f.limit_state in rules.limit_states]
+        if not combinations:
+            wanted = " or ".join(rules.limit_states).replace("_", "-")
+            return Unchecked(f"there is no {wanted} combination; add one")
+        by_steel = [self._of_face(context, f, combinations, pressed=False) for f in (0, 1)]
+        by_concrete = [self._of_face(context, f, combinations, pressed=True) for f in (0, 1)]
+        # Bottom and top bars, then what lies pressed opposite to them.
+        found = [(f, *own) for f, own in ((0, by_steel[0]), (1, by_steel[1]), (0, by_concrete[0]), (1, by_concrete[1])) if own]
+        use = np.array([own.use for _, own, _ in found])
+        rows = []
+        for k in slab_strips(context):
+            mine = np.flatnonzero(context.cuts.strip == k)
+            if not len(mine):
+                rows.append(without_station(self.name, context, k))
+                continue
+            which, place = np.unravel_index(int(use[:, mine].argmax()), (len(found), len(mine)))
+            cut = int(mine[place])
+            face, own, chosen = found[int(which)]
+            named = combinations[int(chosen[cut])].combination
+            trace = Trace(named, context.factors_by_case(named), (), own.steps(cut))
+            rows.append(station_row(self.name, context, cut, face, float(own.use[cut]), trace))
+        rows += [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)) for b in context.floor.beams]
+        return rows + beside_strips(self.name, context) + context.doubtful_rows(self.name, combinations)
+
+    def _of_face(
+        self, context: Context, face: int, combinations: Sequence[Factors], pressed: bool
+    ) -> tuple[CrackUse, Ints] | None:
+        """Stations whose ``face`` is stretched, with the combination of each: of its bars, or of the concrete opposite to them."""
+        rules = context.standard.stresses
+        assert rules is not None
+        assert context.steel is not None
+        at: Stations = context.steel.faces[face].at
+        found = responses_of(context.cuts, 1.0 if face == 0 else -1.0, at.d)
+        if pressed:
+            # The concrete's force is the moment about the steel over the lever arm, whatever pulls at the steel.
+            about = found.moment - found.axial * found.arm[:, None]
+            found = Responses(about, found.twist, np.zeros_like(found.axial), found.arm)
+        worst = service_pair(found, at.d, combinations)
+        served = replace(at, m_service=worst.m, n_service=worst.n)
+        use = rules.concrete(served) if pressed else rules.steel(served)
+        return None if use is None else (use, worst.combination)

@@ -1,0 +1,109 @@
+"""Stresses in service of EN 1992-1-1, 7.2: of the bars everywhere, of the concrete where the exposure asks for it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.model.materials import Concrete, Rebar
+from piastra.core.standards.cracked import neutral_axis, steel_stress
+from piastra.core.standards.en1992.cracking import alpha_lasting, stress_steps
+from piastra.core.standards.en1992.materials import Materials
+from piastra.core.standards.parameters import Parameter
+from piastra.core.standards.provision import CrackUse, Stations
+from piastra.core.trace import Step, Value
+
+Array = npt.NDArray[np.float64]
+
+STEEL, CONCRETE = "EN 1992-1-1, 7.2 (5)", "EN 1992-1-1, 7.2 (2)"
+PARAMETERS = (
+    Parameter("k_yield", "k_3", "greatest stress of bars in the characteristic combination over f_yk", 0.8, STEEL, design=True),
+)
+MOST = 99.0
+"""Utilisations are told up to this."""
+PRESSED = ("XD", "XF", "XS")
+"""Exposures in which high compression lets cracks along the bars do harm."""
+
+
+@dataclass(frozen=True, slots=True)
+class Stresses:
+    """Cracked sections under characteristic combinations. Steel with the lasting ratio of moduli, which gives the shorter lever arm; concrete with
+    that of 28 days, which gives it the greater stress. ``k_1`` of f_ck, ``k_3`` of f_yk."""
+
+    materials: Materials
+    k_1: float
+    k_3: float
+    exposure: str | None
+    limit_states: Sequence[str] = ("characteristic",)
+
+    @property
+    def limits_concrete(self) -> bool:
+        """Whether the exposure is one of 7.2 (2)."""
+        return (self.exposure or "").startswith(PRESSED)
+
+    def steel(self, at: Stations) -> CrackUse:
+        """Stress of the bars that are given over k_3 f_yk."""
+        area = np.maximum(at.given, 1e-7)
+
+        def over(some: Stations, concrete: Concrete, rebar: Rebar) -> Array:
+            alpha = alpha_lasting(self.materials, concrete, rebar)
+            sigma = steel_stress(some.m_service, some.n_service, np.maximum(some.given, 1e-7), some.d, alpha)
+            return sigma / (1e3 * self.k_3 * rebar.yield_MPa)
+
+        use = np.minimum(at.each(over), MOST)
+
+        def steps(i: int) -> tuple[Step, ...]:
+            one = at.some(slice(i, i + 1))
+            concrete, rebar = one.materials[int(one.kind[0])]
+            found = stress_steps(
+                one, float(area[i]), alpha_lasting(self.materials, concrete, rebar), "characteristic, about the steel"
+            )
+            sigma, limit = found[1].result, Value("sigma_lim", self.k_3 * rebar.yield_MPa, "stress")
+            assert sigma is not None
+            return (
+                *found,
+                Step("Greatest stress of bars", STEEL, "sigma_lim = k_3 · f_yk", (Value("k_3", self.k_3), Value("f_yk", rebar.yield_MPa, "stress")),
+                     limit),
+                Step("Utilisation", "", "use = min(sigma_s / sigma_lim, 99)", (sigma, limit), Value("use", float(use[i]))),
+            )  # fmt: skip
+
+        return CrackUse(use, steps)
+
+    def concrete(self, at: Stations) -> CrackUse | None:
+        """Compression of the other face over k_1 f_ck; None in exposures where it is not limited."""
+        if not self.limits_concrete:
+            return None
+
+        def stress(some: Stations, concrete: Concrete, rebar: Rebar) -> Array:
+            x = neutral_axis(np.maximum(some.given, 1e-7), some.d, self._short(concrete, rebar))
+            return 2 * np.maximum(some.m_service, 0.0) / (x * (some.d - x / 3))
+
+        use = np.minimum(at.each(lambda s, c, r: stress(s, c, r) / (1e3 * self.k_1 * c.strength_MPa)), MOST)
+        use = np.where(at.given > 0, use, 0.0)
+
+        def steps(i: int) -> tuple[Step, ...]:
+            one = at.some(slice(i, i + 1))
+            concrete, rebar = one.materials[int(one.kind[0])]
+            alpha, area = self._short(concrete, rebar), max(float(one.given[0]), 1e-7)
+            d, A = Value("d", float(one.d[0]), "size"), Value("A_s", 1e6 * area, "steel_per_m")
+            x = Value("x", float(neutral_axis(np.array([area]), one.d, alpha)[0]), "size", "neutral axis, cracked")
+            sigma = Value("sigma_c", float(stress(one, concrete, rebar)[0]) / 1e3, "stress", "compression")
+            limit = Value("sigma_lim", self.k_1 * concrete.strength_MPa, "stress")
+            return (
+                Step("Cracked section", "linear elastic", "x = d · (sqrt((alpha_e · A_s / d)^2 + 2 · alpha_e · A_s / d) - alpha_e · A_s / d)",
+                     (d, Value("alpha_e", alpha, meaning="E_s / E_cm"), A), x),
+                Step("Stress of the concrete", "", "sigma_c = 2 · max(m, 0) / (x · (d - x / 3))", (
+                    Value("m", float(one.m_service[0]), "moment_per_m", "characteristic, about the steel"), x, d), sigma),
+                Step("Greatest compression", CONCRETE, "sigma_lim = k_1 · f_ck",
+                     (Value("k_1", self.k_1), Value("f_ck", concrete.strength_MPa, "stress")), limit,
+                     note=f"In exposure {self.exposure}; more confinement or a richer mix would do as well."),
+                Step("Utilisation", "", "use = min(sigma_c / sigma_lim, 99)", (sigma, limit), Value("use", float(use[i]))),
+            )  # fmt: skip
+
+        return CrackUse(use, steps)
+
+    def _short(self, concrete: Concrete, rebar: Rebar) -> float:
+        return 1e3 * rebar.E_MPa / self.materials.modulus(concrete)
