@@ -172,7 +172,8 @@ def test_the_standards_arrangements_alone_never_exceed_the_exact_envelope(nine_b
     assert (greatest <= exact[1] + 1e-9).all()
     place = int(greatest.argmax())
     assert companion(values[place], values[place], f, greatest=True) == pytest.approx(greatest[place], rel=1e-12)
-    assert all(r.status in ("pass", "fail") for r in o.verdict)
+    # Without a characteristic combination no stress in service is limited.
+    assert {r.check for r in o.verdict if r.status not in ("pass", "fail")} == {"stress_limits"}
 
 
 def test_principal_wood_armer_and_resultant_values(nine_bays):

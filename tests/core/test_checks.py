@@ -182,7 +182,7 @@ def test_a_slab_between_the_legs_of_one_wall_has_its_spans():
 
 def test_beams_are_told_and_a_floor_without_any_has_no_such_row(slab):
     assert "beams" not in verdict(slab)
-    assert [c.name for c in CHECKS] == ["flexure", "shear", "punching", "crack_width", "deflection", "beams",
+    assert [c.name for c in CHECKS] == ["flexure", "shear", "punching", "crack_width", "stress_limits", "deflection", "beams",
                                          "transfer_stress", "service_stress", "precompression", "tendon_spacing"]  # fmt: skip
     assert all(isinstance(r, Row) for r in slab.rows)
 
@@ -237,10 +237,10 @@ def test_stresses_in_service_of_a_one_way_strip_are_those_of_statics(exposure):
     of 18."""
     data = strip()
     del data["history"]
-    assert verdict(solve_floor(floor_from(data)))["service_stress"].reason == "there is no characteristic combination; add one"
+    assert verdict(solve_floor(floor_from(data)))["stress_limits"].reason == "there is no characteristic combination; add one"
     data["combinations"].append({"id": "C", "limit_state": "characteristic", "factors": {"G": 1.0, "D": 1.0}})
     data["exposure"] = exposure
-    along = [r for r in solve_floor(floor_from(data)).rows if r.check == "service_stress" and "x," in r.label]
+    along = [r for r in solve_floor(floor_from(data)).rows if r.check == "stress_limits" and "x," in r.label]
     found = max(along, key=lambda r: r.utilisation)
     A, d, m, E = np.pi * 0.006**2 / 0.15, 0.174, 36.0, 32.837
 
@@ -259,7 +259,7 @@ def test_stresses_in_service_of_a_one_way_strip_are_those_of_statics(exposure):
         # Where much steel keeps its own stress low, the concrete decides.
         data["mats"][0].update(bar_mm=25, spacing_mm=75)
         found = max(
-            (r for r in solve_floor(floor_from(data)).rows if r.check == "service_stress" and "x," in r.label),
+            (r for r in solve_floor(floor_from(data)).rows if r.check == "stress_limits" and "x," in r.label),
             key=lambda r: r.utilisation,
         )
         A, d = np.pi * 0.0125**2 / 0.075, 0.1675

@@ -82,6 +82,7 @@ def test_panels_that_are_too_near_to_act_together_leave_no_check_passed(monkeypa
     monkeypatch.setattr("piastra.core.combine.sharing.APART", 2)
     monkeypatch.setattr("piastra.core.combine.sharing.NEAR", 0.1)
     document = flat_slab(5, 1, 6.0, 0.9)
+    document["combinations"].append({"id": "C1", "limit_state": "characteristic", "factors": {"G": 1.0, "Q": 1.0}})
     near = solve_floor(floor_from({**document, "panels_together": "always"}))
     for row in near.verdict:
         assert row.status in ("uncovered", "fail")

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from piastra.core.model import floor_from
 from piastra.core.trace.formula import FormulaError, evaluate, names, parts
 from piastra.demo.lodge import second_floor
+from tests.core.test_beams import tee
 from tests.floors import every_kind, flat_slab
 from tests.solving import solve_floor
 
@@ -54,7 +55,19 @@ def with_compression_steel():
     return document
 
 
+def tee_among_chlorides(q):
+    """A tee whose concrete is limited in service, with links, flanges and all bars given by mats."""
+    document = tee(
+        2,
+        mats=[{"id": f + d, "face": f, "direction": d, "bar_mm": 12, "spacing_mm": 100} for f in ("bottom", "top") for d in "xy"],
+    )
+    document["combinations"].append({"id": "C", "limit_state": "characteristic", "factors": {"Q": 1.0}})
+    document["loads"][0]["q_kPa"], document["exposure"] = q, "XD1"
+    return document
+
+
 FLOORS = {
+    **{f"tee {q}": floor_from(tee_among_chlorides(q)) for q in (10.0, 30.0, 60.0)},
     "lodge": second_floor(),
     "every kind": floor_from(every_kind()),
     "compression steel": floor_from(with_compression_steel()),

@@ -40,8 +40,8 @@ def test_solve_writes_every_key_of_the_contract(tmp_path):
     total = sum(r["values"]["G"]["F_kN"] for r in found["reactions"])
     assert total == pytest.approx(found["equilibrium"][0]["applied_kN"], rel=1e-9)
     verdict = {r["check"]: r for r in found["verdict"]}
-    assert list(verdict) == ["flexure", "shear", "punching", "crack_width", "deflection", "service_stress"]
-    for check in ("flexure", "shear", "crack_width", "service_stress"):
+    assert list(verdict) == ["flexure", "shear", "punching", "crack_width", "stress_limits", "deflection"]
+    for check in ("flexure", "shear", "crack_width", "stress_limits"):
         assert verdict[check]["status"] == "unchecked"
         assert "no mats" in verdict[check]["reason"]
     # The wall and the point support press on the floor, and no zone checks them: no plain pass.

@@ -177,7 +177,7 @@ class Marks:
 def test_a_check_is_one_object_in_one_tuple(monkeypatch):
     monkeypatch.setattr(checks_stage, "CHECKS", (*checks_stage.CHECKS, Marks()))
     outcome = solve_floor(floor_from(flat_slab(2, 1, size=1.0)))
-    assert [r.check for r in outcome.verdict] == ["flexure", "punching", "crack_width", "deflection", "service_stress", "marks"]
+    assert [r.check for r in outcome.verdict] == ["flexure", "punching", "crack_width", "stress_limits", "deflection", "marks"]
     assert outcome.verdict[-1].utilisation == 0.5
     assert outcome.rows[-1].id.key == "marks/slabs/C30///"
 

@@ -1,7 +1,5 @@
 """Hand calculations of the provisions of both standards, with every intermediate value."""
 
-from dataclasses import fields
-
 import numpy as np
 import pytest
 import shapely
@@ -38,15 +36,8 @@ def station(pair=(C30, B500), **given):
         "spacing": 0.15,
         **given,
     }
-    arrays = {}
-    for f in fields(Stations):
-        if f.name == "materials":
-            arrays[f.name] = (pair,)
-        elif f.name == "kind":
-            arrays[f.name] = np.zeros(1, dtype=int)
-        else:
-            arrays[f.name] = np.array([bool(values.get(f.name, False)) if f.name in FLAGS else float(values.get(f.name, 0.0))])
-    return Stations(**arrays)
+    known = {k: np.array([bool(v) if k in FLAGS else float(v)]) for k, v in values.items()}
+    return Stations.of((pair,), 1, **known)
 
 
 def provision(standard, name):

@@ -8,8 +8,6 @@ export type CheckFile = {
   title: string;
   /** The step of the route that is about it. */
   step: StepName;
-  /** The step that a floor of its own kind needs instead. */
-  stepOf?: (results: Results | null) => StepName;
   /** What one of its rows is called in the inspector. */
   word: string;
   /** What the plan shows with one of its rows, so that field, trace and meter are of the same thing. */

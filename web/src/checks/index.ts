@@ -5,13 +5,13 @@ import { deflection } from "./deflection";
 import { flexure } from "./flexure";
 import { prestress } from "./prestress";
 import { punching } from "./punching";
-import { service } from "./service";
 import { shear } from "./shear";
+import { stresses } from "./stresses";
 
 export type { CheckFile } from "./check";
 
 /** The checks that have something of their own on the screen. */
-export const CHECKS: CheckFile[] = [flexure, shear, cracks, punching, deflection, beams, service, ...prestress];
+export const CHECKS: CheckFile[] = [flexure, shear, cracks, stresses, punching, deflection, beams, ...prestress];
 
 /** A check's file; one that the interface does not know yet is shown under its own name. */
 export function checkOf(name: string): CheckFile {

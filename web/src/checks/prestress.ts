@@ -11,6 +11,7 @@ const ofTendons = (name: string, title: string): CheckFile => ({
 /** Checks of floors with tendons. */
 export const prestress: CheckFile[] = [
   ofTendons("transfer_stress", "Transfer"),
+  ofTendons("service_stress", "Service"),
   ofTendons("precompression", "Precompression"),
   ofTendons("tendon_spacing", "Spacing"),
 ];

@@ -22,7 +22,7 @@ LEVEL = 0.01
 @dataclass(frozen=True, slots=True)
 class BeamSections:
     """k stations of beams: numbers of the ``cuts`` (k,) and of the floor's ``beams`` (k,); ``b_w`` and depth ``H`` m, the width
-    ``b`` with the flanges, the flange's thickness ``h_f`` m and the depth ``top`` m of its top below the web's; the depth
+    ``b`` with the flanges, of which the ``wider`` (k,) m beside the web, the flange's thickness ``h_f`` m and the depth ``top`` m of its top below the web's; the depth
     ``centroid`` m of the whole section below the web's top."""
 
     cuts: Ints
@@ -30,6 +30,7 @@ class BeamSections:
     b_w: Array
     H: Array
     b: Array
+    wider: Array
     h_f: Array
     top: Array
     centroid: Array
@@ -53,7 +54,8 @@ def beam_sections(floor: Floor, layout: Layout, cuts: Cuts, kept: Places) -> Bea
     h, zeta = samples.spread @ kept.h, samples.spread @ kept.zeta
     offset = np.array([layout.axes[s.axis].offset for s in layout.strips])[cuts.strip]
     angle = cuts.angle[samples.cut]
-    aside = np.abs(-samples.xy[:, 0] * np.sin(angle) + samples.xy[:, 1] * np.cos(angle) - offset[samples.cut])
+    left = -samples.xy[:, 0] * np.sin(angle) + samples.xy[:, 1] * np.cos(angle) - offset[samples.cut]
+    aside = np.abs(left)
     place = np.full(len(cuts.strip), -1, dtype=np.int64)
     place[mine] = np.arange(len(mine))
     own = place[samples.cut]
@@ -72,7 +74,8 @@ def beam_sections(floor: Floor, layout: Layout, cuts: Cuts, kept: Places) -> Bea
     level, _ = mean(zeta, flange)
     web_top = middle - H / 2
     there = wide > 1e-3
+    wider = np.maximum(mean(h, flange & (left > 0))[1], mean(h, flange & (left < 0))[1])
     h_f = np.where(there, h_f, 0.0)
     return BeamSections(
-        mine, beams, b_w, H, np.where(there, b_w + wide, b_w), h_f, np.where(there, level - h_f / 2 - web_top, 0.0), cuts.zeta[mine] - web_top
+        mine, beams, b_w, H, np.where(there, b_w + wide, b_w), wider, h_f, np.where(there, level - h_f / 2 - web_top, 0.0), cuts.zeta[mine] - web_top
     )  # fmt: skip

@@ -10,8 +10,8 @@ from piastra.core.checks.flexure import Flexure
 from piastra.core.checks.prestress import ConcreteStress, Precompression, TendonSpacing
 from piastra.core.checks.punching import Punching
 from piastra.core.checks.row import Row
-from piastra.core.checks.service import ServiceStress
 from piastra.core.checks.shear import Shear
+from piastra.core.checks.stress_limits import LimitedStress
 
 __all__ = ["CHECKS", "Check", "Context", "Row"]
 
@@ -20,10 +20,11 @@ CHECKS: tuple[Check, ...] = (
     Shear(),
     Punching(),
     CrackWidth(),
+    LimitedStress(),
     Deflection(),
     Beams(),
     ConcreteStress("transfer_stress", True),
-    ServiceStress(),
+    ConcreteStress("service_stress", False),
     Precompression(),
     TendonSpacing(),
 )

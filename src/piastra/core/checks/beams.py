@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import numpy.typing as npt
 
 from piastra.core.beams.design import BeamDesign, Laid, acting
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked, uncovered
+from piastra.core.combine.envelope import Factors
 from piastra.core.model.members import Beam
 from piastra.core.standards.beam_rules import Webs
+from piastra.core.standards.provision import CrackUse
 from piastra.core.trace import Step, Trace, Value
 
 Ints = npt.NDArray[np.int64]
 FACES = ("bottom", "top")
+NOT_DESIGNED = "no station of it lies on the floor, so that it is not designed"
 NO_JOINT = "shear between the web and the flanges that count is not checked yet"
 
 
@@ -26,6 +31,47 @@ def middle_of(beam: Beam) -> tuple[float, float]:
     """Half-way between a beam's ends, m."""
     (x, y), (u, v) = beam.line[0][:2], beam.line[-1][:2]
     return (x + u) / 2, (y + v) / 2
+
+
+def rows_in_service(
+    check: str, context: Context, combinations: Sequence[Factors], uses: Sequence[tuple[int, CrackUse, Ints]]
+) -> list[Row]:
+    """The worst station of every span of every beam, by what the faces' ``uses`` are and which combination governs; a span that was not designed
+    is told."""
+    design, rows = context.beams, []
+    strips = (
+        {}
+        if design is None
+        else {number: np.flatnonzero(context.cuts.strip[design.sections.cuts] == number) for number in design.bars}
+    )
+    for number, own in enumerate(context.layout.strips):
+        if not own.beam:
+            continue
+        part = f"span {own.number + 1}"
+        if number not in strips or design is None:
+            point = own.outline.representative_point()
+            rows.append(uncovered(RowId(check, Ref("beams", own.beam), part=part), own.label, NOT_DESIGNED, (point.x, point.y)))
+            continue
+        mine = strips[number]
+        worst = np.array([own_use.use[mine] for _, own_use, _ in uses])
+        which, place = np.unravel_index(int(worst.argmax()), worst.shape)
+        k = int(mine[place])
+        face, found, chosen = uses[int(which)]
+        c, bars = int(design.sections.cuts[k]), design.bars[number]
+        laid = bars[1] if face else bars[0]
+        named = combinations[int(chosen[k])].combination
+        first = Step("Beam and station", values=(Value("b_w", float(design.sections.b_w[k]), "size", "web; what follows is by its metre"),),
+                     note=f"{own.label}, {written(laid)} in the {FACES[face]}.")  # fmt: skip
+        x, y = context.cuts.ends[c].mean(axis=0)
+        id = RowId(check, Ref("beams", own.beam), part=part, face=FACES[face], station=round(float(context.cuts.s[c]), 4))
+        trace = Trace(named, context.factors_by_case(named), (), (first, *found.steps(k)))
+        rows.append(checked(id, f"{FACES[face]} of {own.beam}, {part}", float(found.use[k]), (float(x), float(y)), trace))
+    spans = {s.beam for s in context.layout.strips}
+    return rows + [
+        uncovered(RowId(check, Ref("beams", b.id)), b.id, NOT_DESIGNED, middle_of(b))
+        for b in context.floor.beams
+        if b.id not in spans
+    ]
 
 
 class Beams:
@@ -44,7 +90,7 @@ class Beams:
             return Unchecked(NO_ULTIMATE)
         design, rows = context.beams, []
         done: set[str] = set()
-        told = "no station of it lies on the floor, so that it is not designed"
+        told = NOT_DESIGNED
         if design is not None:
             for strip in design.bars:
                 mine = np.flatnonzero(context.cuts.strip[design.sections.cuts] == strip)
@@ -64,7 +110,7 @@ class Beams:
         return rows + context.doubtful_rows(self.name, context.ultimate)
 
     def _flanges(self, context: Context, design: BeamDesign, strip: int, mine: Ints) -> list[Row]:
-        """Flanges that a span's steel counts on: the shear that joins them to the web is computed by nothing yet."""
+        """The shear that joins the flanges on which a span's steel counts to the web."""
         s, own = design.sections, context.layout.strips[strip]
         counted = any(
             bool((face.M[mine] > 0)[s.compressed(f == 0)[0][mine] > s.b_w[mine] + 1e-6].any())
@@ -72,9 +118,31 @@ class Beams:
         )
         if not counted:
             return []
-        point = own.outline.representative_point()
         id = RowId(self.name, Ref("beams", own.beam), part=f"span {own.number + 1}, flanges")
-        return [uncovered(id, f"{own.beam}, flanges", NO_JOINT, (point.x, point.y))]
+        rules = context.standard.beams.joint if context.standard.beams else None
+        if rules is None or context.flanges is None:
+            point = own.outline.representative_point()
+            return [uncovered(id, f"{own.beam}, flanges", NO_JOINT, (point.x, point.y))]
+        rows = []
+        for use in context.flanges:
+            if use.strip != strip:
+                continue
+            change, length, h_f = (
+                Value("F", use.change, "force", "change of the flange's force"),
+                Value("x", use.length, "length"),
+                use.place.h_f,
+            )
+            steps = (
+                Step("Flange and part", values=(Value("k_f", use.share, meaning="share of the compression in the wider flange"),
+                                                Value("z", use.lever, "size", "lever arm at the greatest moment")),
+                     note=f"{own.label}, about {use.station:.2f} m along the axis."),
+                Step("Shear along the joint", "EN 1992-1-1, 6.2.4 (3) (6.20)", "v_Ed = F / (h_f · x)",
+                     (change, Value("h_f", float(h_f[0]), "size"), length), Value("v_Ed", float(use.place.v[0]) / 1e3, "stress")),
+                *rules.steps(use.place),
+            )  # fmt: skip
+            trace = Trace(use.combination, context.factors_by_case(use.combination), use.panels, steps)
+            rows.append(checked(id, f"{own.beam}, flanges", use.utilisation, use.at, trace))
+        return rows
 
     def _row(self, context: Context, design: BeamDesign, strip: int, k: int) -> Row:
         own = context.layout.strips[strip]

@@ -12,6 +12,7 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.beams.design import BeamDesign
+from piastra.core.beams.flanges import FlangeUse
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
 from piastra.core.combine.envelope import Factors
 from piastra.core.deflection.lived import Life
@@ -78,6 +79,8 @@ class Context:
     elements: Elements | None = None
     arrangement: Arrangement | None = None
     """How tendons are spread, where the standard has rules for that."""
+    flanges: Sequence[FlangeUse] | None = None
+    """Shear between flanges and webs of beams; None where the standard's rules are not at hand."""
 
     @property
     def centres(self) -> npt.NDArray[np.float64]:

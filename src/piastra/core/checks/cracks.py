@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import numpy as np
+import numpy.typing as npt
 
-from piastra.core.checks.beams import middle_of
+from piastra.core.beams.service import served
+from piastra.core.checks.beams import middle_of, rows_in_service
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.flexure import NO_BARS, beside_strips, slab_strips, station_row, without_station
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
+from piastra.core.standards.provision import CrackUse
 from piastra.core.trace import Trace
 
+Ints = npt.NDArray[np.int64]
 BONDED = "with bonded tendons cracks are limited under the frequent combination as well, which is not checked yet"
-NO_BEAMS = "cracks in beams are not checked yet"
+NO_BEAMS = "cracks in beams of floors with tendons are not checked yet"
 
 
 class CrackWidth:
@@ -39,7 +43,7 @@ class CrackWidth:
                 rows.append(self._row(context, int(mine[place]), int(face), float(use[face, mine[place]])))
             else:
                 rows.append(without_station(self.name, context, k))
-        rows += [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)) for b in context.floor.beams]
+        rows += self._of_beams(context)
         if context.prestress is not None and context.standard.cracking.bonded_apart:
             rows += [
                 uncovered(RowId(self.name, Ref("tendons", t.id)), t.id, BONDED, (t.line[0][0], t.line[0][1]))
@@ -47,6 +51,19 @@ class CrackWidth:
                 if any(s.id == t.strand and s.bond == "bonded" for s in context.floor.strands)
             ][:1]
         return rows + beside_strips(self.name, context) + context.doubtful_rows(self.name, context.service)
+
+    def _of_beams(self, context: Context) -> list[Row]:
+        rules, design = context.standard.cracking, context.beams
+        assert rules is not None
+        if context.floor.tendons:
+            return [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)) for b in context.floor.beams]
+        uses: list[tuple[int, CrackUse, Ints]] = []
+        if design is None:
+            return rows_in_service(self.name, context, context.service, uses)
+        for face in (0, 1):
+            at, chosen = served(design, context.cuts, face, context.service)
+            uses.append((face, rules.check(at), chosen))
+        return rows_in_service(self.name, context, context.service, uses)
 
     def _row(self, context: Context, cut: int, face: int, use: float) -> Row:
         assert context.steel is not None

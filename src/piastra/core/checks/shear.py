@@ -55,6 +55,8 @@ class Shear:
                  note="At the effective depth from the face of what carries the slab; "
                  f"the moment there stretches the {('bottom', 'top')[u.face]} bars, whose depth and ratio count."),
             *found,
-            Step("Utilisation", "", "use = min(v_Ed / v_Rd,c, 99)", (v, resistance), Value("use", u.utilisation), note=note),
+            Step("Utilisation", "", "use = min(v_Ed / v_Rd,c, 99)", (v, resistance), Value("use", u.utilisation), note=note) if u.resistance > 0
+            else Step("Utilisation", values=(v, resistance), result=Value("use", u.utilisation),
+                      note=f"Tension leaves the concrete no strength. {note}".strip()),
         )  # fmt: skip
         return Trace(u.combination, context.factors_by_case(u.combination), u.panels, steps)

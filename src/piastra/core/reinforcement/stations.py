@@ -259,11 +259,11 @@ def station_steel(
         u = ultimate_pair(acting, cuts.h, d, d2, standard, kind, pairs, always)
         s = service_pair(found, d, service)
         none = np.zeros(count)
-        at = Stations(
-            np.full(count, f == 1), cuts.h, d, d2, np.maximum(given.depth[f] - given.bar[f] / 2, 0.0), cuts.width, kind, pairs, u.m, u.n,
-            s.m, s.n, given.area[f], given.bar[f], given.spacing[f], _among_greatest(cuts.strip, u.m), where.column, where.inner,
-            where.free, where.end, where.simple, none, where.band, none, none, none, none, none, none, none, none, none,
-            none, none, none, none, none, none,
+        at = Stations.of(
+            pairs, count, top=np.full(count, f == 1), h=cuts.h, d=d, d2=d2, cover=np.maximum(given.depth[f] - given.bar[f] / 2, 0.0),
+            width=cuts.width, kind=kind, m=u.m, n=u.n, m_service=s.m, n_service=s.n, given=given.area[f], bar=given.bar[f],
+            spacing=given.spacing[f], greatest=_among_greatest(cuts.strip, u.m), column=where.column, inner=where.inner, free=where.free,
+            end=where.end, simple=where.simple, band=where.band,
         )  # fmt: skip
         if prestress and tendons:
             at = replace(

@@ -48,6 +48,15 @@ class ShearUse:
         return min(self.v / self.resistance, 99.0) if self.resistance > 0 else 99.0
 
 
+def _directions(lines: Lines) -> Array:
+    """Directions (k, D) rad in which the shear of each piece is looked at: every one, or beside a beam those across it: what a flange carries
+    along its beam is the beam's shear, for which the web has links, and the flange's tension over a support is no force upon the slab."""
+    along = lines.xy[:, -1] - lines.xy[:, 0]
+    across = np.arctan2(along[:, 1], along[:, 0])[:, None] + np.pi * (np.arange(len(DIRECTIONS)) - 0.5)
+    beam = np.array([kind == "beams" for kind, _ in lines.carried])[lines.of]
+    return np.where(beam[:, None], np.mod(across, 2 * np.pi), DIRECTIONS)
+
+
 def shear_uses(
     rules: ShearRules, lines: Lines, elements: Elements, kept: Places, forces: Array, slab_of: Ints, given: Provided, bars: Array,
     kind: Ints, pairs: Sequence[Pair], combinations: Sequence[Factors], units: Sequence[Unit],
@@ -72,13 +81,14 @@ def shear_uses(
     mean = sp.csr_matrix((share[valid] / total[row[valid]], (row[valid], at[valid])), shape=(count, len(kept.node)))
     there = np.flatnonzero(np.bincount(piece, on, minlength=count) > 0)
     vx, vy = (np.asarray(mean @ forces[:, q])[there] for q in (6, 7))
-    c, s = np.cos(DIRECTIONS)[:, None], np.sin(DIRECTIONS)[:, None]
+    directions = _directions(lines)[there]
+    c, s = np.cos(directions)[:, :, None], np.sin(directions)[:, :, None]
     family = vx[:, None] * c + vy[:, None] * s
     greatest = envelopes(family, combinations)[1]
     flat = greatest.reshape(len(there), -1)
     chosen = flat.argmax(axis=1)
     v, way, number = flat[np.arange(len(there)), chosen], chosen // len(combinations), chosen % len(combinations)
-    angle = DIRECTIONS[way]
+    angle = directions[np.arange(len(there)), way]
     h = np.asarray(mean @ kept.h)[there]
     first = np.array([np.flatnonzero((piece == k) & on)[0] for k in there])
     slab = slab_of[element[first]]

@@ -12,6 +12,7 @@ from piastra.core.stages.beams import BEAMS
 from piastra.core.stages.body import BODY
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
+from piastra.core.stages.flanges import FLANGES
 from piastra.core.stages.history import NO_LIFE as LIFE_MADE
 from piastra.core.stages.lifted import LIFTED
 from piastra.core.stages.loads import LOADS
@@ -61,7 +62,7 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
         floor, standard, made[LOADS].units, [f for f in factors if f.limit_state == "ultimate"], in_service(standard, factors),
         [f for f in factors if f.lasting], made[PLAN].region, strips.layout, strips.cuts, steel.stations if floor.mats or steel.groups else None, beside, steel.through, made[SHEAR], made[BEAMS], made[ZONES], made[SAGS],
         made[LIFTED].loose, made[SHARING].change, made[TENDON_STATIONS], [f for f in factors if f.limit_state == "transfer"],
-        [f for f in factors if f.limit_state not in ("ultimate", "transfer")], made[LONG_TERM], made[LIFE_MADE], made[BODY], made[MESH].elements, made[TENDON_ARRANGEMENT],
+        [f for f in factors if f.limit_state not in ("ultimate", "transfer")], made[LONG_TERM], made[LIFE_MADE], made[BODY], made[MESH].elements, made[TENDON_ARRANGEMENT], made[FLANGES],
     )  # fmt: skip
     top: list[Row] = []
     rows: list[Row] = []
@@ -89,6 +90,7 @@ CHECKED = Stage(
         STEEL,
         SHEAR,
         BEAMS,
+        FLANGES,
         ZONES,
         SAGS,
         SHARING,

@@ -42,8 +42,38 @@ class Links:
     cot: Array
 
 
+@dataclass(frozen=True, slots=True)
+class FlangePlaces:
+    """k places where a flange joins its web: shear stress ``v`` (k,) kN/m2 along the joint, thickness ``h_f`` (k,) m, bars across of both faces
+    ``laid`` (k,) m2/m and what transverse bending asks for, ``bent`` (k,) m2/m; of one concrete and one steel."""
+
+    v: Array
+    h_f: Array
+    laid: Array
+    bent: Array
+    concrete: Concrete
+    rebar: Rebar
+
+
+class FlangeRules(Protocol):
+    """Shear between flanges and webs."""
+
+    def use(self, places: FlangePlaces) -> Array:
+        """(k,) by struts and bars."""
+        ...
+
+    def steps(self, places: FlangePlaces) -> tuple[Step, ...]:
+        """Of the first place; the last step's result is its utilisation."""
+        ...
+
+
 class BeamRules(Protocol):
     """Rules for beams."""
+
+    @property
+    def joint(self) -> FlangeRules | None:
+        """Shear between flanges and webs; None: no such rules are at hand."""
+        ...
 
     def flange(self, b_w: float, free: float, span: float, position: Position, h_f: float) -> float:
         """Effective width (m) of the flange to one side of a web ``b_w`` m, where ``free`` m of slab are there."""

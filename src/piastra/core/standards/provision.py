@@ -44,6 +44,7 @@ class Stations:
     compression where it lies, ``offset`` (k,) m from the section's middle towards the face; ``fibre`` (k,) kN/m2 the greatest tension
     of the face in service and ``pull`` (k,) kN/m the force of the concrete's tension there; ``pressed`` (k,) kN/m2 what tendons alone press
     the face with; ``frame`` (k,) m2 at columns the greater gross section of the two frames that cross there.
+    ``wide`` (k,) how many times wider than the face its pressed side is, down to the depth ``flange`` (k,) m: of beams; 1 of slabs.
     ``end``: at a support of the strip's end; ``simple``: which is modelled as if it did not clamp the floor.
     """
 
@@ -85,6 +86,15 @@ class Stations:
     pull: Array
     pressed: Array
     frame: Array
+    wide: Array
+    flange: Array
+
+    @classmethod
+    def of(cls, materials: tuple[Pair, ...], count: int, **known: Any) -> Stations:
+        """``count`` stations of which some values are ``known``; the others are nil, and the pressed width that of the face."""
+        flags = {name for name in _ARRAYS if cls.__annotations__[name] == "Flags"}
+        nil = {name: np.zeros(count, dtype=bool if name in flags else np.float64) for name in _ARRAYS}
+        return cls(materials=materials, **{**nil, "kind": np.zeros(count, dtype=np.int64), "wide": np.ones(count), **known})
 
     def some(self, which: Any) -> Stations:
         """Those of an index."""

@@ -25,6 +25,8 @@ class Beams:
     phi: float
     phi_tension: float
     shear: Shear
+    joint: None = None
+    """The code has no rule of its own for the shear between flange and web."""
 
     def flange(self, b_w: float, free: float, span: float, position: Position, h_f: float) -> float:
         """Table 6.3.2.1: the least of 8 h_f, half of the clear distance and an eighth of the span; a flange to one side only is not

@@ -11,6 +11,7 @@ from piastra.core.standards.en1992 import (
     arrangements,
     beams,
     cracking,
+    flanges,
     flexure,
     library,
     materials,
@@ -32,7 +33,7 @@ EDGE_COLUMNS = "EN 1992-1-1, 9.4.2 (1)"
 PARAMETERS = (
     *materials.PARAMETERS, *flexure.PARAMETERS, *minimum.PARAMETERS, *spacing.PARAMETERS, *cracking.PARAMETERS, *column_band.PARAMETERS,
     *secondary.PARAMETERS, *supports.PARAMETERS, *shear.PARAMETERS,
-    *beams.PARAMETERS, *punching.PARAMETERS, *prestress.PARAMETERS, *stresses.PARAMETERS, *actions.PARAMETERS,
+    *beams.PARAMETERS, *flanges.PARAMETERS, *punching.PARAMETERS, *prestress.PARAMETERS, *stresses.PARAMETERS, *actions.PARAMETERS,
 )  # fmt: skip
 
 
@@ -80,7 +81,16 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
         cracking=cracks,
         stresses=stresses.Stresses(known, values["k_characteristic"], values["k_yield"], service.exposure),
         shear=one_way,
-        beams=beams.Beams(known, one_way, least, values["nu"], values["cot_max"], values["rho_w,min"], values["s_l,max"]),
+        beams=beams.Beams(
+            known,
+            one_way,
+            least,
+            values["nu"],
+            values["cot_max"],
+            values["rho_w,min"],
+            values["s_l,max"],
+            flanges.Flanges(known, values["nu"], values["cot_f,max"], values["k_flange"]),
+        ),
         punching=punching.Punching(
             known, values["C_Rd,c"], values["v_min"], values["k_max"], values["v_Rd,max"], values["nu"], values["rho_l,max"]
         ),

@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.beam_rules import Links, Webs
+from piastra.core.standards.en1992.flanges import Flanges
 from piastra.core.standards.en1992.materials import Materials
 from piastra.core.standards.en1992.minimum import LeastSteel
 from piastra.core.standards.en1992.shear import Shear
@@ -42,6 +43,7 @@ class Beams:
     cot_max: float
     k_w: float
     k_s: float
+    joint: Flanges
 
     def flange(self, b_w: float, free: float, span: float, position: Position, h_f: float) -> float:
         """(5.7a): 0.2 b_i + 0.1 l_0, not more than 0.2 l_0 nor b_i."""

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.model.materials import Concrete, Rebar
-from piastra.core.standards.cracked import neutral_axis, steel_stress
+from piastra.core.standards.cracked import lever_arm, neutral_axis, steel_stress
 from piastra.core.standards.en1992.materials import Materials
 from piastra.core.standards.parameters import Parameter
 from piastra.core.standards.provision import CrackUse, Demand, Gathers, Served, Stations
@@ -44,19 +44,53 @@ def alpha_lasting(materials: Materials, concrete: Concrete, rebar: Rebar) -> flo
     return 1e3 * rebar.E_MPa * (1 + concrete.creep_coefficient) / materials.modulus(concrete)
 
 
-def stress_steps(one: Stations, area: float, alpha: float, meant: str) -> tuple[Step, Step]:
-    """Neutral axis and stress of the steel of one cracked section with ``area`` m2/m and the lasting ratio of moduli ``alpha``."""
-    x = float(neutral_axis(np.array([area]), one.d, alpha)[0])
-    sigma = float(steel_stress(one.m_service, one.n_service, np.array([area]), one.d, alpha)[0])
-    d, A = Value("d", float(one.d[0]), "size"), Value("A_s", 1e6 * area, "steel_per_m")
-    axis = Value("x", x, "size", "neutral axis, cracked")
+def axis_steps(one: Stations, area: float, alpha: float, meant: str) -> tuple[Step, ...]:
+    """Neutral axis of one cracked section with ``area`` m2/m and a ratio of moduli, and its lever arm where a flange and a part of the web are
+    pressed."""
+    A, w, h_f = np.array([area]), one.wide, one.flange
+    x = float(neutral_axis(A, one.d, alpha, w, h_f)[0])
+    d, steel = Value("d", float(one.d[0]), "size"), Value("A_s", 1e6 * area, "steel_per_m")
+    axis, a = Value("x", x, "size", "neutral axis, cracked"), Value("alpha", alpha, meaning=meant)
+    if w[0] <= 1:
+        return (Step("Cracked section", "linear elastic", "x = d · (sqrt((alpha · A_s / d)^2 + 2 · alpha · A_s / d) - alpha · A_s / d)",
+                     (d, a, steel), axis),)  # fmt: skip
+    wide = Value("k_b", float(w[0]), meaning="width of the pressed side over the web's")
+    if x <= h_f[0]:
+        return (Step("Cracked section, pressed in the flange", "linear elastic",
+                     "x = (sqrt((alpha · A_s)^2 + 2 · k_b · alpha · A_s · d) - alpha · A_s) / k_b", (wide, d, a, steel), axis),)  # fmt: skip
+    flange = Value("h_f", float(h_f[0]), "size", "flange")
+    both = Value("B", float((w[0] - 1) * h_f[0] + alpha * area), "size")
+    z = Value("z", float(lever_arm(np.array([x]), A, one.d, alpha, w, h_f)[0]), "size", "lever arm")
     return (
-        Step("Cracked section", "linear elastic", "x = d · (sqrt((alpha_l · A_s / d)^2 + 2 · alpha_l · A_s / d) - alpha_l · A_s / d)",
-             (d, Value("alpha_l", alpha, meaning="E_s · (1 + phi) / E_cm, lasting load"), A), axis),
-        Step("Stress of the steel", "", "sigma_s = max(max(m, 0) / (d - x / 3) + n, 0) / A_s", (
-            Value("m", float(one.m_service[0]), "moment_per_m", meant), d, axis,
-            Value("n", float(one.n_service[0]), "force_per_m"), A), Value("sigma_s", sigma / 1e3, "stress")),
+        Step("Cracked section, pressed in flange and web", "linear elastic", "B = (k_b - 1) · h_f + alpha · A_s", (wide, flange, a, steel), both),
+        Step("Neutral axis", "linear elastic", "x = sqrt(B^2 + (k_b - 1) · h_f^2 + 2 · alpha · A_s · d) - B", (both, wide, flange, a, steel, d), axis),
+        Step("Lever arm", "linear elastic", "z = ((k_b · x^3 - (k_b - 1) · (x - h_f)^3) / 3 + alpha · A_s · (d - x)^2) / (alpha · A_s · (d - x))",
+             (wide, axis, flange, a, steel, d), z),
     )  # fmt: skip
+
+
+def axis_and_arm(steps: tuple[Step, ...]) -> tuple[Value, Value | None]:
+    """Of the steps to a neutral axis: the axis, and the lever arm if it has a step of its own."""
+    found = {s.result.symbol: s.result for s in steps if s.result is not None}
+    return found["x"], found.get("z")
+
+
+def stress_steps(one: Stations, area: float, alpha: float, meant: str) -> tuple[Value, Value, tuple[Step, ...]]:
+    """Neutral axis, stress of the steel and the steps to them, of one cracked section with ``area`` m2/m and the lasting ratio ``alpha``."""
+    first = axis_steps(one, area, alpha, "E_s · (1 + phi) / E_cm, lasting load")
+    axis, arm = axis_and_arm(first)
+    A = np.array([area])
+    stress = float(steel_stress(one.m_service, one.n_service, A, one.d, alpha, one.wide, one.flange)[0])
+    sigma = Value("sigma_s", stress / 1e3, "stress")
+    m, n = Value("m", float(one.m_service[0]), "moment_per_m", meant), Value("n", float(one.n_service[0]), "force_per_m")
+    steel, d = Value("A_s", 1e6 * area, "steel_per_m"), Value("d", float(one.d[0]), "size")
+    if arm is not None:
+        last = Step("Stress of the steel", "", "sigma_s = max(max(m, 0) / z + n, 0) / A_s", (m, arm, n, steel), sigma)
+    else:
+        last = Step(
+            "Stress of the steel", "", "sigma_s = max(max(m, 0) / (d - x / 3) + n, 0) / A_s", (m, d, axis, n, steel), sigma
+        )
+    return axis, sigma, (*first, last)
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,8 +131,8 @@ class Cracking:
     def widths(self, at: Stations, area: Array, spacing: Array, concrete: Concrete, rebar: Rebar) -> Widths:
         """Of stations of one pair of materials with steel ``area`` (k,) m2/m at ``spacing`` (k,) m."""
         alpha = self.alpha_e(concrete, rebar)
-        x = neutral_axis(area, at.d, alpha)
-        sigma = steel_stress(at.m_service, at.n_service, area, at.d, alpha)
+        x = neutral_axis(area, at.d, alpha, at.wide, at.flange)
+        sigma = steel_stress(at.m_service, at.n_service, area, at.d, alpha, at.wide, at.flange)
         E_s = np.full(len(x), 1e3 * rebar.E_MPa)
         return self._widths(Served(at.h, at.d, at.cover, at.bar, spacing, area, E_s, sigma), x, concrete)
 
@@ -139,10 +173,7 @@ class Cracking:
         f_ct = Value("f_ct,eff", self.materials.f_ctm(concrete) / 1e3, "stress")
         E_s, short = Value("E_s", rebar.E_MPa, "stress"), Value("alpha_e", 1e3 * rebar.E_MPa / self.materials.modulus(concrete))
         A, h = Value("A_s", 1e6 * float(area[0]), "steel_per_m"), Value("h", float(one.h[0]), "size")
-        stressed = stress_steps(one, float(area[0]), self.alpha_e(concrete, rebar), "quasi-permanent, about the steel")
-        x, sigma = (step.result for step in stressed)
-        assert x is not None
-        assert sigma is not None
+        x, sigma, stressed = stress_steps(one, float(area[0]), self.alpha_e(concrete, rebar), "quasi-permanent, about the steel")
         rho, h_c = Value("rho_p,eff", float(w.rho[0])), Value("h_c,ef", float(w.h_c[0]), "size")
         strain, s_r = Value("eps_m", float(w.strain[0]), meaning="eps_sm - eps_cm"), Value("s_r,max", float(w.s_r[0]), "size")
         w_k, limit = Value("w_k", 1e3 * float(w.w[0]), "bar"), Value("w_max", 1e3 * self.w_max, "bar")

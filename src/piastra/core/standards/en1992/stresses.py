@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.cracked import neutral_axis, steel_stress
-from piastra.core.standards.en1992.cracking import alpha_lasting, stress_steps
+from piastra.core.standards.en1992.cracking import alpha_lasting, axis_and_arm, axis_steps, stress_steps
 from piastra.core.standards.en1992.materials import Materials
 from piastra.core.standards.parameters import Parameter
 from piastra.core.standards.provision import CrackUse, Stations
@@ -50,7 +50,9 @@ class Stresses:
 
         def over(some: Stations, concrete: Concrete, rebar: Rebar) -> Array:
             alpha = alpha_lasting(self.materials, concrete, rebar)
-            sigma = steel_stress(some.m_service, some.n_service, np.maximum(some.given, 1e-7), some.d, alpha)
+            sigma = steel_stress(
+                some.m_service, some.n_service, np.maximum(some.given, 1e-7), some.d, alpha, some.wide, some.flange
+            )
             return sigma / (1e3 * self.k_3 * rebar.yield_MPa)
 
         use = np.minimum(at.each(over), MOST)
@@ -58,11 +60,10 @@ class Stresses:
         def steps(i: int) -> tuple[Step, ...]:
             one = at.some(slice(i, i + 1))
             concrete, rebar = one.materials[int(one.kind[0])]
-            found = stress_steps(
+            _, sigma, found = stress_steps(
                 one, float(area[i]), alpha_lasting(self.materials, concrete, rebar), "characteristic, about the steel"
             )
-            sigma, limit = found[1].result, Value("sigma_lim", self.k_3 * rebar.yield_MPa, "stress")
-            assert sigma is not None
+            limit = Value("sigma_lim", self.k_3 * rebar.yield_MPa, "stress")
             return (
                 *found,
                 Step("Greatest stress of bars", STEEL, "sigma_lim = k_3 · f_yk", (Value("k_3", self.k_3), Value("f_yk", rebar.yield_MPa, "stress")),
@@ -78,8 +79,11 @@ class Stresses:
             return None
 
         def stress(some: Stations, concrete: Concrete, rebar: Rebar) -> Array:
-            x = neutral_axis(np.maximum(some.given, 1e-7), some.d, self._short(concrete, rebar))
-            return 2 * np.maximum(some.m_service, 0.0) / (x * (some.d - x / 3))
+            area, alpha = np.maximum(some.given, 1e-7), self._short(concrete, rebar)
+            x = neutral_axis(area, some.d, alpha, some.wide, some.flange)
+            # The steel's stress without any force, brought to the other face by the plane section.
+            bent = steel_stress(some.m_service, np.zeros_like(x), area, some.d, alpha, some.wide, some.flange)
+            return bent / alpha * x / (some.d - x)
 
         use = np.minimum(at.each(lambda s, c, r: stress(s, c, r) / (1e3 * self.k_1 * c.strength_MPa)), MOST)
         use = np.where(at.given > 0, use, 0.0)
@@ -87,16 +91,26 @@ class Stresses:
         def steps(i: int) -> tuple[Step, ...]:
             one = at.some(slice(i, i + 1))
             concrete, rebar = one.materials[int(one.kind[0])]
-            alpha, area = self._short(concrete, rebar), max(float(one.given[0]), 1e-7)
-            d, A = Value("d", float(one.d[0]), "size"), Value("A_s", 1e6 * area, "steel_per_m")
-            x = Value("x", float(neutral_axis(np.array([area]), one.d, alpha)[0]), "size", "neutral axis, cracked")
+            ratio, area = self._short(concrete, rebar), max(float(one.given[0]), 1e-7)
+            first = axis_steps(one, area, ratio, "E_s / E_cm")
+            x, arm = axis_and_arm(first)
+            d, A, alpha = Value("d", float(one.d[0]), "size"), Value("A_s", 1e6 * area, "steel_per_m"), Value("alpha", ratio)
+            m = Value("m", float(one.m_service[0]), "moment_per_m", "characteristic, about the steel")
             sigma = Value("sigma_c", float(stress(one, concrete, rebar)[0]) / 1e3, "stress", "compression")
+            if arm is not None:
+                pressed = Step(
+                    "Stress of the concrete",
+                    "",
+                    "sigma_c = max(m, 0) / (z · A_s) / alpha · x / (d - x)",
+                    (m, arm, A, alpha, x, d),
+                    sigma,
+                )
+            else:
+                pressed = Step("Stress of the concrete", "", "sigma_c = 2 · max(m, 0) / (x · (d - x / 3))", (m, x, d), sigma)
             limit = Value("sigma_lim", self.k_1 * concrete.strength_MPa, "stress")
             return (
-                Step("Cracked section", "linear elastic", "x = d · (sqrt((alpha_e · A_s / d)^2 + 2 · alpha_e · A_s / d) - alpha_e · A_s / d)",
-                     (d, Value("alpha_e", alpha, meaning="E_s / E_cm"), A), x),
-                Step("Stress of the concrete", "", "sigma_c = 2 · max(m, 0) / (x · (d - x / 3))", (
-                    Value("m", float(one.m_service[0]), "moment_per_m", "characteristic, about the steel"), x, d), sigma),
+                *first,
+                pressed,
                 Step("Greatest compression", CONCRETE, "sigma_lim = k_1 · f_ck",
                      (Value("k_1", self.k_1), Value("f_ck", concrete.strength_MPa, "stress")), limit,
                      note=f"In exposure {self.exposure}; more confinement or a richer mix would do as well."),

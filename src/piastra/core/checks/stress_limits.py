@@ -1,4 +1,4 @@
-"""Stresses in service: of bars and pressed concrete of cracked sections, or of the concrete of floors with tendons."""
+"""Limits of stresses in service: of bars and pressed concrete of cracked sections."""
 
 from __future__ import annotations
 
@@ -8,32 +8,29 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.checks.beams import middle_of
+from piastra.core.beams.service import served
+from piastra.core.checks.beams import rows_in_service
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.flexure import NO_BARS, beside_strips, slab_strips, station_row, without_station
-from piastra.core.checks.prestress import ConcreteStress
-from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
+from piastra.core.checks.row import Row, Unchecked
 from piastra.core.combine.envelope import Factors
 from piastra.core.reinforcement.stations import responses_of, service_pair
 from piastra.core.reinforcement.worst import Responses
 from piastra.core.standards.provision import CrackUse, Stations
 from piastra.core.trace import Trace
 
-NO_BEAMS = "stresses in service of beams are not checked yet"
 Ints = npt.NDArray[np.int64]
 
 
-class ServiceStress:
-    """Stresses in service."""
+class LimitedStress:
+    """Bars and pressed concrete in service; floors with tendons have checks of their own."""
 
-    name = "service_stress"
+    name = "stress_limits"
 
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
-        """The worst station of every strip; None where the standard limits no such stress."""
-        if context.floor.tendons:
-            return ConcreteStress(self.name, False).rows(context)
+        """The worst station of every strip; None where the standard limits no such stress, and for floors with tendons."""
         rules = context.standard.stresses
-        if rules is None:
+        if rules is None or context.floor.tendons:
             return None
         if not context.ultimate:
             return Unchecked(NO_ULTIMATE)
@@ -60,7 +57,7 @@ class ServiceStress:
             named = combinations[int(chosen[cut])].combination
             trace = Trace(named, context.factors_by_case(named), (), own.steps(cut))
             rows.append(station_row(self.name, context, cut, face, float(own.use[cut]), trace))
-        rows += [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)) for b in context.floor.beams]
+        rows += self._of_beams(context, combinations)
         return rows + beside_strips(self.name, context) + context.doubtful_rows(self.name, combinations)
 
     def _of_face(
@@ -80,3 +77,16 @@ class ServiceStress:
         served = replace(at, m_service=worst.m, n_service=worst.n)
         use = rules.concrete(served) if pressed else rules.steel(served)
         return None if use is None else (use, worst.combination)
+
+    def _of_beams(self, context: Context, combinations: Sequence[Factors]) -> list[Row]:
+        rules, design = context.standard.stresses, context.beams
+        assert rules is not None
+        uses: list[tuple[int, CrackUse, Ints]] = []
+        if design is None:
+            return rows_in_service(self.name, context, combinations, uses)
+        for face, pressed in ((0, False), (1, False), (0, True), (1, True)):
+            at, chosen = served(design, context.cuts, face, combinations, pressed)
+            use = rules.concrete(at) if pressed else rules.steel(at)
+            if use is not None:
+                uses.append((face, use, chosen))
+        return rows_in_service(self.name, context, combinations, uses)
