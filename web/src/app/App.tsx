@@ -1,9 +1,11 @@
 import { useEffect, useState } from "react";
-import { Inspector } from "../inspector/Inspector";
+import { useRoom } from "../display/room";
 import { Ledger } from "../ledger/Ledger";
 import { Plan } from "../plan/Plan";
 import { Route } from "../route/Route";
 import { usePicked, useSession } from "../session";
+import { useDialogs } from "../session/dialogs";
+import { Beside } from "./Beside";
 import { Conflict } from "./Conflict";
 import { Dialogs } from "./Dialogs";
 import { Palette } from "./Palette";
@@ -13,6 +15,7 @@ import { TopBar } from "./TopBar";
 export function App() {
   const { start, undo, redo, note, problems, say } = usePicked("start", "undo", "redo", "note", "problems", "say");
   const [palette, setPalette] = useState(false);
+  const { slim, inspector } = useRoom();
 
   useEffect(() => {
     void start();
@@ -20,8 +23,12 @@ export function App() {
 
   useEffect(() => {
     const key = (event: KeyboardEvent) => {
+      const typing = (event.target as HTMLElement).closest("input:not([readonly]), textarea, [contenteditable]");
+      if (event.key === "?" && !typing) {
+        useDialogs.getState().open("keys");
+        event.preventDefault();
+      }
       if (!(event.ctrlKey || event.metaKey)) return;
-      const typing = (event.target as HTMLElement).closest("input:not([readonly]), textarea");
       const letter = event.key.toLowerCase();
       if (letter === "k") {
         setPalette((open) => !open);
@@ -53,7 +60,12 @@ export function App() {
   }, [note]);
 
   return (
-    <div className="frame">
+    <div
+      className={`frame ${slim ? "slim" : ""}`}
+      style={{
+        gridTemplateColumns: `${slim ? 46 : 164}px minmax(0, 1fr) ${inspector.folded ? 24 : inspector.width}px`,
+      }}
+    >
       <a className="skip" href="#plan">
         Skip to the plan
       </a>
@@ -66,7 +78,7 @@ export function App() {
         <Plan />
         <Ledger />
       </main>
-      <Inspector />
+      <Beside />
       {note && (
         <div className={`note ${note.bad ? "bad" : ""}`} role="status">
           {note.text}

@@ -6,6 +6,7 @@ import { itemsOf, type Kind } from "../model/floor";
 import { usePicked, useSession } from "../session";
 import { useDialogs } from "../session/dialogs";
 import { DrawingDialog } from "./DrawingDialog";
+import { Keys } from "./Keys";
 
 // The 3D view brings a good part of three.js along, which the plan does not need.
 const MovingView = lazy(() => import("../space/MovingView").then((m) => ({ default: m.MovingView })));
@@ -52,6 +53,9 @@ export function Dialogs() {
         wide
       >
         <History />
+      </Frame>
+      <Frame name="keys" title="Keys" told="Everything is done by keys as well; Ctrl K finds whatever has none." wide>
+        <Keys />
       </Frame>
       {shown === "moving" && (
         <Suspense fallback={null}>

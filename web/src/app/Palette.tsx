@@ -1,6 +1,7 @@
 import { Command } from "cmdk";
 import { checkOf } from "../checks";
 import { DISPLAY_OF, useDisplay } from "../display/display";
+import { useRoom } from "../display/room";
 import { ON_PLAN, singular } from "../kinds";
 import { itemsOf, type Kind } from "../model/floor";
 import { STEPS } from "../model/step";
@@ -75,6 +76,12 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
           <Command.Item onSelect={does(() => openDialog("space"))}>See the floor in 3D</Command.Item>
           <Command.Item onSelect={does(() => openDialog("moving"))}>See the deflected floor move</Command.Item>
           <Command.Item onSelect={does(() => openDialog("history"))}>What happened to this floor</Command.Item>
+          <Command.Item onSelect={does(() => openDialog("keys"))}>
+            Keys <kbd>?</kbd>
+          </Command.Item>
+          <Command.Item onSelect={does(() => useRoom.getState().clear())}>
+            All room for the plan <kbd>\</kbd>
+          </Command.Item>
           {TOOLS.map((t) => (
             <Command.Item key={t.key} value={`${t.group} ${t.name}`} onSelect={does(() => begin(t.key))}>
               {["draw", "load", "read", "arrange", "tendons"].includes(t.group) ? "Draw: " : ""}

@@ -82,6 +82,9 @@ export function TopBar(props: { openPalette: () => void }) {
       <button type="button" className="small" onClick={() => openDialog("space")} disabled={!floor}>
         3D
       </button>
+      <button type="button" className="small" aria-label="Keys" title="Keys (?)" onClick={() => openDialog("keys")}>
+        ?
+      </button>
       <button type="button" className="find" aria-label="Find or do Ctrl K" onClick={props.openPalette}>
         <span className="words">Find or do</span> <kbd>Ctrl K</kbd>
       </button>

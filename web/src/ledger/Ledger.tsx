@@ -1,4 +1,5 @@
 import { type PointerEvent, useEffect, useMemo, useState } from "react";
+import { heightOf, useRoom } from "../display/room";
 import { SHARED, tablesAt } from "../kinds";
 import { itemsOf, type Kind } from "../model/floor";
 import { STEPS, type StepName } from "../model/step";
@@ -102,8 +103,10 @@ const inSight = (tab: HTMLElement | null) => tab?.scrollIntoView({ block: "neare
 /** The table under the plan; its selection is the plan's. */
 export function Ledger() {
   const { document, results, step, selection } = usePicked("document", "results", "step", "selection");
-  const [height, setHeight] = useState(228);
-  const [folded, setFolded] = useState(false);
+  const {
+    ledger: { height, folded },
+    tables: keep,
+  } = useRoom();
   const [open, setOpen] = useState({ ...FIRST, build: "columns" });
   const tab = open[step];
   const section = useGesture((g) => g.kept?.tool === "section");
@@ -142,8 +145,7 @@ export function Ledger() {
     const start = { y: event.clientY, height };
     const target = event.currentTarget;
     target.setPointerCapture(event.pointerId);
-    const move = (e: globalThis.PointerEvent) =>
-      setHeight(Math.max(80, Math.min(window.innerHeight - 320, start.height + start.y - e.clientY)));
+    const move = (e: globalThis.PointerEvent) => keep({ height: heightOf(start.height + start.y - e.clientY) });
     target.addEventListener("pointermove", move);
     target.addEventListener("pointerup", () => target.removeEventListener("pointermove", move), { once: true });
   };
@@ -158,8 +160,8 @@ export function Ledger() {
         aria-label="Height of the ledger; arrow keys change it"
         onPointerDown={drag}
         onKeyDown={(e) => {
-          if (e.key === "ArrowUp") setHeight((h) => h + 24);
-          if (e.key === "ArrowDown") setHeight((h) => Math.max(80, h - 24));
+          if (e.key === "ArrowUp") keep({ height: heightOf(height + 24) });
+          if (e.key === "ArrowDown") keep({ height: heightOf(height - 24) });
         }}
       />
       <header>
@@ -188,7 +190,7 @@ export function Ledger() {
         {table && tabs.length > 1 && table.told && <span className="quiet told-of">{table.told}</span>}
         <span className="space" />
         <TakeAway />
-        <button type="button" className="small" onClick={() => setFolded(!folded)} aria-expanded={!folded}>
+        <button type="button" className="small" onClick={() => keep({ folded: !folded })} aria-expanded={!folded}>
           {folded ? "Unfold" : "Fold"}
         </button>
       </header>

@@ -59,9 +59,7 @@ const NAMES: Record<string, string> = { transfer_stress: "transfer", service_str
 /** Stresses of the concrete, the worst station of each strip, and its precompression. */
 export function stressTable({ results, system }: Sources): TableView {
   const { word, column, figure } = inUnits(system);
-  const rows = (results?.tendons.length ? results.rows : []).filter(
-    (r) => r.check in NAMES && r.id.of.kind === "strips",
-  );
+  const rows = (results?.rows ?? []).filter((r) => r.check in NAMES && r.id.of.kind === "strips");
   const pressed = new Map((results?.precompression ?? []).map((p) => [p.strip, p]));
   const sigma = (r: Row) =>
     r.trace?.steps.flatMap((s) => (s.result?.symbol === "sigma" ? [s.result.value] : [])).at(-1) ?? null;

@@ -1,4 +1,5 @@
 import { useEffect } from "react";
+import { useRoom } from "../display/room";
 import type { FloorDocument, Kind } from "../model/floor";
 import type { StepName } from "../model/step";
 import { useSession } from "../session";
@@ -46,6 +47,7 @@ export function usePlanKeys(
       else if (event.shiftKey && event.key === "ArrowRight") by(-NUDGE, 0);
       else if (event.shiftKey && event.key === "ArrowUp") by(0, NUDGE);
       else if (event.shiftKey && event.key === "ArrowDown") by(0, -NUDGE);
+      else if (event.key === "\\") useRoom.getState().clear();
       else if (letter === "F") fit();
       else if (event.key === "+" || event.key === "=") by(0, 0, 1.25);
       else if (event.key === "-") by(0, 0, 0.8);

@@ -1,4 +1,5 @@
 import { DISPLAY_OF, useDisplay } from "../display/display";
+import { useRoom } from "../display/room";
 import { STEPS } from "../model/step";
 import { useGesture } from "../plan/tools/gesture";
 import { usePicked, useSession, useStale } from "../session";
@@ -18,6 +19,7 @@ export function Route() {
   );
   const show = useDisplay((d) => d.show);
   const stale = useStale();
+  const { slim, give } = useRoom();
   return (
     <nav className="route" aria-label="Route">
       <ol>
@@ -30,6 +32,7 @@ export function Route() {
               <button
                 type="button"
                 aria-current={s.key === step ? "step" : undefined}
+                title={slim ? [s.name, view.told].filter(Boolean).join(": ") : undefined}
                 onClick={() => {
                   useGesture.getState().set({ tool: null, points: [] });
                   // These steps are about the floor as a whole: their panel comes first.
@@ -50,6 +53,16 @@ export function Route() {
           );
         })}
       </ol>
+      <button
+        type="button"
+        className="rail"
+        aria-expanded={!slim}
+        aria-label={slim ? "Show the names of the steps" : "Make the route a slim rail"}
+        title={slim ? "Show the names of the steps" : "Make the route a slim rail"}
+        onClick={() => give({ slim: !slim })}
+      >
+        <span aria-hidden="true">{slim ? "›" : "‹"}</span>
+      </button>
     </nav>
   );
 }

@@ -1,6 +1,6 @@
 import { create } from "zustand";
 
-export type DialogName = "project" | "floor" | "copy" | "drawing" | "space" | "moving" | "history";
+export type DialogName = "project" | "floor" | "copy" | "drawing" | "space" | "moving" | "history" | "keys";
 
 /** Which dialog is open. */
 export const useDialogs = create<{ shown: DialogName | null; open: (name: DialogName) => void; close: () => void }>(

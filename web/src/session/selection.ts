@@ -23,8 +23,7 @@ export function selectionPart(set: Change, get: Get): SelectionPart {
     flyTo: (at, wide = null) =>
       at && set((s) => ({ flight: { x: at[0], y: at[1], wide, count: (s.flight?.count ?? 0) + 1 } })),
     openRow: (row) => {
-      const { stepOf, display, wide, ...check } = checkOf(row.check);
-      const step = stepOf?.(get().results) ?? check.step;
+      const { step, display, wide } = checkOf(row.check);
       get().setStep(step);
       useDisplay.getState().show({ ...DISPLAY_OF[step], ...display(row, get().results) });
       set({ selection: row.id.of.id ? { type: "row", key: row.id.key } : null, chosen: [] });
