@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import { useRoom } from "../display/room";
+import { useRoom, useSlim } from "../display/room";
 import { Ledger } from "../ledger/Ledger";
 import { Plan } from "../plan/Plan";
 import { Route } from "../route/Route";
@@ -15,7 +15,8 @@ import { TopBar } from "./TopBar";
 export function App() {
   const { start, undo, redo, note, problems, say } = usePicked("start", "undo", "redo", "note", "problems", "say");
   const [palette, setPalette] = useState(false);
-  const { slim, inspector } = useRoom();
+  const inspector = useRoom((r) => r.inspector);
+  const slim = useSlim();
 
   useEffect(() => {
     void start();

@@ -1,8 +1,11 @@
+import { useSyncExternalStore } from "react";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 
 export const INSPECTOR = { least: 240, most: 560 };
 const NARROW = 1200;
+/** Below this the route is slim in any case. */
+const TIGHT = 1000;
 
 /** How the room on the screen is shared out; the browser remembers it. */
 type Room = {
@@ -46,3 +49,14 @@ export const widthOf = (wanted: number) =>
 
 /** A height of the ledger that leaves the plan some. */
 export const heightOf = (wanted: number) => Math.max(80, Math.min(window.innerHeight - 320, wanted));
+
+const resized = (tell: () => void) => {
+  window.addEventListener("resize", tell);
+  return () => window.removeEventListener("resize", tell);
+};
+
+/** Whether the route is a slim rail: by choice, or since there is no room for more. */
+export const useSlim = () => {
+  const tight = useSyncExternalStore(resized, () => window.innerWidth < TIGHT);
+  return useRoom((r) => r.slim) || tight;
+};

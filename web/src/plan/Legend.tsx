@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useDisplay } from "../display/display";
+import { useSession } from "../session";
 import { shown } from "../units/format";
 import type { Scale } from "./ramps";
 
@@ -7,10 +8,15 @@ import type { Scale } from "./ramps";
 export function Legend(props: { title: string; unit: string; scale: Scale; stale: boolean }) {
   const { title, unit, scale, stale } = props;
   const { limits, show } = useDisplay();
+  const say = useSession((s) => s.say);
   const digits = scale.step >= 1 ? 0 : Math.min(3, Math.ceil(-Math.log10(scale.step) + 0.0001));
   const count = scale.colours.length;
   const to = scale.from + count * scale.step;
   const wide = shown(to, "", digits).length > 3;
+  const bound = (from: number, upper: number, which: string) => {
+    if (from < upper) show({ limits: { from, to: upper } });
+    else say(`The bands need a lower limit below the upper one; ${which} stays as it was.`, true);
+  };
   const every = count > 6 || (wide && count > 4) ? 2 : 1;
   return (
     <figure className="legend" aria-label={`Legend: ${[title, unit].filter(Boolean).join(", ")}`}>
@@ -37,7 +43,7 @@ export function Legend(props: { title: string; unit: string; scale: Scale; stale
           value={scale.from}
           digits={digits}
           reach={to - scale.from}
-          set={(from) => from < to && show({ limits: { from, to } })}
+          set={(from) => bound(from, to, "the lower limit")}
         />
         <button type="button" disabled={!limits} onClick={() => show({ limits: null })} title="Limits from the field">
           {limits ? "Fit to field" : "fitted"}
@@ -47,7 +53,7 @@ export function Legend(props: { title: string; unit: string; scale: Scale; stale
           value={to}
           digits={digits}
           reach={to - scale.from}
-          set={(upper) => upper > scale.from && show({ limits: { from: scale.from, to: upper } })}
+          set={(upper) => bound(scale.from, upper, "the upper limit")}
         />
       </div>
     </figure>
@@ -58,10 +64,12 @@ export function Legend(props: { title: string; unit: string; scale: Scale; stale
 function Limit(props: { name: string; value: number; digits: number; reach: number; set: (value: number) => void }) {
   const { name, value, digits, reach, set } = props;
   const [text, setText] = useState<string | null>(null);
+  const say = useSession((s) => s.say);
   const [drag, setDrag] = useState<{ x: number; value: number } | null>(null);
   const done = () => {
     const typed = Number((text ?? "").replace("−", "-").replace(",", "."));
     if (text?.trim() && Number.isFinite(typed)) set(typed);
+    else if (text?.trim()) say(`"${text}" is no number; ${name.toLowerCase()} stays as it was.`, true);
     setText(null);
   };
   return (

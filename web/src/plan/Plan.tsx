@@ -89,14 +89,15 @@ export function Plan() {
     return () => watch.disconnect();
   }, []);
 
-  const box = useMemo(() => extent(document, drawing), [document, drawing]);
+  const box = useMemo(() => extent(document, drawing, true), [document, drawing]);
   const fitted = useRef<number | null>(null);
   useEffect(() => {
     if (document && floor && size.width > 50 && fitted.current !== floor.id) {
       fitted.current = floor.id;
-      fit(box, false);
+      // The grid of a building may reach far beyond one of its floors.
+      fit(extent(document, drawing, false), false);
     }
-  }, [document, floor, size.width, box, fit]);
+  }, [document, drawing, floor, size.width, fit]);
 
   const flown = useRef(0);
   useEffect(() => {

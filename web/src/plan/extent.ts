@@ -3,14 +3,12 @@ import type { FloorDocument } from "../model/floor";
 import { bounds, points } from "../model/shapes";
 import type { Drawing } from "./DrawingLayer";
 
-/** What the plan is to show whole: the slabs, or the grid and the drawing where there are none yet. */
-export function extent(document: FloorDocument | null, drawing: Drawing | null) {
+/** What the plan is to show whole: the slabs, and the grid if it is `wanted`, or grid and drawing where there are no slabs yet. */
+export function extent(document: FloorDocument | null, drawing: Drawing | null, wanted: boolean) {
   const slabs = (document?.slabs ?? []).map((s) => points(s.outline));
-  if (slabs.length) return bounds(slabs);
-  const lines = [
-    ...(document?.grid ?? []).map((g) => points(g.line, false)),
-    ...(drawing?.lines ?? []).map((l) => l.points),
-  ];
+  const grid = (document?.grid ?? []).map((g) => points(g.line, false));
+  if (slabs.length) return bounds(wanted ? [...slabs, ...grid] : slabs);
+  const lines = [...grid, ...(drawing?.lines ?? []).map((l) => l.points)];
   return lines.length ? bounds(lines) : { x0: -2, y0: -2, x1: 22, y1: 16 };
 }
 

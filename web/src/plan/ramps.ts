@@ -1,6 +1,8 @@
-/** Colours of fields. Both ramps are even in lightness and told apart by colour-blind readers. */
+/** Colours of fields, from nought away. Each ramp falls evenly in lightness, and they are told apart by colour-blind readers. */
 export const KILN = ["#f3e7cf", "#ebd2ae", "#e1b98a", "#d49c68", "#c67f4b", "#b4622f", "#98492a", "#7a3727", "#5a2a22"];
-export const TIDE = ["#17414a", "#2f6670", "#6b969a", "#b3c6c2", "#f3e7cf", "#e3bd92", "#cf8a58", "#a9542d", "#6f3023"];
+const POSITIVE = ["#f3e7cf", "#e8cba2", "#d9a672", "#c67f4b", "#a9542d", "#843b27", "#5a2a22"];
+const NEGATIVE = ["#d5e0dc", "#b3c8c6", "#8eaeb0", "#6b969a", "#477980", "#2c5f69", "#17414a"];
+const SIDE = POSITIVE.length;
 
 export type Scale = { from: number; step: number; colours: string[] };
 
@@ -10,19 +12,24 @@ function niceStep(rough: number): number {
   return power * (unit <= 1 ? 1 : unit <= 2 ? 2 : unit <= 2.5 ? 2.5 : unit <= 5 ? 5 : 10);
 }
 
+/** Bands of one width on both sides of nought, which is a border of colours; as many as the limits need. */
+function twoSided(least: number, greatest: number): Scale {
+  const step = niceStep(Math.max(-least, greatest, 1e-6) / SIDE);
+  const below = Math.max(0, Math.min(SIDE, Math.ceil(-least / step - 1e-6)));
+  const above = Math.max(0, Math.min(SIDE, Math.ceil(greatest / step - 1e-6)));
+  const colours = [...NEGATIVE.slice(0, below).reverse(), ...POSITIVE.slice(0, above)];
+  return { from: -below * step, step, colours: colours.length ? colours : POSITIVE.slice(0, 1) };
+}
+
 /**
- * Bands of nice width that cover the limits. One-sided values start at nought; two-sided ones have nought in the
- * middle of the sand-coloured band. What lies beyond the outer bands takes their colour.
+ * Bands of nice width that cover the limits. One-sided values start at nought; of two-sided ones nought is a border. What lies
+ * beyond the outer bands takes their colour.
  */
 export function scaleOf(least: number, greatest: number, oneSided: boolean): Scale {
-  const colours = oneSided ? KILN : TIDE;
-  if (oneSided) {
-    const step = niceStep(Math.max(greatest, 1e-6) / 9);
-    return { from: 0, step, colours: colours.slice(0, Math.max(2, Math.min(9, Math.ceil(greatest / step - 1e-6)))) };
-  }
-  const size = Math.max(Math.abs(least), Math.abs(greatest), 1e-6);
-  const step = niceStep((2 * size) / 9);
-  return { from: -4.5 * step, step, colours };
+  if (!oneSided) return twoSided(least, greatest);
+  const step = niceStep(Math.max(greatest, 1e-6) / KILN.length);
+  const count = Math.max(2, Math.min(KILN.length, Math.ceil(greatest / step - 1e-6)));
+  return { from: 0, step, colours: KILN.slice(0, count) };
 }
 
 export function colourAt(scale: Scale, value: number): string {
@@ -30,8 +37,8 @@ export function colourAt(scale: Scale, value: number): string {
   return scale.colours[Math.max(0, Math.min(scale.colours.length - 1, band))] as string;
 }
 
-/** Bands between limits that were set by hand: even ones over the whole of them. */
+/** Bands between limits that were set by hand: even ones over the whole of them, or where nought lies between, outwards from it. */
 export function bandsBetween(from: number, to: number): Scale {
-  const colours = from < 0 && to > 0 ? TIDE : KILN;
-  return { from, step: Math.max(to - from, 1e-9) / colours.length, colours };
+  if (from < 0 && to > 0) return twoSided(from, to);
+  return { from, step: Math.max(to - from, 1e-9) / KILN.length, colours: KILN };
 }

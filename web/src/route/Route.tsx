@@ -1,5 +1,5 @@
 import { DISPLAY_OF, useDisplay } from "../display/display";
-import { useRoom } from "../display/room";
+import { useRoom, useSlim } from "../display/room";
 import { STEPS } from "../model/step";
 import { useGesture } from "../plan/tools/gesture";
 import { usePicked, useSession, useStale } from "../session";
@@ -19,7 +19,8 @@ export function Route() {
   );
   const show = useDisplay((d) => d.show);
   const stale = useStale();
-  const { slim, give } = useRoom();
+  const give = useRoom((r) => r.give);
+  const slim = useSlim();
   return (
     <nav className="route" aria-label="Route">
       <ol>
