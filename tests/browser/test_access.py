@@ -12,6 +12,15 @@ AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
 FINDINGS = """async () => (await axe.run(document, { resultTypes: ['violations'] })).violations
   .filter((v) => v.impact === 'serious' || v.impact === 'critical')
   .map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.target.join(' ')).join(', ')}`)"""
+DIALOGS = {
+    "Projects and floors": "Projects",
+    "Keys": "Keys",
+    "New project": "New project",
+    "New floor": "New floor",
+    "Copy objects": "Copy objects to other floors",
+    "Drawing beneath": "Drawing beneath the floor",
+    "What happened": "What happened to this floor",
+}
 STEPS = ("Set out", "Build", "Load", "Combine", "Arrange", "Analyse", "Strips", "Steel", "Punching", "Tendons", "Deflection")
 
 
@@ -48,6 +57,16 @@ def test_no_screen_has_a_serious_finding(desk, made, found):
     page.get_by_role("button", name="3D").click()
     page.get_by_role("dialog").first.wait_for(state="attached")
     told += found("3D")
+    page.keyboard.press("Escape")
+    # The other dialogs, as the palette opens them.
+    for words, title in DIALOGS.items():
+        page.keyboard.press("Control+k")
+        page.get_by_placeholder("A column, a load").fill(words)
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("dialog", name=title)).to_be_visible()
+        told += found(title)
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_have_count(0)
     assert told == []
 
 

@@ -16,7 +16,7 @@ from sqlalchemy.exc import DataError, DBAPIError
 from starlette.exceptions import HTTPException
 
 from piastra import __version__
-from piastra.api import combinations, drawings, floors, plan_work, projects, readings, wiring
+from piastra.api import combinations, drawings, floors, keeping, plan_work, projects, readings, wiring
 from piastra.api.bounds import Bounds
 from piastra.api.messages import Problem, Problems
 from piastra.api.schema import typed_documents
@@ -46,6 +46,8 @@ def _run_what_is_stale(app: FastAPI) -> None:
     with app.state.sessions() as session:
         for project in store.projects(session):
             for record in store.floors(session, project.id):
+                if project.put_away or record.put_away:
+                    continue
                 last = store.newest(session, record.id)
                 document = store.unpack(last.content)
                 standing = store.standing_run(session, last)
@@ -80,6 +82,7 @@ def create_app() -> FastAPI:
     app.add_middleware(Bounds)
     app.include_router(projects.router)
     app.include_router(floors.router)
+    app.include_router(keeping.router)
     app.include_router(plan_work.router)
     app.include_router(drawings.router)
     app.include_router(readings.router)

@@ -105,6 +105,53 @@ class ProjectSummary(BaseModel):
     floors: list[FloorSummary]
 
 
+class Awayness(BaseModel):
+    """Whether something is put away."""
+
+    away: bool
+
+
+class FloorOrder(BaseModel):
+    """The order of a project's floors."""
+
+    floors: list[int] = Field(min_length=1, max_length=1000)
+
+
+class PutAway(BaseModel):
+    """What was put away: a floor, or a whole project where ``floor`` is null."""
+
+    project: int
+    project_name: str
+    floor: int | None
+    name: str
+
+
+class FloorInFile(BaseModel):
+    """A floor of a project file."""
+
+    document: FloorDocument
+    level: str | None = None
+    follows: int | None = None
+
+
+class ProjectFile(BaseModel):
+    """A whole project, to keep or to take elsewhere: what its floors share, and each floor as a floor file, with the number (from 0) of the floor
+    that it ``follows`` as a twin."""
+
+    format: Literal["piastra-project"] = "piastra-project"
+    version: Literal[1] = 1
+    project: ProjectDocument
+    floors: list[FloorInFile] = Field(max_length=1000)
+
+
+class TakenIn(BaseModel):
+    """A project file, the name of the new project (null: its own), and who brings it."""
+
+    file: ProjectFile
+    name: Label | None = None
+    author: Author = "designer"
+
+
 class StoreyState(BaseModel):
     """A level as computed: elevation of its floor, heights of the storeys below and above, m."""
 

@@ -64,11 +64,15 @@ def standards() -> list[StandardState]:
 
 @router.get("/projects")
 def projects(session: Sessions) -> list[ProjectSummary]:
-    """All projects with their floors and verdicts."""
+    """All projects with their floors and verdicts, but for what was put away."""
     out = []
     for project in store.projects(session):
+        if project.put_away:
+            continue
         floors = []
         for record in store.floors(session, project.id):
+            if record.put_away:
+                continue
             fresh = run_summary(session, record.id, "fresh")
             floors.append(
                 FloorSummary(

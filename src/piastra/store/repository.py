@@ -80,13 +80,24 @@ def add_project(session: Session, name: str) -> Project:
 
 
 def projects(session: Session) -> Sequence[Project]:
-    """All projects by name."""
+    """All projects by name, also those that were put away."""
     return session.scalars(select(Project).order_by(Project.name)).all()
 
 
 def floors(session: Session, project_id: int) -> Sequence[FloorRecord]:
-    """A project's floors in the order they were made."""
-    return session.scalars(select(FloorRecord).where(FloorRecord.project_id == project_id).order_by(FloorRecord.id)).all()
+    """A project's floors in their order, also those that were put away."""
+    query = select(FloorRecord).where(FloorRecord.project_id == project_id)
+    return session.scalars(query.order_by(FloorRecord.place, FloorRecord.id)).all()
+
+
+def put_in_order(session: Session, project_id: int, ids: Sequence[int]) -> None:
+    """Give a project's floors the places of ``ids``; what is not among them comes after. Raises :class:`MissingError`."""
+    known = {f.id: f for f in floors(session, project_id)}
+    for number in ids:
+        if number not in known:
+            raise MissingError(f"there is no floor {number} in this project; it may have been put away")
+    for place, number in enumerate([*ids, *(k for k in known if k not in set(ids))]):
+        known[number].place = place
 
 
 def floor(session: Session, floor_id: int) -> FloorRecord:
@@ -102,7 +113,8 @@ def add_floor(
     follows: int | None = None, line: str = "made the floor",
 ) -> FloorRecord:  # fmt: skip
     """A new floor with its first revision; ``follows`` names the floor whose twin it is."""
-    record = FloorRecord(project_id=project_id, name=name, level=level, follows_id=follows)
+    last = session.scalar(select(func.max(FloorRecord.place)).where(FloorRecord.project_id == project_id))
+    record = FloorRecord(project_id=project_id, name=name, level=level, follows_id=follows, place=0 if last is None else last + 1)
     session.add(record)
     session.flush()
     session.add(

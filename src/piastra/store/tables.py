@@ -30,11 +30,12 @@ class User(Base):
 
 
 class Project(Base):
-    """A building: floors that belong together."""
+    """A building: floors that belong together. One that was put away is kept, and not shown."""
 
     __tablename__ = "projects"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120), unique=True)
+    put_away: Mapped[bool] = mapped_column(default=False)
 
 
 class ProjectRevision(Base):
@@ -56,7 +57,8 @@ class FloorRecord(Base):
     """A floor, by its project; what it holds is in its revisions.
 
     ``follows_id`` names the floor whose twin it is; ``level`` its level in the project; ``begins`` the number of
-    the revision before which undo does not go.
+    the revision before which undo does not go. Floors are shown by their ``place``, then as they were made; one that was put away is
+    kept with all its revisions, and not shown.
     """
 
     __tablename__ = "floors"
@@ -67,6 +69,8 @@ class FloorRecord(Base):
     follows_id: Mapped[int | None] = mapped_column(ForeignKey("floors.id"), default=None)
     level: Mapped[str | None] = mapped_column(String(60), default=None)
     begins: Mapped[int] = mapped_column(default=1)
+    place: Mapped[int] = mapped_column(default=0)
+    put_away: Mapped[bool] = mapped_column(default=False)
 
 
 class Revision(Base):

@@ -48,6 +48,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floors/{floor_id}/away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Floor
+         * @description Put a floor away, with all its revisions, or bring it back; the last one of a project stays.
+         */
+        put: operations["keep_floor"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}/cancel": {
         parameters: {
             query?: never;
@@ -529,7 +549,7 @@ export interface paths {
         };
         /**
          * Projects
-         * @description All projects with their floors and verdicts.
+         * @description All projects with their floors and verdicts, but for what was put away.
          */
         get: operations["projects"];
         put?: never;
@@ -538,6 +558,26 @@ export interface paths {
          * @description Begin a project with one empty floor.
          */
         post: operations["begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From File
+         * @description A new project from a project file; a name that is taken gets a number. Nothing is kept unless all of it is right.
+         */
+        post: operations["from_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -568,6 +608,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Project
+         * @description Put a project away, or bring it back.
+         */
+        put: operations["keep_project"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Project File
+         * @description The whole project as a file: what its floors share, and its floors.
+         */
+        get: operations["project_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/floors": {
         parameters: {
             query?: never;
@@ -582,6 +662,26 @@ export interface paths {
          * @description Add a floor: from a floor file, as a copy or a twin of another, or empty.
          */
         post: operations["add_floor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Order
+         * @description Put the floors of a project in order.
+         */
+        put: operations["order"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -642,6 +742,26 @@ export interface paths {
          * @description Bring the state before back, as a new revision.
          */
         post: operations["undo_project"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/put-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Put Away
+         * @description What was put away: whole projects, and floors of those that are there.
+         */
+        get: operations["put_away"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1037,6 +1157,14 @@ export interface components {
             required: boolean;
             /** Share */
             share: number;
+        };
+        /**
+         * Awayness
+         * @description Whether something is put away.
+         */
+        Awayness: {
+            /** Away */
+            away: boolean;
         };
         /**
          * Balance
@@ -2075,6 +2203,25 @@ export interface components {
          * @description One event of a floor.
          */
         FloorEvent: components["schemas"]["RunEvent"] | components["schemas"]["RevisionEvent"];
+        /**
+         * FloorInFile
+         * @description A floor of a project file.
+         */
+        FloorInFile: {
+            document: components["schemas"]["Floor"];
+            /** Follows */
+            follows?: number | null;
+            /** Level */
+            level?: string | null;
+        };
+        /**
+         * FloorOrder
+         * @description The order of a project's floors.
+         */
+        FloorOrder: {
+            /** Floors */
+            floors: number[];
+        };
         /**
          * FloorState
          * @description A floor with its newest revision. ``undo`` and ``redo`` tell whether there is something to take back.
@@ -3382,6 +3529,28 @@ export interface components {
             version: 1;
         };
         /**
+         * ProjectFile
+         * @description A whole project, to keep or to take elsewhere: what its floors share, and each floor as a floor file, with the number (from 0) of the floor
+         *     that it ``follows`` as a twin.
+         */
+        ProjectFile: {
+            /** Floors */
+            floors: components["schemas"]["FloorInFile"][];
+            /**
+             * Format
+             * @default piastra-project
+             * @constant
+             */
+            format?: "piastra-project";
+            project: components["schemas"]["Project"];
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version?: 1;
+        };
+        /**
          * ProjectState
          * @description What a project's floors share, at its newest revision; ``library`` has the standard's common materials.
          */
@@ -3421,6 +3590,20 @@ export interface components {
             name: string;
             /** Units */
             units: string;
+        };
+        /**
+         * PutAway
+         * @description What was put away: a floor, or a whole project where ``floor`` is null.
+         */
+        PutAway: {
+            /** Floor */
+            floor: number | null;
+            /** Name */
+            name: string;
+            /** Project */
+            project: number;
+            /** Project Name */
+            project_name: string;
         };
         /**
          * QuantityState
@@ -4646,6 +4829,20 @@ export interface components {
             };
         };
         /**
+         * TakenIn
+         * @description A project file, the name of the new project (null: its own), and who brings it.
+         */
+        TakenIn: {
+            /**
+             * Author
+             * @default designer
+             */
+            author?: string;
+            file: components["schemas"]["ProjectFile"];
+            /** Name */
+            name?: string | null;
+        };
+        /**
          * Tendon
          * @description One tendon: ``count`` strands along a line on plan. Its force is that of all its strands.
          */
@@ -5186,6 +5383,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    keep_floor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Awayness"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -6359,6 +6598,48 @@ export interface operations {
             };
         };
     };
+    from_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     project: {
         parameters: {
             query?: never;
@@ -6452,6 +6733,88 @@ export interface operations {
             };
         };
     };
+    keep_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Awayness"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    project_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     add_floor: {
         parameters: {
             query?: never;
@@ -6475,6 +6838,48 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Made"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FloorOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -6638,6 +7043,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    put_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutAway"][];
                 };
             };
         };

@@ -7,6 +7,7 @@ import { usePicked, useSession } from "../session";
 import { useDialogs } from "../session/dialogs";
 import { DrawingDialog } from "./DrawingDialog";
 import { Keys } from "./Keys";
+import { Projects } from "./Projects";
 
 // The 3D view brings a good part of three.js along, which the plan does not need.
 const MovingView = lazy(() => import("../space/MovingView").then((m) => ({ default: m.MovingView })));
@@ -53,6 +54,14 @@ export function Dialogs() {
         wide
       >
         <History />
+      </Frame>
+      <Frame
+        name="projects"
+        title="Projects"
+        told="Every building with its floors and what is known of them. What is put away keeps all its revisions."
+        wide
+      >
+        <Projects />
       </Frame>
       <Frame name="keys" title="Keys" told="Everything is done by keys as well; Ctrl K finds whatever has none." wide>
         <Keys />

@@ -69,6 +69,7 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
           <Command.Item onSelect={does(() => void redo())}>
             Redo <kbd>Ctrl Shift Z</kbd>
           </Command.Item>
+          <Command.Item onSelect={does(() => openDialog("projects"))}>Projects and floors</Command.Item>
           <Command.Item onSelect={does(() => openDialog("project"))}>New project</Command.Item>
           <Command.Item onSelect={does(() => openDialog("floor"))}>New floor: empty, copy or twin</Command.Item>
           <Command.Item onSelect={does(() => openDialog("copy"))}>Copy objects to other floors</Command.Item>

@@ -45,7 +45,15 @@ export function TopBar(props: { openPalette: () => void }) {
   return (
     <header className="topbar">
       <h1 className="unseen">{floor ? `Piastra: ${floor.name}` : "Piastra"}</h1>
-      <span className="mark" aria-hidden="true" />
+      <button
+        type="button"
+        className="home"
+        aria-label="Projects"
+        title="Projects and floors"
+        onClick={() => openDialog("projects")}
+      >
+        <span className="mark" aria-hidden="true" />
+      </button>
       <span className="place">
         <b className="project-name">{floor?.project ?? "Piastra"}</b>
         <select

@@ -1,6 +1,15 @@
 import { create } from "zustand";
 
-export type DialogName = "project" | "floor" | "copy" | "drawing" | "space" | "moving" | "history" | "keys";
+export type DialogName =
+  | "project"
+  | "floor"
+  | "copy"
+  | "drawing"
+  | "space"
+  | "moving"
+  | "history"
+  | "keys"
+  | "projects";
 
 /** Which dialog is open. */
 export const useDialogs = create<{ shown: DialogName | null; open: (name: DialogName) => void; close: () => void }>(

@@ -1,0 +1,330 @@
+import { type ChangeEvent, useCallback, useEffect, useState } from "react";
+import { api, problemsOf } from "../api/client";
+import type { components } from "../api/generated";
+import { checkOf } from "../checks";
+import { usePicked, useSession } from "../session";
+import { useDialogs } from "../session/dialogs";
+import { SIGN, use } from "../units/format";
+
+type Project = components["schemas"]["ProjectSummary"];
+type Floor = components["schemas"]["FloorSummary"];
+type Away = components["schemas"]["PutAway"];
+type Answer = { error?: unknown; response: Response };
+
+const RANK = ["fail", "unchecked", "uncovered", "pass"];
+const MARKS: Record<string, "fail" | "none" | "bare" | "pass"> = {
+  fail: "fail",
+  unchecked: "none",
+  uncovered: "bare",
+  pass: "pass",
+};
+const WORDS: Record<string, string> = {
+  fail: "does not work",
+  unchecked: "not all checked",
+  uncovered: "not all covered",
+  pass: "works",
+};
+
+/** Every project with its floors: opened, named, put in order, put away and brought back, taken out and in as files. */
+export function Projects() {
+  const { projects, floor, open, say, reload, user } = usePicked("projects", "floor", "open", "say", "reload", "user");
+  const { close, open: openDialog } = useDialogs();
+  const [away, setAway] = useState<Away[]>([]);
+  const [problem, setProblem] = useState("");
+
+  const look = useCallback(async () => {
+    await reload();
+    const { data } = await api.GET("/api/put-away");
+    if (data) setAway(data);
+  }, [reload]);
+  useEffect(() => {
+    void look();
+  }, [look]);
+
+  /** Do something, tell how it went, and look again. */
+  const doing = async (work: () => Promise<Answer>, told: string) => {
+    const { error, response } = await work();
+    if (response.ok) say(told);
+    setProblem(
+      response.ok
+        ? ""
+        : problemsOf(error)
+            .map((p) => `${p.path} ${p.sentence}`)
+            .join("; "),
+    );
+    await look();
+    return response.ok;
+  };
+
+  const goTo = async (id: number) => {
+    close();
+    await open(id);
+  };
+
+  const keepFloor = async (p: Project, f: Floor, off: boolean) => {
+    const done = await doing(
+      () => api.PUT("/api/floors/{floor_id}/away", { params: { path: { floor_id: f.id } }, body: { away: off } }),
+      off ? `${f.name} is put away; it can be brought back below` : `${f.name} is back`,
+    );
+    const next = p.floors.find((o) => o.id !== f.id);
+    if (done && off && floor?.id === f.id && next) await open(next.id);
+  };
+
+  const keepProject = async (id: number, name: string, off: boolean) => {
+    const done = await doing(
+      () => api.PUT("/api/projects/{project_id}/away", { params: { path: { project_id: id } }, body: { away: off } }),
+      off ? `${name} is put away; it can be brought back below` : `${name} is back`,
+    );
+    const next = useSession.getState().projects.flatMap((p) => p.floors)[0];
+    if (done && off && floor?.project_id === id && next) await open(next.id);
+  };
+
+  const shift = (p: Project, at: number, by: number) => {
+    const ids = p.floors.map((f) => f.id);
+    const [moved] = ids.splice(at, 1);
+    if (moved === undefined) return;
+    ids.splice(at + by, 0, moved);
+    void doing(
+      () =>
+        api.PUT("/api/projects/{project_id}/order", { params: { path: { project_id: p.id } }, body: { floors: ids } }),
+      `${p.floors[at]?.name} moved ${by < 0 ? "up" : "down"}`,
+    );
+  };
+
+  const rename = async (f: Floor, name: string) => {
+    const { data } = await api.GET("/api/floors/{floor_id}", { params: { path: { floor_id: f.id } } });
+    if (!data) return false;
+    return doing(
+      () =>
+        api.PUT("/api/floors/{floor_id}", {
+          params: { path: { floor_id: f.id } },
+          body: {
+            based_on: data.revision,
+            document: { ...data.document, name },
+            line: `floor is called ${name}`,
+            author: user,
+            settle: "both",
+          },
+        }),
+      `${f.name} is called ${name} now`,
+    );
+  };
+
+  const duplicate = async (p: Project) => {
+    const file = await fetch(`/api/projects/${p.id}/file`).then((r) => r.json());
+    await doing(
+      () => api.POST("/api/projects/file", { body: { file, name: null, author: user } }),
+      `${p.name} is there twice`,
+    );
+  };
+
+  const takeIn = async (event: ChangeEvent<HTMLInputElement>, into: Project | null) => {
+    const [chosen] = event.target.files ?? [];
+    event.target.value = "";
+    if (!chosen) return;
+    let file: Record<string, unknown> & { format?: string; name?: string };
+    try {
+      file = JSON.parse(await chosen.text());
+    } catch {
+      setProblem(`${chosen.name} is not JSON; choose a project file or a floor file that Piastra wrote.`);
+      return;
+    }
+    if (file.format === "piastra-project") {
+      await doing(
+        () => api.POST("/api/projects/file", { body: { file: file as never, name: null, author: user } }),
+        `${chosen.name} is a project of its own now`,
+      );
+      return;
+    }
+    if (!into) {
+      setProblem(`${chosen.name} is one floor; take it into a project with the button beside that.`);
+      return;
+    }
+    await doing(
+      () =>
+        api.POST("/api/projects/{project_id}/floors", {
+          params: { path: { project_id: into.id } },
+          body: { document: file as never, name: null, level: null, copy_of: null, twin_of: null, author: user },
+        }),
+      `${file.name ?? chosen.name} is a floor of ${into.name} now`,
+    );
+  };
+
+  return (
+    <div className="projects">
+      {problem && (
+        <p className="error" role="alert">
+          {problem}
+        </p>
+      )}
+      {projects.map((p) => (
+        <section key={p.id} aria-label={p.name}>
+          <header>
+            <h3>{p.name}</h3>
+            <span className="quiet">{p.units}</span>
+            <span className="space" />
+            <a className="small" href={`/api/projects/${p.id}/file`}>
+              Project file
+            </a>
+            <label className="small">
+              Take a floor file in
+              <input type="file" accept=".json" className="unseen" onChange={(e) => void takeIn(e, p)} />
+            </label>
+            <button type="button" className="small" onClick={() => void duplicate(p)}>
+              Duplicate
+            </button>
+            <button type="button" className="small" onClick={() => void keepProject(p.id, p.name, true)}>
+              Put away
+            </button>
+          </header>
+          <table className="small-table">
+            <thead>
+              <tr>
+                <th>Floor</th>
+                <th>Level</th>
+                <th>Verdict</th>
+                <th>Worst</th>
+                <th>
+                  <span className="hidden-word">What to do with it</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {p.floors.map((f, k) => (
+                <tr key={f.id} className={f.id === floor?.id ? "current" : ""}>
+                  <td>
+                    <Name floor={f} rename={(name) => rename(f, name)} />
+                  </td>
+                  <td className="quiet">{f.level ?? "–"}</td>
+                  <Verdict floor={f} />
+                  <td className="acts">
+                    <button type="button" className="small" onClick={() => void goTo(f.id)}>
+                      Open
+                    </button>
+                    <button
+                      type="button"
+                      className="small"
+                      disabled={k === 0}
+                      aria-label={`${f.name} up`}
+                      onClick={() => shift(p, k, -1)}
+                    >
+                      ↑
+                    </button>
+                    <button
+                      type="button"
+                      className="small"
+                      disabled={k === p.floors.length - 1}
+                      aria-label={`${f.name} down`}
+                      onClick={() => shift(p, k, 1)}
+                    >
+                      ↓
+                    </button>
+                    <a className="small" href={`/api/floors/${f.id}/file`}>
+                      File
+                    </a>
+                    <button
+                      type="button"
+                      className="small"
+                      disabled={p.floors.length === 1}
+                      aria-label={`Put away ${f.name}`}
+                      onClick={() => void keepFloor(p, f, true)}
+                    >
+                      Put away
+                    </button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
+      ))}
+      {away.length > 0 && (
+        <section aria-label="Put away">
+          <h3>Put away</h3>
+          {away.map((a) => (
+            <p key={`${a.project}-${a.floor}`} className="row-of">
+              <span>
+                {a.floor === null ? a.name : `${a.name}, of ${a.project_name}`}{" "}
+                <span className="quiet">{a.floor === null ? "project" : "floor"}</span>
+              </span>
+              <button
+                type="button"
+                className="small"
+                onClick={() =>
+                  void (a.floor === null
+                    ? keepProject(a.project, a.name, false)
+                    : keepFloor({ floors: [] } as unknown as Project, { id: a.floor, name: a.name } as Floor, false))
+                }
+              >
+                Bring back
+              </button>
+            </p>
+          ))}
+        </section>
+      )}
+      <div className="buttons">
+        <label className="small">
+          Take a project file in
+          <input type="file" accept=".json" className="unseen" onChange={(e) => void takeIn(e, null)} />
+        </label>
+        <button type="button" className="accent" onClick={() => openDialog("project")}>
+          New project
+        </button>
+      </div>
+    </div>
+  );
+}
+
+function Name(props: { floor: Floor; rename: (name: string) => Promise<boolean> }) {
+  const { floor, rename } = props;
+  return (
+    <input
+      key={floor.name}
+      className="text"
+      aria-label={`Name of ${floor.name}`}
+      defaultValue={floor.name}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") e.currentTarget.blur();
+        if (e.key === "Escape") {
+          e.currentTarget.value = floor.name;
+          e.stopPropagation();
+        }
+      }}
+      onBlur={(e) => {
+        const field = e.target;
+        const name = field.value.trim();
+        const back = () => {
+          field.value = floor.name;
+        };
+        if (name && name !== floor.name) void rename(name).then((done) => done || back());
+        else back();
+      }}
+    />
+  );
+}
+
+function Verdict({ floor }: { floor: Floor }) {
+  const worst = [...floor.verdict].sort(
+    (a, b) => RANK.indexOf(a.status) - RANK.indexOf(b.status) || (b.utilisation ?? 0) - (a.utilisation ?? 0),
+  )[0];
+  if (!worst)
+    return (
+      <>
+        <td className="quiet">{floor.run ? floor.run.state : "empty"}</td>
+        <td />
+      </>
+    );
+  const mark = MARKS[worst.status] ?? "none";
+  const top = [...floor.verdict].sort((a, b) => (b.utilisation ?? 0) - (a.utilisation ?? 0))[0] ?? worst;
+  return (
+    <>
+      <td className={mark}>
+        <span aria-hidden="true">{SIGN[mark]}</span> {WORDS[worst.status] ?? worst.status}
+        {floor.run?.state !== "fresh" && <span className="quiet"> {floor.run?.state}</span>}
+      </td>
+      <td>
+        {checkOf(top.check).title} <span className="mono">{use(top.utilisation)}</span>
+      </td>
+    </>
+  );
+}
