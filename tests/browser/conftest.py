@@ -55,7 +55,7 @@ class Desk:
 
     def step(self, name: str) -> None:
         """Go to a step of the route."""
-        self.page.locator("nav.route button", has_text=name).click()
+        self.page.locator("nav.route button", has=self.page.locator(".name", has_text=name)).click()
 
     def point(self, x: float, y: float, button: str = "left", modifiers: list | None = None) -> None:
         """Click at a place of the plan, m."""

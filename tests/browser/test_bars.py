@@ -10,6 +10,7 @@ from tests.floors import flat_slab
 
 def test_bars_are_designed_explained_locked_drawn_and_taken_away(desk, made):
     document = flat_slab(2, 1, size=1.0)
+    document["combinations"].append({"id": "C1", "limit_state": "characteristic", "factors": {"G": 1.0, "Q": 1.0}})
     for mat in document["mats"]:
         mat.update(bar_mm=10, spacing_mm=200)
     desk.open(made(document))

@@ -79,9 +79,10 @@ def test_tendons_are_laid_edited_in_elevation_and_undone(desk, made):
     pasted = {t["id"]: (t["count"], t["jack_MPa"]) for t in desk.document()["tendons"]}
     assert (pasted[a], pasted[b]) == ((5, 1400), (6, 1410))
     for _ in range(5):
+        last = page.get_by_test_id("state").inner_text().split(" · ")[0]
         page.keyboard.press("Escape")
         page.keyboard.press("Control+z")
-        page.wait_for_timeout(800)
+        expect(page.get_by_test_id("state")).not_to_contain_text(f"{last} ·", timeout=30_000)
     expect(page.get_by_test_id("state")).to_have_text(re.compile("up to date"), timeout=120_000)
     assert desk.document().get("tendons", []) == []
 
