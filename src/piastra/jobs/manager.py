@@ -25,7 +25,7 @@ log = structlog.get_logger()
 
 RETRIES = 1
 SWEEP_SECONDS = 3.0
-BARE_SWEEPS = 5
+BARE_SWEEPS = 8
 """Looks in a row without any worker after which workers are started anew; a nanny takes some seconds to start another."""
 ENDING_SECONDS = 5.0
 """For so long after a cancellation a run may meet a worker that is about to end."""
@@ -294,7 +294,8 @@ class RunManager:
         while not self._closing.wait(SWEEP_SECONDS):
             try:
                 bare = 0 if self._workers() else bare + 1
-                if bare == BARE_SWEEPS:
+                # Again and again: what is started anew may die while it starts as well.
+                if bare and bare % BARE_SWEEPS == 0:
                     self._revive()
                 with self._sessions() as session:
                     found = store.open_runs(session)
