@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from piastra.core.beams.design import choose, choose_links, tee_steel
+from piastra.core.beams.service import served
 from piastra.core.model import floor_from
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards import standard_named
@@ -96,6 +97,29 @@ def test_what_is_not_computed_of_a_beam_is_told():
     assert ("beams", "span 1, flanges") not in told("ACI 318-19", width=0.6, web=0.6)
 
 
+def test_a_flange_that_counts_and_that_no_part_reaches_is_told(monkeypatch):
+    monkeypatch.setattr("piastra.core.stages.flanges.flange_uses", lambda *_: [])
+    outcome = solve_floor(floor_from(tee(design_bars=True)))
+    assert [r.status for r in outcome.rows if r.id.part == "span 1, flanges"] == ["uncovered"]
+    assert next(r.status for r in outcome.verdict if r.check == "beams") != "pass"
+
+
+def test_a_flange_that_ends_within_a_part_counts_where_it_is():
+    """An opening along the web takes one flange away over a stretch: the other one's shear stays checked right up to it."""
+    whole, cut = (
+        next(r for r in solve_floor(floor_from(tee(design_bars=True, openings=o))).rows if r.id.part == "span 1, flanges")
+        for o in (
+            [],
+            [
+                {"id": "O", "outline": [[0.2, 0.1], [3.0, 0.1], [3.0, 0.84], [0.2, 0.84]]},
+                {"id": "P", "outline": [[0.2, 1.16], [3.0, 1.16], [3.0, 1.9], [0.2, 1.9]]},
+            ],
+        )
+    )
+    assert cut.status != "uncovered"
+    assert cut.utilisation > 0.3 * whole.utilisation
+
+
 def test_shear_of_a_flange_by_hand():
     """v = 1.5 MPa, h_f 150, 300 mm2/m for bending: f_nu = 0.6 x 0.88 x 20 = 10.56 MPa, cot 2: 1.5 x 2.5 = 3.75 of it; 1500 x 0.15 / (434,783 x 2) =
     258.75 mm2/m, 129.4 + 300 = 429.4 of 500. 0.4 f_ctd = 0.4 x 0.7 x 2.8965 / 1.5 = 0.5407 MPa needs no bars."""
@@ -129,6 +153,8 @@ def test_the_flange_of_a_tee_takes_its_share_of_the_change_of_moment():
         pytest.approx(HF),
         pytest.approx(2 * 251.3, rel=1e-3),
     )
+    # M = 90 x 64 / 8 = 720: mu = 720 / (20e3 x 2 x 0.555^2) = 0.0584, omega = 0.0602, z = 0.555 (1 - 0.0301) = 0.538 m.
+    assert known["z"] == pytest.approx(0.538, rel=2e-3)
     assert known["F"] == pytest.approx(0.425 * 90 * (L / 2 - s) * known["x"] / known["z"], rel=0.02)
     assert known["v_Ed"] == pytest.approx(known["F"] / HF / known["x"] / 1e3)
     assert row.utilisation == pytest.approx(known["a_sf"] / known["a_prov"])
@@ -178,6 +204,19 @@ def test_cracks_and_stresses_of_a_tee_in_service():
     w = (3.4 * 35 + 0.17 * 1e3 * laid.bar / rho) * strain
     assert rows["crack_width"].utilisation == pytest.approx(w / 0.4, rel=5e-3)
     assert rows["crack_width"].id.face == "bottom"
+
+
+def test_hogging_in_service_is_the_top_bars():
+    """Over the inner support q L2 / 8 = 480 kNm by the metre of the web, web pressed; the bottom bars are not stretched there."""
+    outcome = solve_floor(floor_from(tee(2, design_bars=True)))
+    service = [f for f in outcome.combinations if f.limit_state == "quasi_permanent"]
+    (top, _), (bottom, _) = (served(outcome.beams, outcome.strips.cuts, face, service) for face in (1, 0))
+    k = int(np.abs(outcome.strips.cuts.s[outcome.beams.sections.cuts] - L).argmin())
+    assert top.m_service[k] == pytest.approx(60 * L**2 / 8 / WEB, rel=0.02)
+    assert (top.wide[k], top.flange[k], bottom.m_service[k] < 0) == (1.0, 0.0, True)
+    laid = next(iter(outcome.beams.bars.values()))[1]
+    assert top.given[k] == pytest.approx(laid.area / WEB)
+    assert H - top.d[k] >= 0.025 + 0.01 + laid.bar / 2 - 1e-9
 
 
 @pytest.mark.parametrize("standard", ["EN 1992-1-1", "ACI 318-19"])

@@ -489,3 +489,24 @@ def test_unbonded_strength_to_aci_at_a_station():
     assert outcome.prestress.at.faces[1].force[middle_cut(outcome)] == pytest.approx(
         0.9 * 1.2e-3 * (1070 + 0.4 / 0.024) * 1e3, rel=5e-3
     )
+
+
+def test_bars_of_a_floor_with_tendons_are_stressed_under_both_bounds_of_the_prestress():
+    """With r_inf = 0.95 in the standard's place, or in the combination's with r = 1: the same stress; less prestress stresses bars more."""
+
+    def use(share, **r):
+        data = checked_strip()
+        data["parameters"] = {"r_inf": 1.0, "r_sup": 1.0, **r}
+        # Much load, so that bars are stretched.
+        data["loads"] = [{**l, "q_kPa": 4 * l["q_kPa"]} if "q_kPa" in l else l for l in data["loads"]]
+        for c in data["combinations"]:
+            if c["limit_state"] == "characteristic":
+                c["factors"]["PF"] = share
+        rows = [r for r in solve_floor(floor_from(data)).rows if r.check == "stress_limits" and r.utilisation is not None]
+        return max(r.utilisation for r in rows)
+
+    mean = use(1.0)
+    assert 0 < mean < 99
+    assert use(1.0, r_inf=0.8) == pytest.approx(use(0.8), rel=1e-9)
+    assert use(1.0, r_inf=0.8, r_sup=1.2) == pytest.approx(use(0.8), rel=1e-9)
+    assert use(0.8) > 1.02 * mean

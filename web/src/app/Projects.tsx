@@ -316,11 +316,20 @@ function Verdict({ floor }: { floor: Floor }) {
     );
   const mark = MARKS[worst.status] ?? "none";
   const top = [...floor.verdict].sort((a, b) => (b.utilisation ?? 0) - (a.utilisation ?? 0))[0] ?? worst;
+  // What is known may be of an earlier revision.
+  if (floor.run?.state !== "fresh")
+    return (
+      <>
+        <td className="quiet">out of date{floor.run ? `, ${floor.run.state}` : ""}</td>
+        <td className="quiet">
+          {checkOf(top.check).title} <span className="mono">{use(top.utilisation)}</span>
+        </td>
+      </>
+    );
   return (
     <>
       <td className={mark}>
         <span aria-hidden="true">{SIGN[mark]}</span> {WORDS[worst.status] ?? worst.status}
-        {floor.run?.state !== "fresh" && <span className="quiet"> {floor.run?.state}</span>}
       </td>
       <td>
         {checkOf(top.check).title} <span className="mono">{use(top.utilisation)}</span>

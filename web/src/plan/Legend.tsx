@@ -17,6 +17,8 @@ export function Legend(props: { title: string; unit: string; scale: Scale; stale
     if (from < upper) show({ limits: { from, to: upper } });
     else say(`The bands need a lower limit below the upper one; ${which} stays as it was.`, true);
   };
+  // Of every other border that is named, nought is one where it lies between the limits.
+  const nought = scale.from < 0 && to > 0 ? Math.round(-scale.from / scale.step) : 0;
   const every = count > 6 || (wide && count > 4) ? 2 : 1;
   return (
     <figure className="legend" aria-label={`Legend: ${[title, unit].filter(Boolean).join(", ")}`}>
@@ -33,7 +35,7 @@ export function Legend(props: { title: string; unit: string; scale: Scale; stale
         {Array.from({ length: count + 1 }, (_, k) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: ticks have no other identity
           <span key={k}>
-            {k % every === 0 && k > 0 && k < count ? shown(scale.from + k * scale.step, "", digits) : ""}
+            {(k - nought) % every === 0 && k > 0 && k < count ? shown(scale.from + k * scale.step, "", digits) : ""}
           </span>
         ))}
       </div>

@@ -64,9 +64,11 @@ def flange_uses(
             place, sign = cuts.s[s.cuts[mine]], 1.0 if face == 0 else -1.0
             for i, j in _parts(place, min(float(s.H[top]), float(np.ptp(place)) / 6)):
                 first, last = int(mine[i]), int(mine[j])
-                if max(own.M[first], own.M[last]) <= 0 or min(b[first] - s.b_w[first], b[last] - s.b_w[last]) <= 1e-6:
+                # Where the flange ends within the part, it is the end that has more of it that counts.
+                share = [s.wider[k] / b[k] if b[k] > s.b_w[k] + 1e-6 else 0.0 for k in (first, last)]
+                wide = max(share)
+                if max(own.M[first], own.M[last]) <= 0 or wide <= 0:
                     continue
-                wide = s.wider[first] / b[first]
                 moment = sign * (cuts.forces[s.cuts[last], 0] - cuts.forces[s.cuts[first], 0])
                 change = wide * moment / float(own.lever[top])
                 low, high = (side[0] for side in envelopes(change[None], combinations))
@@ -109,7 +111,7 @@ def _at(
     laid, bent = bars(spots, np.full(len(spots), along + np.pi / 2))
     short = int((laid - bent).argmin())
     concrete, rebar = design.materials[int(design.kind[first])]
-    one = np.array([min(h_f[first], h_f[last])])
+    one = np.array([min(h for h in (float(h_f[first]), float(h_f[last])) if h > 0)])
     return FlangePlaces(
         np.array([change / (float(one[0]) * length)]), one, np.array([laid[short]]), np.array([bent[short]]), concrete, rebar
     )

@@ -120,13 +120,12 @@ class Beams:
             return []
         id = RowId(self.name, Ref("beams", own.beam), part=f"span {own.number + 1}, flanges")
         rules = context.standard.beams.joint if context.standard.beams else None
-        if rules is None or context.flanges is None:
+        found = [use for use in context.flanges or () if use.strip == strip]
+        if rules is None or not found:
             point = own.outline.representative_point()
             return [uncovered(id, f"{own.beam}, flanges", NO_JOINT, (point.x, point.y))]
         rows = []
-        for use in context.flanges:
-            if use.strip != strip:
-                continue
+        for use in found:
             change, length, h_f = (
                 Value("F", use.change, "force", "change of the flange's force"),
                 Value("x", use.length, "length"),

@@ -9,28 +9,30 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.beams.service import served
-from piastra.core.checks.beams import rows_in_service
+from piastra.core.checks.beams import middle_of, rows_in_service
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.flexure import NO_BARS, beside_strips, slab_strips, station_row, without_station
-from piastra.core.checks.row import Row, Unchecked
+from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
 from piastra.core.combine.envelope import Factors
 from piastra.core.reinforcement.stations import responses_of, service_pair
 from piastra.core.reinforcement.worst import Responses
 from piastra.core.standards.provision import CrackUse, Stations
+from piastra.core.tendons.stresses import scaled
 from piastra.core.trace import Trace
 
+NO_BEAMS = "stresses in service of beams of floors with tendons are not checked yet"
 Ints = npt.NDArray[np.int64]
 
 
 class LimitedStress:
-    """Bars and pressed concrete in service; floors with tendons have checks of their own."""
+    """Bars and pressed concrete in service; of floors with tendons under both bounds of their prestress."""
 
     name = "stress_limits"
 
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
-        """The worst station of every strip; None where the standard limits no such stress, and for floors with tendons."""
+        """The worst station of every strip; None where the standard limits no such stress."""
         rules = context.standard.stresses
-        if rules is None or context.floor.tendons:
+        if rules is None:
             return None
         if not context.ultimate:
             return Unchecked(NO_ULTIMATE)
@@ -40,6 +42,8 @@ class LimitedStress:
         if not combinations:
             wanted = " or ".join(rules.limit_states).replace("_", "-")
             return Unchecked(f"there is no {wanted} combination; add one")
+        if context.prestress is not None:
+            combinations = [scaled(f, context.prestress.units, r) for r in context.prestress.spread for f in combinations]
         by_steel = [self._of_face(context, f, combinations, pressed=False) for f in (0, 1)]
         by_concrete = [self._of_face(context, f, combinations, pressed=True) for f in (0, 1)]
         # Bottom and top bars, then what lies pressed opposite to them.
@@ -81,6 +85,8 @@ class LimitedStress:
     def _of_beams(self, context: Context, combinations: Sequence[Factors]) -> list[Row]:
         rules, design = context.standard.stresses, context.beams
         assert rules is not None
+        if context.floor.tendons:
+            return [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)) for b in context.floor.beams]
         uses: list[tuple[int, CrackUse, Ints]] = []
         if design is None:
             return rows_in_service(self.name, context, combinations, uses)
