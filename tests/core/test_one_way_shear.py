@@ -6,6 +6,7 @@ import shapely
 from shapely.geometry import box
 
 from piastra.core.model import floor_from
+from piastra.core.pipeline import scheduled
 from piastra.core.shear.places import lines_of
 from piastra.core.shear.shear import thickness_for
 from piastra.core.trace.amounts import plain
@@ -120,3 +121,60 @@ def test_lines_lie_where_they_should_and_keep_clear_of_columns():
     assert not any(shapely.contains_xy(near, p[:, 0], p[:, 1]).any() for p in xy.values())
     length = np.hypot(*(found.xy[:, -1] - found.xy[:, 0]).T) * 4 / 3
     assert length.max() <= 2 * 0.2 + 1e-9
+
+
+def linked(q, **more):
+    data = one_way(q=q)
+    data.update(design_links=True, **more)
+    return solve_floor(floor_from(data))
+
+
+def test_links_of_a_slab_by_hand():
+    """EN: v = 90 (3 - 0.213) = 250.8 kN/m, z = 0.8 x 217 = 173.6 mm: 250.8 / (0.1736 x 434.8 x 2.5) = 1,329 mm2/m2. Legs along at most
+    0.75 d = 163: 150 mm; 50.3 mm2 / (150 x 1,329e-6) = 252: 250 mm across, and no more than 1.5 d. Struts: 250.8 x 2.9 / (173.6 x 10.56) = 0.397.
+    The concrete's 135.1 kN/m is reached 3 - 1.50 = 1.50 m from the line."""
+    outcome = linked(90.0)
+    for u in outcome.shear:
+        links = u.links
+        assert u.bare == pytest.approx(250.8 / 135.1, rel=0.02)
+        assert links.asked == pytest.approx(1.329e-3, rel=0.02)
+        assert (links.bar, links.along, links.across) == (0.008, pytest.approx(0.15), pytest.approx(0.25))
+        assert links.struts == pytest.approx(0.397, rel=0.02)
+        assert links.beyond <= 1 < links.beyond + 90 * 0.12 / 135.1
+        assert links.reach == pytest.approx(1.5, abs=0.12)
+        assert u.utilisation == pytest.approx(max(links.asked / links.area, links.beyond))
+        # Over the whole width, as far as they reach from the line.
+        assert sum(p.area for p in links.places) == pytest.approx(4 * links.reach, rel=1e-6)
+    assert next(r for r in outcome.verdict if r.check == "shear").status == "pass"
+    legs = [s for s in scheduled(outcome) if ".S" in s.group.mark]
+    assert sum(s.count for s in legs) == pytest.approx(
+        sum(4 * u.links.reach / (0.15 * u.links.across) for u in outcome.shear), abs=2
+    )
+    # 250 less covers of 25 mm, with its hooks.
+    assert legs[0].length == pytest.approx(0.2 + 0.2)
+    # Where the concrete does, and where nobody asks for links, there are none.
+    assert all(u.links is None for u in linked(40.0).shear)
+    assert all(u.links is None for u in solve_floor(floor_from(one_way(q=90.0))).shear)
+
+
+def test_links_of_aci_by_hand():
+    """phi V_c = 0.75 x 0.17 x sqrt(30) x 217 = 151.5 kN/m with least links; (250.8 - 151.5) / (0.75 x 420 x 217) = 1,452 mm2/m2; d / 2: 100 mm
+    both ways."""
+    data = one_way(q=90.0)
+    data.update(standard="ACI 318-19", design_links=True)
+    for u in solve_floor(floor_from(data)).shear:
+        assert u.links.asked == pytest.approx(1.452e-3, rel=0.04)
+        assert u.links.along == pytest.approx(0.1)
+        assert u.links.across <= 0.1 + 1e-9
+        assert u.links.struts == pytest.approx(250.8 / (151.5 + 0.75 * 0.66 * 30**0.5 * 217), rel=0.02)
+
+
+def test_links_mend_no_thin_slab_and_no_crushed_strut():
+    """EN 1992-1-1, 9.3.2 (1): from 200 mm on."""
+    data = one_way(q=60.0, thickness=0.19)
+    data["design_links"] = True
+    row = next(r for r in solve_floor(floor_from(data)).verdict if r.check == "shear")
+    assert row.status == "fail"
+    assert any("Too thin" in s.note for s in row.trace.steps)
+    crushed = linked(400.0)
+    assert all(u.utilisation > 1 and u.links.struts > 1 for u in crushed.shear)

@@ -35,6 +35,7 @@ from piastra.core.model.message import Message
 from piastra.core.opinion.opinions import Opinion
 from piastra.core.punching.zones import Zone
 from piastra.core.remedies.remedy import Remedy
+from piastra.core.shear.scheduling import links_of_slabs
 from piastra.core.shear.shear import ShearUse
 from piastra.core.stages.arrangements import ARRANGEMENTS, Arranged
 from piastra.core.stages.axes import AXES
@@ -144,6 +145,7 @@ def scheduled(outcome: Outcome) -> list[Scheduled]:
     """All bars of a computed floor: mats, groups, beams."""
     groups = [*mats_as_groups(outcome.floor, outcome.plan.region), *outcome.steel.groups]
     found = schedule(outcome.floor, outcome.standard, groups, outcome.plan.region)
+    found += links_of_slabs(outcome.floor, outcome.shear)
     return found + (bars_of_beams(outcome.floor, outcome.strips.layout, outcome.beams) if outcome.beams else [])
 
 

@@ -17,6 +17,7 @@ from piastra.core.checks.beams import written
 from piastra.core.checks.punching import zone_row
 from piastra.core.checks.row import Ref, Row, RowId
 from piastra.core.combine.envelope import envelope, envelopes
+from piastra.core.model.loading import STRENGTH
 from piastra.core.model.quantities import KEPT
 from piastra.core.pipeline import Outcome, membrane_at, probed, scheduled
 from piastra.core.punching.remedies import key_of
@@ -243,6 +244,10 @@ def shear(u: ShearUse) -> dict[str, Any]:
     return {
         "row": RowId("shear", Ref(*u.of)).key, "where": u.of[1], "at": list(u.at), "v_Ed_kN_m": u.v, "v_Rd_c_kN_m": u.resistance,
         "utilisation": u.utilisation, "combination": u.combination,
+        "links": None if u.links is None else {
+            "bar_mm": round(1e3 * u.links.bar, 3), "along_mm": round(1e3 * u.links.along, 3), "across_mm": round(1e3 * u.links.across, 3),
+            "reach_m": round(u.links.reach, 4), "required_mm2_m2": 1e6 * u.links.asked, "provided_mm2_m2": 1e6 * u.links.area,
+        },
     }  # fmt: skip
 
 
@@ -251,7 +256,7 @@ def beams(outcome: Outcome) -> list[dict[str, Any]]:
     design, cuts, layout = outcome.beams, outcome.strips.cuts, outcome.strips.layout
     if design is None:
         return []
-    ultimate = [f for f in outcome.combinations if f.limit_state == "ultimate"]
+    ultimate = [f for f in outcome.combinations if f.limit_state in STRENGTH]
     c = design.sections.cuts
     low, high = envelopes(cuts.forces[c, 0], ultimate)
     out = []
@@ -332,7 +337,7 @@ def _held(outcome: Outcome) -> list[dict[str, Any]]:
 def strips(outcome: Outcome) -> list[dict[str, Any]]:
     """Every strip with its stations: greatest and least ultimate moment, steel required and provided."""
     layout, cuts, steel = outcome.strips.layout, outcome.strips.cuts, outcome.steel.stations
-    ultimate = [f for f in outcome.combinations if f.limit_state == "ultimate"]
+    ultimate = [f for f in outcome.combinations if f.limit_state in STRENGTH]
     moment = cuts.forces[:, 0]
     least, greatest = np.zeros(len(moment)), np.zeros(len(moment))
     if ultimate:

@@ -302,6 +302,17 @@ class FaceSteel(Told):
     d_mm: list[float]
 
 
+class SlabLinksState(Told):
+    """Links of a slab: one leg at every ``along`` by ``across``, from the face to ``reach``."""
+
+    bar_mm: float
+    along_mm: float
+    across_mm: float
+    reach_m: float
+    required_mm2_m2: float
+    provided_mm2_m2: float
+
+
 class ShearState(Told):
     """One-way shear of the slab beside what carries it on a line."""
 
@@ -312,6 +323,8 @@ class ShearState(Told):
     v_Rd_c_kN_m: float
     utilisation: float
     combination: str
+    links: SlabLinksState | None
+    """Where the floor designs links and the concrete alone does not carry the shear."""
 
 
 class WhyState(Told):

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from piastra.core.mesh.locate import find
+from piastra.core.model.loading import STRENGTH
 from piastra.core.model.tendons import Strand, Tendon
 from piastra.core.pipeline import Outcome
 from piastra.core.stages.tendons import lasting_factors
@@ -81,7 +82,7 @@ def stresses(outcome: Outcome) -> list[dict[str, Any]]:
     """Least and greatest stress of the concrete at the stations of every strip under each combination of service and transfer: of the
     strip itself, and of the whole design strip, by which standards judge."""
     found = outcome.prestress
-    combinations = [f for f in outcome.combinations if f.limit_state != "ultimate"]
+    combinations = [f for f in outcome.combinations if f.limit_state not in STRENGTH]
     if found is None or not combinations:
         return []
     layout, cuts = outcome.strips.layout, outcome.strips.cuts

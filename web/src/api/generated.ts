@@ -1545,7 +1545,7 @@ export interface components {
              * Limit State
              * @enum {string}
              */
-            limit_state: "ultimate" | "characteristic" | "frequent" | "quasi_permanent" | "service" | "sustained" | "transfer";
+            limit_state: "ultimate" | "accidental" | "construction" | "characteristic" | "frequent" | "quasi_permanent" | "service" | "sustained" | "transfer";
             /**
              * Rule
              * @description The rule that made a generated row; null: a row of the user's own.
@@ -1673,6 +1673,24 @@ export interface components {
             theirs: string[];
             /** Yours */
             yours: string[];
+        };
+        /**
+         * Construction
+         * @description How old the concrete is when the floor first carries itself and what is on it while it is built, for combinations under construction.
+         */
+        Construction: {
+            /**
+             * Age Days
+             * @description Age at which forms or props are taken away; its strength counts up to 28 days (EN 1992-1-1, 3.1.2 (5), from 3 days on).
+             */
+            age_days: number;
+            /**
+             * Cement
+             * @description Class of EN 1992-1-1: slow, normal or rapid. ACI 209: R is type III, the others are type I.
+             * @default N
+             * @enum {string}
+             */
+            cement?: "S" | "N" | "R";
         };
         /**
          * Copied
@@ -1958,6 +1976,11 @@ export interface components {
             /** Concretes */
             concretes: components["schemas"]["Concrete"][];
             /**
+             * @description How old the concrete is while the floor is built; null: combinations under construction are not checked.
+             * @default null
+             */
+            construction?: components["schemas"]["Construction"] | null;
+            /**
              * @default {
              *       "concrete_per_m3": 150,
              *       "currency": "EUR",
@@ -1984,6 +2007,12 @@ export interface components {
              * @default false
              */
             design_bars?: boolean;
+            /**
+             * Design Links
+             * @description Whether a run designs links where the concrete of a slab does not carry one-way shear.
+             * @default false
+             */
+            design_links?: boolean;
             /**
              * Design Rails
              * @description Whether a run designs shear reinforcement where punching needs it.
@@ -2668,7 +2697,7 @@ export interface components {
              * Nature
              * @enum {string}
              */
-            nature: "self_weight" | "dead" | "live" | "storage" | "roof" | "snow" | "construction" | "wind" | "seismic" | "prestress" | "temperature";
+            nature: "self_weight" | "dead" | "live" | "storage" | "roof" | "snow" | "construction" | "wind" | "seismic" | "prestress" | "temperature" | "accidental";
             /**
              * Pattern
              * @default false
@@ -4296,7 +4325,7 @@ export interface components {
              * Limit State
              * @enum {string}
              */
-            limit_state: "ultimate" | "characteristic" | "frequent" | "quasi_permanent" | "service" | "sustained" | "transfer";
+            limit_state: "ultimate" | "accidental" | "construction" | "characteristic" | "frequent" | "quasi_permanent" | "service" | "sustained" | "transfer";
         };
         /**
          * ShearState
@@ -4307,6 +4336,8 @@ export interface components {
             at: number[];
             /** Combination */
             combination: string;
+            /** @description Where the floor designs links and the concrete alone does not carry the shear. */
+            links: components["schemas"]["SlabLinksState"] | null;
             /** Row */
             row: string;
             /** Utilisation */
@@ -4395,6 +4426,24 @@ export interface components {
              * @default 0
              */
             top_offset_m?: number;
+        };
+        /**
+         * SlabLinksState
+         * @description Links of a slab: one leg at every ``along`` by ``across``, from the face to ``reach``.
+         */
+        SlabLinksState: {
+            /** Across Mm */
+            across_mm: number;
+            /** Along Mm */
+            along_mm: number;
+            /** Bar Mm */
+            bar_mm: number;
+            /** Provided Mm2 M2 */
+            provided_mm2_m2: number;
+            /** Reach M */
+            reach_m: number;
+            /** Required Mm2 M2 */
+            required_mm2_m2: number;
         };
         /**
          * Slice

@@ -9,6 +9,8 @@ import { figureOf, resultOf, toldUnit } from "../units/results";
 /** One word for each provision, as the inspector and the diagram name it. */
 export const PROVISION: Record<string, string> = {
   strength: "Strength",
+  accidental: "Strength in an accident",
+  construction: "Strength while it is built",
   least: "Least steel",
   crack_width: "Crack width",
   column_band: "Gathered over the column",

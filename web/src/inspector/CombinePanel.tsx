@@ -2,13 +2,20 @@ import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { api, problemsOf } from "../api/client";
 import type { components } from "../api/generated";
+import { floorProperty } from "../kinds/properties";
 import type { Combination, FloorDocument } from "../model/floor";
 import { standardOf } from "../model/standards";
 import { usePicked, useSession } from "../session";
+import { FloorFields } from "./FloorFields";
 import { RefusedCells } from "./RefusedCells";
 
 type SetState = components["schemas"]["CombinationSetState"];
 type CellProblem = components["schemas"]["CellProblem"];
+
+const BUILT = [
+  floorProperty("construction.age_days", "Concrete's age", { empty: true, when: undefined }),
+  floorProperty("construction.cement", "Cement"),
+];
 
 /** A row with its keys and cases in one order, to be compared. */
 const sorted = (row: Record<string, unknown>) =>
@@ -146,6 +153,17 @@ export function CombinePanel(props: { document: FloorDocument }) {
         >
           Add a row
         </button>
+      </div>
+      <h3>While it is built</h3>
+      <p className="quiet">
+        Combinations under construction are checked with the strength that the concrete has by then; those of accidents
+        with the standard's factors for accidental situations.
+      </p>
+      <div className="fields">
+        <FloorFields
+          document={document}
+          properties={BUILT.filter((p) => p.path === "construction.age_days" || document.construction)}
+        />
       </div>
       <h3>From a table</h3>
       <p className="quiet">CSV or XLSX with the headings that Copy, CSV and XLSX of the ledger write.</p>

@@ -9,6 +9,7 @@ const FIELDS = [
   floorProperty("exposure", "Exposure", { empty: true }),
   floorProperty("crack_width_limit_mm", "Greatest crack", { empty: true }),
   floorProperty("stock_length_m", "Longest bar"),
+  floorProperty("design_links", "Links of slabs are designed"),
 ];
 
 /** What steel is designed by: exposure, limits of cracks, and the bars that may be chosen. */

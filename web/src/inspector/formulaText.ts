@@ -19,7 +19,7 @@ export function symbolText(symbol: string): string {
   return [GREEK[base] ?? base, ...low].join("_");
 }
 
-const FUNCTIONS = ["max", "min", "sqrt", "abs", "ln"];
+const FUNCTIONS = ["max", "min", "sqrt", "abs", "ln", "exp"];
 const TOKEN = /\s*(?:(\d+(?:\.\d+)?)|([A-Za-zΑ-ω][A-Za-z0-9Α-ω']*(?:_[A-Za-z0-9]+(?:,[A-Za-z0-9]+)*)?)|(.))/gu;
 const SHOWN: Record<string, string> = { "+": " + ", "-": " − ", "·": " · ", "/": " / ", ",": ", " };
 

@@ -6,7 +6,17 @@ import { type Property, withValue } from "../model/property";
 import { usePicked } from "../session";
 import { type CellChange, Sheet } from "./Sheet";
 
-const STATES = ["ultimate", "characteristic", "frequent", "quasi_permanent", "service", "sustained", "transfer"];
+const STATES = [
+  "ultimate",
+  "accidental",
+  "construction",
+  "characteristic",
+  "frequent",
+  "quasi_permanent",
+  "service",
+  "sustained",
+  "transfer",
+];
 
 /** A combination with one cell changed; a generated row is marked as edited by it. */
 function withFactor(row: Combination, path: string, value: unknown): Combination {

@@ -31,7 +31,8 @@ export function valueAt(item: Labelled, path: string): unknown {
   return path.split(".").reduce<unknown>((here, key) => (here as Record<string, unknown> | undefined)?.[key], item);
 }
 
-/** The object with one value set; undefined takes it away. Setting a storey's height or a section's kind makes the whole. */
+/** The object with one value set; undefined takes it away. Setting a storey's height, a section's kind or an age under construction makes the
+ * whole. */
 export function withValue(item: Labelled, path: string, value: unknown): Labelled {
   const copy = structuredClone(item);
   const keys = path.split(".");
@@ -39,6 +40,10 @@ export function withValue(item: Labelled, path: string, value: unknown): Labelle
   if ((first === "below" || first === "above") && second === "height_m") {
     const was = copy[first] as { far_end?: string } | null | undefined;
     copy[first] = value === undefined ? null : { far_end: "fixed", ...was, height_m: value };
+    return copy;
+  }
+  if (path === "construction.age_days") {
+    copy.construction = value == null ? null : { ...(copy.construction as object | null), age_days: value };
     return copy;
   }
   if (path.startsWith("factor:")) {

@@ -12,7 +12,7 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.audit.finding import Add, Finding, Mend, Remove, Set
 from piastra.core.audit.site import Site, at
 from piastra.core.geometry.arcs import polygon
-from piastra.core.model.loading import LASTING, AreaLoad, LineLoad, LoadCase, PointLoad
+from piastra.core.model.loading import LASTING, STRENGTH, AreaLoad, LineLoad, LoadCase, PointLoad
 from piastra.core.model.uses import uses_of
 from piastra.core.model.values import at_points, ends_of, plane_of, volume
 
@@ -138,12 +138,12 @@ def cases(site: Site) -> Iterable[Finding]:
             )
             continue
         missing = [c for c in permanent if not combination.factors.get(c)]
-        if missing and combination.rule is None and combination.id not in earlier:
+        if missing and combination.limit_state != "construction" and combination.rule is None and combination.id not in earlier:
             yield Finding(
                 "permanent left out", "combinations", combination.id, f"leaves out {', '.join(missing)}",
                 "Permanent load is always there; give it a factor.",
             )  # fmt: skip
-    if floor.combinations and all(c.limit_state == "ultimate" for c in floor.combinations):
+    if floor.combinations and all(c.limit_state in STRENGTH for c in floor.combinations):
         yield Finding(
             "no service combination", "combinations", floor.combinations[0].id, "stands in a list of ultimate combinations only",
             "Deflection cannot be checked; generate the standard's combinations, or add one for serviceability.",

@@ -12,6 +12,7 @@ from shapely.geometry import LineString
 from piastra.core.audit.finding import Finding, Mend, Set
 from piastra.core.audit.site import TOLERANCE, Site
 from piastra.core.model import Floor
+from piastra.core.model.loading import STRENGTH
 from piastra.core.model.tendon_curve import Curve, curve
 from piastra.core.model.tendons import Tendon
 
@@ -60,7 +61,10 @@ def tendons(site: Site) -> Iterator[Finding]:
     yield from _combined(floor)
 
 
-WANTED = {"ultimate": ("secondary", "their secondary effects"), "transfer": ("transfer", "their force at transfer")}
+WANTED = {
+    **dict.fromkeys(STRENGTH, ("secondary", "their secondary effects")),
+    "transfer": ("transfer", "their force at transfer"),
+}
 IN_SERVICE = ("final", "their force in the end")
 
 

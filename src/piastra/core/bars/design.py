@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
@@ -74,7 +74,8 @@ class Site:
     slab: Ints
     """Of each cut."""
     choices: tuple[Choice, ...]
-    combinations: tuple[str, ...]
+    combinations: Mapping[str, tuple[str, ...]]
+    """By the design situation; empty: that of the finished floor."""
 
 
 def rows_of(layout: Layout, cuts: Cuts) -> list[Ints]:
@@ -235,7 +236,9 @@ def why(site: Site, own: FaceSteel, cut: int, band: bool) -> Why:
     return Why(
         site.layout.strips[site.cuts.strip[cut]].id,
         round(float(site.cuts.s[cut]), 4),
-        site.combinations[int(own.combination[cut])],
+        site.combinations[name][int(own.elsewhere[name][cut])]
+        if name in own.elsewhere
+        else site.combinations[""][int(own.combination[cut])],
         name,
     )
 

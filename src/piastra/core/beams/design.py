@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -14,9 +15,9 @@ from piastra.core.loads.vectors import Unit
 from piastra.core.model import Floor
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.reinforcement.worst import Responses, worst
-from piastra.core.standards import Standard
 from piastra.core.standards.beam_rules import BeamRules, Links, Webs
 from piastra.core.standards.protocol import FlexureRules, Sections
+from piastra.core.standards.situations import Acting, all_of
 from piastra.core.strips.cuts import Cuts
 from piastra.core.trace import Loaded
 
@@ -54,6 +55,9 @@ class BeamFace:
         return np.maximum(self.area, self.least)
 
 
+P = TypeVar("P", BeamFace, Links)
+
+
 @dataclass(frozen=True, slots=True)
 class Laid:
     """Bars in one face: ``count`` of a diameter (m), in ``layers``; whether they ``fit``. ``deeper`` (-): the factor by which they
@@ -88,21 +92,26 @@ class Stirrups:
 @dataclass(frozen=True, slots=True)
 class BeamDesign:
     """All stations of all beams: ``sections``, faces bottom and top, the greatest shear ``V`` kN and torsion ``T`` kNm (k,) with
-    their ``links``, the ``webs`` by kind of material; bars of each strip (by its number): bottom, top, links; ``use`` (k,), and
+    their ``links``, the ``webs`` by situation and kind of material; bars of each strip (by its number): bottom, top, links; ``use`` (k,), and
     that of the bars ``by_face`` (2, k)."""
 
     sections: BeamSections
     faces: tuple[BeamFace, BeamFace]
     V: Array
     T: Array
-    shear_combination: Ints
     links: Links
-    webs: tuple[Webs, ...]
+    webs: tuple[tuple[Webs, ...], ...]
     kind: Ints
     bars: dict[int, tuple[Laid, Laid, Stirrups]]
     use: Array
     by_face: Array
     materials: tuple[tuple[Concrete, Rebar], ...]
+    situations: tuple[Acting, ...]
+    """Design situations, that of the finished floor first; ``combination`` of faces counts through all of theirs."""
+    bent_in: tuple[Ints, Ints]
+    """Number of the situation that governs each face (k,)."""
+    sheared_in: Ints
+    """Number of the situation whose shear and torsion govern (k,)."""
 
 
 def tee_steel(rules: FlexureRules, m: Array, n: Array, b: Array, h_f: Array, b_w: Array, d: Array, d2: Array, concrete: Concrete,
@@ -129,12 +138,10 @@ def tee_steel(rules: FlexureRules, m: Array, n: Array, b: Array, h_f: Array, b_w
     return area, inside, np.maximum(m, 0.0) / bent, over, compression
 
 
-def design_beams(
-    floor: Floor, standard: Standard, cuts: Cuts, found: BeamSections, combinations: Sequence[Factors]
-) -> BeamDesign | None:
-    """Design every station of every beam, and choose bars that serve each span."""
-    rules, flexure = standard.beams, standard.flexure
-    if rules is None or flexure is None or not len(found.cuts) or not combinations:
+def design_beams(floor: Floor, situations: Sequence[Acting], cuts: Cuts, found: BeamSections) -> BeamDesign | None:
+    """Design every station of every beam in every design situation, and choose bars that serve each span."""
+    standard = situations[0].standard
+    if standard.beams is None or standard.flexure is None or not len(found.cuts) or not situations[0].combinations:
         return None
     concretes = {c.id: c for c in floor.concretes}
     rebar = {r.id: r for r in floor.rebars}[floor.slabs[0].rebar]
@@ -142,6 +149,54 @@ def design_beams(
     pairs = tuple((concretes[c], rebar) for c in used)
     kind = np.array([used.index(b.concrete) for b in floor.beams], dtype=np.int64)[found.beams]
     cover = [max(s.cover_bottom_mm for s in floor.slabs) / 1e3, max(s.cover_top_mm for s in floor.slabs) / 1e3]
+    asked = [_asked(floor, a, cuts, found, a.pairs(pairs), kind, cover) for a in situations]
+    before = np.cumsum([0, *(len(a.combinations) for a in situations)])
+    faces, bent_in = [], []
+    for f in (0, 1):
+        chosen = np.argmax([part.faces[f].area for part in asked], axis=0)
+        own = _picked([part.faces[f] for part in asked], chosen)
+        faces.append(
+            replace(own, combination=own.combination + before[chosen], over=np.max([p.faces[f].over for p in asked], axis=0))
+        )
+        bent_in.append(chosen)
+    sheared = np.argmax([part.links.area for part in asked], axis=0)
+    links = replace(
+        _picked([part.links for part in asked], sheared),
+        struts=np.max([p.links.struts for p in asked], axis=0),
+        along=np.max([p.links.along for p in asked], axis=0),
+        spacing=np.min([p.links.spacing for p in asked], axis=0),
+    )
+    V, T = (np.array(values)[sheared, np.arange(len(kind))] for values in ([p.V for p in asked], [p.T for p in asked]))
+    bars, use, by_face = _laid(floor, standard.beams, cuts, found, (faces[0], faces[1]), links, cover)
+    return BeamDesign(
+        found, (faces[0], faces[1]), V, T, links, tuple(p.webs for p in asked), kind, bars, use, by_face, pairs, tuple(situations),
+        (bent_in[0], bent_in[1]), sheared,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """What one design situation asks for."""
+
+    faces: tuple[BeamFace, BeamFace]
+    V: Array
+    T: Array
+    links: Links
+    webs: tuple[Webs, ...]
+
+
+def _picked(parts: Sequence[P], chosen: Ints) -> P:
+    """Of alike parts the values of the ``chosen`` one at each station."""
+    here = np.arange(len(chosen))
+    return type(parts[0])(**{f.name: np.array([getattr(p, f.name) for p in parts])[chosen, here] for f in fields(parts[0])})
+
+
+def _asked(
+    floor: Floor, a: Acting, cuts: Cuts, found: BeamSections, pairs: tuple[tuple[Concrete, Rebar], ...], kind: Ints, cover: Sequence[float]
+) -> _Asked:  # fmt: skip
+    rules, flexure, combinations = a.standard.beams, a.standard.flexure, a.combinations
+    assert rules is not None
+    assert flexure is not None
     deep = [c + LINK + BAR / 2 for c in cover]
     forces = cuts.forces[found.cuts]
     faces = []
@@ -177,25 +232,22 @@ def design_beams(
             mine = kind == k
             least[mine] = np.where(M[mine] > 0, rules.least(found.b_w[mine], d[mine], concrete, steel), 0.0)
         faces.append(BeamFace(d, M, N, area, least, inside > 0, lever, over, pressed, chosen.astype(np.int64)))
-    V, combination = _greatest(forces[:, 2], combinations)
-    T, _ = _greatest(forces[:, 1], combinations)
-    T *= np.array([b.torsion == "equilibrium" for b in floor.beams])[found.beams]
-    return _completed(floor, standard, cuts, found, (faces[0], faces[1]), V, T, combination, kind, pairs, cover)
+    V = _greatest(forces[:, 2], combinations)
+    T = _greatest(forces[:, 1], combinations) * np.array([b.torsion == "equilibrium" for b in floor.beams])[found.beams]
+    links, webs = _links(rules, found, (faces[0], faces[1]), V, T, kind, pairs, cover)
+    return _Asked((faces[0], faces[1]), V, T, links, webs)
 
 
-def _greatest(values: Array, combinations: Sequence[Factors]) -> tuple[Array, Ints]:
-    """The greatest size (k,) over combinations and arrangements, and the number of the combination."""
+def _greatest(values: Array, combinations: Sequence[Factors]) -> Array:
+    """The greatest size (k,) over combinations and arrangements."""
     low, high = envelopes(values, combinations)
-    size = np.maximum(high, -low)
-    return size.max(axis=1), size.argmax(axis=1)
+    return np.asarray(np.maximum(high, -low).max(axis=1))
 
 
-def _completed(
-    floor: Floor, standard: Standard, cuts: Cuts, found: BeamSections, faces: tuple[BeamFace, BeamFace], V: Array, T: Array, combination: Ints,
-    kind: Ints, pairs: tuple[tuple[Concrete, Rebar], ...], cover: Sequence[float],
-) -> BeamDesign:  # fmt: skip
-    rules = standard.beams
-    assert rules is not None
+def _links(
+    rules: BeamRules, found: BeamSections, faces: tuple[BeamFace, BeamFace], V: Array, T: Array, kind: Ints,
+    pairs: tuple[tuple[Concrete, Rebar], ...], cover: Sequence[float],
+) -> tuple[Links, tuple[Webs, ...]]:  # fmt: skip
     count = len(V)
     d = np.where(faces[0].M >= faces[1].M, faces[0].d, faces[1].d)
     steel = np.where(faces[0].M >= faces[1].M, faces[0].required, faces[1].required)
@@ -222,7 +274,14 @@ def _completed(
             links.spacing,
             links.cot,
         )
-    links = Links(area, struts, along, spacing, cot)
+    return Links(area, struts, along, spacing, cot), tuple(webs)
+
+
+def _laid(
+    floor: Floor, rules: BeamRules, cuts: Cuts, found: BeamSections, faces: tuple[BeamFace, BeamFace], links: Links, cover: Sequence[float],
+) -> tuple[dict[int, tuple[Laid, Laid, Stirrups]], Array, Array]:  # fmt: skip
+    """Bars of each strip, and utilisations (k,) of all and (2, k) of the faces."""
+    count, area, struts, along, spacing = len(links.area), links.area, links.struts, links.along, links.spacing
     bars: dict[int, tuple[Laid, Laid, Stirrups]] = {}
     by_face = np.zeros((2, count))
     use = np.maximum(struts, np.maximum(faces[0].over, faces[1].over))
@@ -242,7 +301,7 @@ def _completed(
             by_face[f, mine] = np.minimum(asked[f] * laid[f].deeper / given, 99.0)
             use[mine] = np.maximum(use[mine], by_face[f, mine])
         use[mine] = np.maximum(use[mine], np.minimum(area[mine] / stirrups.area, 99.0))
-    return BeamDesign(found, faces, V, T, combination, links, tuple(webs), kind, bars, use, by_face, pairs)
+    return bars, use, by_face
 
 
 def choose(sizes_mm: Sequence[float], area: float, width: float, cover: float, d: float, rules: BeamRules) -> Laid:
@@ -288,7 +347,7 @@ def choose_links(floor: Floor, area: float, most: float) -> Stirrups:
 
 
 @dataclass(frozen=True, slots=True)
-class Acting:
+class StationForces:
     """What acts at one station under the governing combination of a face."""
 
     combination: str
@@ -297,10 +356,10 @@ class Acting:
     N: float
 
 
-def acting(cuts: Cuts, design: BeamDesign, k: int, face: int, combinations: Sequence[Factors], units: Sequence[Unit]) -> Acting:
+def station_forces(cuts: Cuts, design: BeamDesign, k: int, face: int, units: Sequence[Unit]) -> StationForces:
     """Moment and force of the arrangement that governs a face at station ``k``."""
     own = design.faces[face]
-    factors = combinations[int(own.combination[k])]
+    factors = all_of(design.situations)[int(own.combination[k])]
     c = int(design.sections.cuts[k])
     sign = 1.0 if face == 0 else -1.0
     arm = own.d[k] - design.sections.centroid[k] if face == 0 else design.sections.centroid[k] - (design.sections.H[k] - own.d[k])
@@ -308,4 +367,4 @@ def acting(cuts: Cuts, design: BeamDesign, k: int, face: int, combinations: Sequ
     functional = (moment - axial * arm) / own.d[k] + axial
     panels = governing_panels(functional, factors, units, greatest=True)
     M, N = (float(companion(functional, a, factors, True)) for a in (moment, axial))
-    return Acting(factors.combination, panels, M, N)
+    return StationForces(factors.combination, panels, M, N)

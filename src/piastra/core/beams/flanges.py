@@ -9,9 +9,10 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.beams.design import BeamDesign
-from piastra.core.combine.envelope import Factors, envelopes, governing_panels
+from piastra.core.combine.envelope import envelopes, governing_panels
 from piastra.core.loads.vectors import Unit
-from piastra.core.standards.beam_rules import FlangePlaces, FlangeRules
+from piastra.core.standards.beam_rules import FlangePlaces
+from piastra.core.standards.situations import Acting, Situation
 from piastra.core.strips.cuts import Cuts
 from piastra.core.trace import Loaded
 
@@ -41,14 +42,16 @@ class FlangeUse:
     combination: str
     panels: tuple[Loaded, ...]
     place: FlangePlaces
+    situation: Situation | None = None
 
 
-def flange_uses(
-    rules: FlangeRules, cuts: Cuts, design: BeamDesign, bars: Bars, combinations: Sequence[Factors], units: Sequence[Unit]
-) -> list[FlangeUse]:
-    """The worst part of every span whose steel counts on a flange. Stations that lie closer than the beam is deep make one part: well within
+def flange_uses(acting: Acting, cuts: Cuts, design: BeamDesign, bars: Bars, units: Sequence[Unit]) -> list[FlangeUse]:
+    """The worst part in one design situation of every span whose steel counts on a flange. Stations that lie closer than the beam is deep make one part: well within
     half of the way from no moment to the greatest, over which a standard may let the shear be a mean (EN 1992-1-1, 6.2.4 (3))."""
-    s = design.sections
+    s, combinations = design.sections, acting.combinations
+    rules = acting.standard.beams.joint if acting.standard.beams else None
+    if rules is None:
+        return []
     strip = cuts.strip[s.cuts]
     out = []
     for number in design.bars:
@@ -74,14 +77,14 @@ def flange_uses(
                 low, high = (side[0] for side in envelopes(change[None], combinations))
                 size = np.maximum(high, -low)
                 c = int(size.argmax())
-                found = _at(cuts, design, first, last, h_f, bars, float(size[c]), float(place[j] - place[i]))
+                found = _at(acting, cuts, design, first, last, h_f, bars, float(size[c]), float(place[j] - place[i]))
                 use = float(rules.use(found)[0])
                 if worst is None or use > worst.utilisation:
                     middle = (cuts.ends[s.cuts[first]].mean(axis=0) + cuts.ends[s.cuts[last]].mean(axis=0)) / 2
                     worst = FlangeUse(
                         number, float(place[i] + place[j]) / 2, (float(middle[0]), float(middle[1])), use, float(size[c]),
                         float(place[j] - place[i]), float(wide), float(own.lever[top]), combinations[c].combination,
-                        governing_panels(change, combinations[c], units, greatest=bool(high[c] >= -low[c])), found,
+                        governing_panels(change, combinations[c], units, greatest=bool(high[c] >= -low[c])), found, acting.situation,
                     )  # fmt: skip
         if worst is not None:
             out.append(worst)
@@ -100,7 +103,7 @@ def _parts(s: Array, least: float) -> list[tuple[int, int]]:
 
 
 def _at(
-    cuts: Cuts, design: BeamDesign, first: int, last: int, h_f: Array, bars: Bars, change: float, length: float
+    acting: Acting, cuts: Cuts, design: BeamDesign, first: int, last: int, h_f: Array, bars: Bars, change: float, length: float
 ) -> FlangePlaces:
     """What the rules read: the fewest bars across, to either side of the web at both ends and in the middle."""
     s = design.sections
@@ -110,7 +113,7 @@ def _at(
     spots = np.array([p + k * side for p in (a, (a + b) / 2, b) for k in (1.0, -1.0)])
     laid, bent = bars(spots, np.full(len(spots), along + np.pi / 2))
     short = int((laid - bent).argmin())
-    concrete, rebar = design.materials[int(design.kind[first])]
+    concrete, rebar = acting.pairs(design.materials)[int(design.kind[first])]
     one = np.array([min(h for h in (float(h_f[first]), float(h_f[last])) if h > 0)])
     return FlangePlaces(
         np.array([change / (float(one[0]) * length)]), one, np.array([laid[short]]), np.array([bent[short]]), concrete, rebar

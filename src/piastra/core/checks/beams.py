@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.beams.design import BeamDesign, Laid, acting
+from piastra.core.beams.design import BeamDesign, Laid, station_forces
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked, uncovered
 from piastra.core.combine.envelope import Factors
@@ -107,7 +107,7 @@ class Beams:
                 )
                 rows.append(uncovered(id, own.label, told, (point.x, point.y)))
         rows += [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, told, middle_of(b)) for b in beams if b.id not in done]
-        return rows + context.doubtful_rows(self.name, context.ultimate)
+        return rows + context.doubtful_rows(self.name, context.strength)
 
     def _flanges(self, context: Context, design: BeamDesign, strip: int, mine: Ints) -> list[Row]:
         """The shear that joins the flanges on which a span's steel counts to the web."""
@@ -119,13 +119,15 @@ class Beams:
         if not counted:
             return []
         id = RowId(self.name, Ref("beams", own.beam), part=f"span {own.number + 1}, flanges")
-        rules = context.standard.beams.joint if context.standard.beams else None
         found = [use for use in context.flanges or () if use.strip == strip]
-        if rules is None or not found:
+        if not found:
             point = own.outline.representative_point()
             return [uncovered(id, f"{own.beam}, flanges", NO_JOINT, (point.x, point.y))]
         rows = []
         for use in found:
+            beams = (use.situation.standard if use.situation else context.standard).beams
+            rules = beams.joint if beams else None
+            assert rules is not None
             change, length, h_f = (
                 Value("F", use.change, "force", "change of the flange's force"),
                 Value("x", use.length, "length"),
@@ -137,7 +139,7 @@ class Beams:
                      note=f"{own.label}, about {use.station:.2f} m along the axis."),
                 Step("Shear along the joint", "EN 1992-1-1, 6.2.4 (3) (6.20)", "v_Ed = F / (h_f · x)",
                      (change, Value("h_f", float(h_f[0]), "size"), length), Value("v_Ed", float(use.place.v[0]) / 1e3, "stress")),
-                *rules.steps(use.place),
+                *context.strength_then(use.situation, use.place.concrete), *rules.steps(use.place),
             )  # fmt: skip
             trace = Trace(use.combination, context.factors_by_case(use.combination), use.panels, steps)
             rows.append(checked(id, f"{own.beam}, flanges", use.utilisation, use.at, trace))
@@ -149,7 +151,7 @@ class Beams:
         x, y = context.cuts.ends[c].mean(axis=0)
         bottom, top, links = design.bars[strip]
         face = int(design.by_face[:, k].argmax())
-        found = acting(context.cuts, design, k, face, context.ultimate, context.units)
+        found = station_forces(context.cuts, design, k, face, context.units)
         trace = Trace(
             found.combination,
             context.factors_by_case(found.combination),
@@ -161,12 +163,14 @@ class Beams:
         return checked(id, label, float(design.use[k]), (float(x), float(y)), trace)
 
     def _steps(self, context: Context, design: BeamDesign, strip: int, k: int, face: int) -> tuple[Step, ...]:
-        rules = context.standard.beams
+        bent, sheared = design.situations[int(design.bent_in[face][k])], int(design.sheared_in[k])
+        rules, link_rules = bent.standard.beams, design.situations[sheared].standard.beams
         assert rules is not None
+        assert link_rules is not None
         s, own = design.sections, design.faces[face]
-        concrete, rebar = design.materials[int(design.kind[k])]
+        concrete, rebar = bent.pairs(design.materials)[int(design.kind[k])]
         b, h_f = s.compressed(face == 0)
-        f_y = context.standard.flexure.strengths(concrete, rebar)[1]  # type: ignore[union-attr]
+        f_y = bent.standard.flexure.strengths(concrete, rebar)[1]  # type: ignore[union-attr]
         parts = {"M": float(own.M[k]), "N": float(own.N[k]), "d": float(own.d[k]), "b": float(b[k]), "h_f": float(h_f[k]),
                  "in_flange": float(own.in_flange[k]), "z": float(own.lever[k]), "f_y": f_y}  # fmt: skip
         bottom, top, stirrups = design.bars[strip]
@@ -178,7 +182,7 @@ class Beams:
             Value("b", float(s.b[k]), "length", "with its effective flanges"), Value("d", float(own.d[k]), "size", f"of the {FACES[face]} bars")),
             note=context.layout.strips[strip].label + ".")]  # fmt: skip
         if own.M[k] > 0:
-            steps += rules.flexure_steps(area, parts, concrete, rebar)
+            steps += [*context.strength_then(bent.situation, concrete), *rules.flexure_steps(area, parts, concrete, rebar)]
         pressed = float(design.faces[1 - face].compression[k])
         needed = (max(area, least, pressed) + along / 2) * laid.deeper
         steps.append(Step("Required", "", "A_s,req = k_d · (max(A_s, A_s,min, A_s2) + A_sl / 2)", (
@@ -201,11 +205,13 @@ class Beams:
         if own.over[k] > 0:
             steps.append(Step("Moment over what the section may carry", result=Value("use", float(own.over[k])),
                               note="More bars do not mend it; a deeper or wider beam does."))  # fmt: skip
-        webs = design.webs[int(design.kind[k])]
+        webs = design.webs[sheared][int(design.kind[k])]
         mine = int(np.flatnonzero(np.flatnonzero(design.kind == design.kind[k]) == k)[0])
         one = slice(mine, mine + 1)
         web = Webs(webs.b_w[one], webs.H[one], webs.d[one], webs.z[one], webs.rho_l[one], webs.centre, webs.concrete, webs.rebar)
-        steps += rules.link_steps(float(design.V[k]), float(design.T[k]), web)
+        if sheared != int(design.bent_in[face][k]):
+            steps += context.strength_then(design.situations[sheared].situation, webs.concrete)
+        steps += link_rules.link_steps(float(design.V[k]), float(design.T[k]), web)
         steps.append(Step("Utilisation of the links", "", "use = a_sw,req / a_sw,prov", (
             Value("a_sw,req", 1e6 * float(design.links.area[k]), "steel_per_m"), Value("a_sw,prov", 1e6 * stirrups.area, "steel_per_m")),
             Value("use", float(design.links.area[k]) / stirrups.area)))  # fmt: skip

@@ -22,20 +22,24 @@ from piastra.core.history.estimate import Estimate
 from piastra.core.loads.vectors import Unit
 from piastra.core.mesh.locate import Elements
 from piastra.core.model import Floor
+from piastra.core.model.loading import STRENGTH
+from piastra.core.model.materials import Concrete
 from piastra.core.punching.zones import Zones
 from piastra.core.reinforcement.stations import StationSteel
 from piastra.core.reinforcement.through import Through
 from piastra.core.shear.shear import ShearUse
 from piastra.core.standards import Standard
+from piastra.core.standards.situations import AGE_MISSING, Acting, Situation, all_of
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
 from piastra.core.tendons.arrangement import Arrangement
 from piastra.core.tendons.stations import StationPrestress
+from piastra.core.trace import Step
 
 TOGETHER = 1e-3
 """Share of a panel's greatest moment by which panels that act together may change the moments where its load matters."""
 LIFTS = "lifts a part of the floor off its bedding; this check takes a bedding that also pulls"
-EFFECT_IN = {"ultimate": "secondary", "transfer": "transfer"}
+EFFECT_IN = {**dict.fromkeys(STRENGTH, "secondary"), "transfer": "transfer"}
 """The effect of tendons that belongs into combinations of a kind; into those of service the final one."""
 NO_ULTIMATE = "there is no ultimate combination; add one"
 
@@ -79,8 +83,20 @@ class Context:
     elements: Elements | None = None
     arrangement: Arrangement | None = None
     """How tendons are spread, where the standard has rules for that."""
+    situations: Sequence[Acting] = ()
+    """Design situations that there are combinations of, that of the finished floor (``ultimate``) first."""
     flanges: Sequence[FlangeUse] | None = None
     """Shear between flanges and webs of beams; None where the standard's rules are not at hand."""
+
+    @property
+    def strength(self) -> list[Factors]:
+        """The combinations of all design situations."""
+        return all_of(self.situations) if self.situations else list(self.ultimate)
+
+    def strength_then(self, situation: Situation | None, concrete: Concrete) -> tuple[Step, ...]:
+        """How a concrete came to its strength in a design situation."""
+        given = next((c for c in self.floor.concretes if c.id == concrete.id), None)
+        return situation.steps(given) if situation is not None and given is not None else ()
 
     @property
     def centres(self) -> npt.NDArray[np.float64]:
@@ -100,6 +116,9 @@ class Context:
         if self.together > TOGETHER and any(f.pattern.any() for f in combinations):
             told = f"panels that act together change moments by {self.together:.0e} of the greatest; let each act by itself"
             rows.append(uncovered(RowId(check, Ref("floor", ""), part="pattern load"), "pattern load", told))
+        if self.floor.construction is None:
+            built = [f.combination for f in combinations if f.limit_state == "construction"]
+            rows += [uncovered(RowId(check, Ref("combinations", n), part="age"), f"combination {n}", AGE_MISSING) for n in built]
         return rows + self._tendons_amiss(check, combinations)
 
     def _tendons_amiss(self, check: str, combinations: Sequence[Factors]) -> list[Row]:

@@ -9,11 +9,11 @@ import numpy as np
 
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.row import Ref, Region, Row, RowId, Unchecked, checked, uncovered
-from piastra.core.combine.envelope import companion, governing_panels, with_constant
+from piastra.core.combine.envelope import Factors, companion, governing_panels, with_constant
 from piastra.core.reinforcement.stations import MOST, FaceSteel, responses_of
 from piastra.core.reinforcement.through import Through
 from piastra.core.reinforcement.worst import governing_signs, tension_of
-from piastra.core.trace import Step, Trace, Value
+from piastra.core.trace import Loaded, Step, Trace, Value
 
 FACES: tuple[Literal["bottom", "top"], ...] = ("bottom", "top")
 NO_BARS = "no mats are given; add mats to compare with, or let bars be designed"
@@ -44,7 +44,7 @@ class Flexure:
                 found.append(without_station(self.name, context, k))
         found += [through_row(self.name, context, t) for t in _least_through(context)]
         found += tendons_through(self.name, context)
-        return found + beside_strips(self.name, context) + context.doubtful_rows(self.name, context.ultimate)
+        return found + beside_strips(self.name, context) + context.doubtful_rows(self.name, context.strength)
 
     def _row(self, context: Context, cut: int, face: int) -> Row:
         assert context.steel is not None
@@ -178,10 +178,10 @@ def trace_of(context: Context, cut: int, face: int) -> Trace:
     steel = context.steel
     assert steel is not None
     own = steel.faces[face]
-    factors = context.ultimate[int(own.combination[cut])]
-    forces, panels = _design_forces(context, cut, face, own)
     tendons = context.prestress.at.faces[face].steps(cut) if context.prestress else ()
     asked = sorted(context.standard.provisions, key=lambda p: -own.provisions[p.name][cut])
+    factors = _governing(context, own, cut, asked[0].name)
+    forces, panels = _design_forces(context, cut, face, own, asked[0].name)
     steps: list[Step] = []
     one = own.at.some(slice(cut, cut + 1))
     for k, p in enumerate(asked):
@@ -207,10 +207,20 @@ def _place(context: Context, cut: int, face: int) -> Step:
         note=f"{strip.label}, bars along {strip.direction}, {share:.0f} % of the clear span.")  # fmt: skip
 
 
-def _design_forces(context: Context, cut: int, face: int, own: FaceSteel) -> tuple[tuple[Step, ...], tuple]:  # type: ignore[type-arg]
+def _governing(context: Context, own: FaceSteel, cut: int, provision: str) -> Factors:
+    """The combination that a station's governing provision rests on: of its design situation, or else of the finished floor."""
+    for a in context.situations:
+        if a.situation is not None and a.situation.name == provision:
+            return a.combinations[int(own.elsewhere[provision][cut])]
+    return context.ultimate[int(own.combination[cut])]
+
+
+def _design_forces(
+    context: Context, cut: int, face: int, own: FaceSteel, provision: str
+) -> tuple[tuple[Step, ...], tuple[Loaded, ...]]:
     """The design moment of the governing arrangement, and where pairs of several are bounded, the bound."""
     assert context.standard.flexure is not None
-    factors = context.ultimate[int(own.combination[cut])]
+    factors = _governing(context, own, cut, provision)
     sign = 1.0 if face == 0 else -1.0
     at = own.at
     tendons = context.prestress.at.faces[face] if context.prestress else None
@@ -222,7 +232,14 @@ def _design_forces(context: Context, cut: int, face: int, own: FaceSteel) -> tup
     panels = governing_panels(tension[0], factors, context.units, greatest=True)
     twist = (signs[0][:, None] * one.twist[0]).sum(axis=0)
     m, t, n = (float(companion(tension[0], a, factors, True)) for a in (one.moment[0], twist, one.axial[0]))
-    m_ed, n_ed = float(at.m[cut]), float(at.n[cut])
+    pair = (
+        (at.m_accidental, at.n_accidental)
+        if provision == "accidental"
+        else (at.m_construction, at.n_construction)
+        if provision == "construction"
+        else (at.m, at.n)
+    )
+    m_ed, n_ed = float(pair[0][cut]), float(pair[1][cut])
     d, h = Value("d", float(at.d[cut]), "size"), Value("h", float(at.h[cut]), "size")
     told = " and of the tendons" if tendons is not None and tendons.force[cut] > 0 else ""
     moment = Value("m", m, "moment_per_m", f"of the strip{told}, stretching this face")

@@ -24,10 +24,15 @@ class Punching:
             return Unchecked(NO_ULTIMATE)
         rows = []
         for z in context.zones.zones:
-            trace = Trace(z.combination, context.factors_by_case(z.combination), z.panels, z.steps())
+            trace = Trace(
+                z.combination,
+                context.factors_by_case(z.combination),
+                z.panels,
+                (*context.strength_then(z.situation, z.place.check.shape.concrete), *z.steps()),
+            )
             rows.append(checked(zone_row(z), label_of(z), z.utilisation, z.at, trace))
         rows += [uncovered(RowId(self.name, Ref(u.list, u.id), part=u.part), u.id, u.reason, u.at) for u in context.zones.without]
-        return rows + context.doubtful_rows(self.name, context.ultimate)
+        return rows + context.doubtful_rows(self.name, context.strength)
 
 
 def zone_row(z: Zone) -> RowId:

@@ -6,6 +6,7 @@ from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.flexure import NO_BARS
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked, uncovered
 from piastra.core.model import Floor
+from piastra.core.shear.links import steps_of
 from piastra.core.shear.shear import ShearUse, thickness_for
 from piastra.core.trace import Step, Trace, Value
 
@@ -41,22 +42,25 @@ class Shear:
         ]  # fmt: skip
         done = {u.of for u in context.shear}
         rows += [uncovered(RowId(self.name, Ref(*of)), of[1], NO_LINE, at) for of, at in carrying.items() if of not in done]
-        return rows + context.doubtful_rows(self.name, context.ultimate)
+        return rows + context.doubtful_rows(self.name, context.strength)
 
     def _trace(self, context: Context, u: ShearUse) -> Trace:
-        rules = context.standard.shear
+        rules = (u.situation.standard if u.situation else context.standard).shear
         assert rules is not None
         v = Value("v_Ed", u.v, "force_per_m", "mean over a width of 2d, in the direction of its resultant")
         found = rules.steps(u.place, 0)
         resistance = Value("v_Rd,c", u.resistance, "force_per_m")
-        note = thickness_for(rules, u.place, u.v) if u.utilisation > 1 else ""
+        note = thickness_for(rules, u.place, u.v) if u.bare > 1 and u.links is None else ""
         steps = (
             Step("Place", values=(v, Value("h", float(u.place.h[0]), "size"), Value("d", float(u.place.d[0]), "size")),
                  note="At the effective depth from the face of what carries the slab; "
                  f"the moment there stretches the {('bottom', 'top')[u.face]} bars, whose depth and ratio count."),
-            *found,
-            Step("Utilisation", "", "use = min(v_Ed / v_Rd,c, 99)", (v, resistance), Value("use", u.utilisation), note=note) if u.resistance > 0
-            else Step("Utilisation", values=(v, resistance), result=Value("use", u.utilisation),
+            *context.strength_then(u.situation, u.place.concrete), *found,
+            Step("Utilisation", "", "use = min(v_Ed / v_Rd,c, 99)", (v, resistance), Value("use", u.bare), note=note) if u.resistance > 0
+            else Step("Utilisation", values=(v, resistance), result=Value("use", u.bare),
                       note=f"Tension leaves the concrete no strength. {note}".strip()),
         )  # fmt: skip
+        beams = (u.situation.standard if u.situation else context.standard).beams
+        if u.links is not None and beams is not None:
+            steps = (*steps, *steps_of(u.links, beams, rules.links, u.v, u.place))
         return Trace(u.combination, context.factors_by_case(u.combination), u.panels, steps)

@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal, Protocol, get_args, get_or
 from pydantic import Field, model_validator
 
 from piastra.core.geometry.arcs import length_of
-from piastra.core.model.history import History, refused_history
+from piastra.core.model.history import Construction, History, refused_history
 from piastra.core.model.loading import BuildUp, Combination, Load, LoadCase, LoadMaterial, Occupancy, Partition
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.model.members import Beam, Column, OneWayArea, Opening, Slab, StiffnessArea, Thickening, Wall
@@ -219,6 +219,8 @@ class Floor(Record):
     """What is fixed for punching zones, one entry a column, wall, support or load."""
     design_rails: Annotated[bool, Field(strict=True)] = True
     """Whether a run designs shear reinforcement where punching needs it."""
+    design_links: Annotated[bool, Field(strict=True)] = False
+    """Whether a run designs links where the concrete of a slab does not carry one-way shear."""
     strip_axes: list[StripAxis] = []
     strip_boundaries: list[StripBoundary] = []
     bar_sizes_mm: Annotated[list[BarSize], Field(min_length=1)] = [8, 10, 12, 16, 20, 25]
@@ -236,6 +238,8 @@ class Floor(Record):
     costs: CostFactors = CostFactors()
     mesh: MeshOptions = MeshOptions()
     deflection: DeflectionOptions = DeflectionOptions()
+    construction: Construction | None = None
+    """How old the concrete is while the floor is built; null: combinations under construction are not checked."""
     history: History | None = None
     """How the floor is built and used; null: deflection is an estimate by interpolated curvatures."""
 

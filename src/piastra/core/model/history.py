@@ -48,6 +48,15 @@ class ScatterOfProperties(Record):
     shrinkage: Annotated[Number, Field(ge=0, le=1)] = 0.30
 
 
+class Construction(Record):
+    """How old the concrete is when the floor first carries itself and what is on it while it is built, for combinations under construction."""
+
+    age_days: Annotated[Number, Field(ge=3, le=365)]
+    """Age at which forms or props are taken away; its strength counts up to 28 days (EN 1992-1-1, 3.1.2 (5), from 3 days on)."""
+    cement: Literal["S", "N", "R"] = "N"
+    """Class of EN 1992-1-1: slow, normal or rapid. ACI 209: R is type III, the others are type I."""
+
+
 class History(Record):
     """The life of the floor, for the deflection."""
 

@@ -11,10 +11,15 @@ from piastra.core.model.standard_names import StandardName
 
 Nature = Literal[
     "self_weight", "dead", "live", "storage", "roof", "snow", "construction", "wind", "seismic", "prestress",
-    "temperature",
+    "temperature", "accidental",
 ]  # fmt: skip
 Category = Literal["A", "B", "C", "D", "E", "F", "G", "H", "other", "assembly", "garage", "heavy"]
-LimitState = Literal["ultimate", "characteristic", "frequent", "quasi_permanent", "service", "sustained", "transfer"]
+LimitState = Literal[
+    "ultimate", "accidental", "construction", "characteristic", "frequent", "quasi_permanent", "service", "sustained", "transfer"
+]  # fmt: skip
+STRENGTH = ("ultimate", "accidental", "construction")
+"""Limit states under which strength is checked: in lasting and transient situations of the finished floor, in accidents, and while the
+floor is built."""
 LASTING = ("quasi_permanent", "sustained")
 """Limit states under which long-term deflection is checked."""
 

@@ -5,7 +5,7 @@ Estimates keep the zone's forces: how a change moves forces in the floor, and wh
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -71,12 +71,15 @@ class Bench:
     loads: LoadVectors
 
 
-def remedies(bench: Bench, zones: Sequence[Zone]) -> dict[str, tuple[Remedy, ...]]:
-    """Of every zone that fails or nearly does, those that work first, then by carbon; by the zone's list, id and part."""
+def remedies(benches: Mapping[str, Bench], zones: Sequence[Zone]) -> dict[str, tuple[Remedy, ...]]:
+    """Of every zone that fails or nearly does, those that work first, then by carbon; by the zone's list, id and part. They are rated in the
+    design situation that governs the zone; ``benches`` by its name, empty for that of the finished floor."""
     out = {}
     worst = sorted((z for z in zones if z.utilisation > FAILS), key=lambda z: -z.utilisation)
     for z in worst[:MOST]:
-        out[key_of(z)] = sorted_out([r for make in MAKERS for r in make(bench, z)], z.utilisation)
+        out[key_of(z)] = sorted_out(
+            [r for make in MAKERS for r in make(benches[z.situation.name if z.situation else ""], z)], z.utilisation
+        )
     return out
 
 

@@ -24,6 +24,7 @@ from piastra.core.model.zone_settings import RailSetting
 from piastra.core.punching.sources import List, Source, Unzoned
 from piastra.core.punching.stretches import stretch_reaction
 from piastra.core.punching.zone_places import Outline, ZonePlace
+from piastra.core.standards.situations import Acting, Situation
 from piastra.core.standards.zone_rules import Laid, PunchingRules, Rails, ReinforcedCheck, ZoneAction, ZoneUse
 from piastra.core.tendons.crossing_shear import carried_by
 from piastra.core.trace import Loaded, Step
@@ -62,6 +63,8 @@ class Zone:
     reinforced: ReinforcedCheck | None = None
     outer: ZoneAction | None = None
     designed: bool = False
+    situation: Situation | None = None
+    """The design situation that governs; None: that of the finished floor."""
 
     @property
     def source(self) -> Source:
@@ -215,10 +218,8 @@ def soil_within(inside: Clipped, beds: Sequence[tuple[shapely.Polygon, float]], 
     return out
 
 
-def zones(
-    floor: Floor, rules: PunchingRules, places: Sequence[ZonePlace], found: Response, combinations: list[Factors],
-) -> Zones:  # fmt: skip
-    """Check the zones, with the rails that the floor gives or that are designed.
+def zones(floor: Floor, situations: Sequence[Acting], places: Sequence[ZonePlace], found: Response) -> Zones:
+    """Check the zones in every design situation, with the rails that the floor gives or that are designed; the situation that governs is told.
 
     The stress of each row of the standard's coefficients is a linear functional of V and the moments, so its envelope over
     all arrangements is exact, and V and the moments reported are those that act together with it.
@@ -233,19 +234,15 @@ def zones(
         mine = by_source.setdefault(key, [])
         if s.legs and not all(leg.wall in found.labels for leg in s.legs):
             continue
-        place = with_axial(given_place, rules, found, combinations)
         if found.tendons is not None and found.loads.secondary:
-            v = place.check.tendon_share * carried_by(place.outline.perimeter.inside, *found.tendons)
+            v = given_place.check.tendon_share * carried_by(given_place.outline.perimeter.inside, *found.tendons)
             acting = _less(acting, list(found.loads.secondary), v if s.up else -v)
-        zone = checked(place, acting, combinations, found.loads)
-        if zone is None:
-            continue
         given = settings.get(s.id)
-        if place.outline.counts and place.outline.around == "column":
-            zone = with_rails(
-                floor, rules, zone, combinations, found.loads, laid_of(given.rails) if given and given.rails else None
-            )
-        mine.append(zone)
+        zone = _in_situations(
+            floor, situations, given_place, acting, found, laid_of(given.rails) if given and given.rails else None
+        )
+        if zone is not None:
+            mine.append(zone)
     out = []
     of_key = {(o.source.list, o.source.id, o.part): o for o in (p.outline for p in places)}
     for key, mine in by_source.items():
@@ -262,6 +259,39 @@ def zones(
     zoned = {(z.source.list, z.id) for z in out}
     # Where all that a column takes comes from its thickening, nothing is left to press outside that.
     return Zones(tuple(out), tuple(u for u in without if not u.outer or (u.list, u.id) not in zoned), tuple(messages))
+
+
+def _in_situations(
+    floor: Floor, situations: Sequence[Acting], given_place: ZonePlace, acting: Forces, found: Response, rails: Rails | None
+) -> Zone | None:
+    """The zone in the situation that governs, with the ``rails`` that are given, or those designed for the situation that needs them most."""
+    bare: list[tuple[Acting, Zone]] = []
+    for a in situations:
+        assert a.standard.punching is not None
+        place = given_place
+        if a.situation is not None:
+            shape = place.check.shape
+            place = replace(place, check=a.standard.punching.zone(replace(shape, concrete=a.situation.concrete(shape.concrete))))
+        zone = checked(with_axial(place, a.standard.punching, found, a.combinations), acting, a.combinations, found.loads)
+        if zone is not None:
+            bare.append((a, replace(zone, situation=a.situation)))
+    if not bare:
+        return None
+    a, worst = max(bare, key=lambda pair: pair[1].utilisation)
+    if not given_place.outline.counts or given_place.outline.around != "column":
+        return worst
+    rules = a.standard.punching
+    assert rules is not None
+    best = with_rails(floor, rules, worst, a.combinations, found.loads, rails)
+    if best.reinforced is None:
+        return best
+    laid, designed = best.reinforced.laid, best.designed
+    railed = [best]
+    for b, zone in bare:
+        if b is not a and b.standard.punching is not None:
+            again = with_rails(floor, b.standard.punching, zone, b.combinations, found.loads, laid.rails)
+            railed.append(replace(again, designed=designed))
+    return max(railed, key=lambda z: z.utilisation)
 
 
 def with_axial(place: ZonePlace, rules: PunchingRules, found: Response, combinations: list[Factors]) -> ZonePlace:

@@ -27,9 +27,9 @@ PLACES = 4096
 
 
 def point_steel(
-    floor: Floor, standard: Standard, kept: Places, slab: Ints, forces: Array, here: Provided, combinations: Sequence[Factors]
-) -> Array:
-    """Steel (4, p) m2/m for strength, and the least, at every place: moments in the bars' directions plus the size of the twist
+    floor: Floor, standard: Standard, kept: Places, slab: Ints, forces: Array, here: Provided, combinations: Sequence[Factors],
+) -> Array:  # fmt: skip
+    """Steel (4, p) m2/m for strength in one design situation, and the least, at every place: moments in the bars' directions plus the size of the twist
     (Wood 1968, Armer 1968).
 
     ``slab`` (p,), ``forces`` (p, 8, r) about the reference plane, ``here`` what is given there.

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -18,6 +18,7 @@ from piastra.core.reinforcement.worst import Responses, Worst, worst
 from piastra.core.standards import Standard
 from piastra.core.standards.protocol import Sections
 from piastra.core.standards.provision import Pair, Stations
+from piastra.core.standards.situations import Acting, all_of
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
 from piastra.core.tendons.crossings import FaceTendons
@@ -49,6 +50,8 @@ class FaceSteel:
     over: Array
     gathered: tuple[str, ...] = ()
     """Provisions whose steel lies in a band about the axis."""
+    elsewhere: Mapping[str, Ints] = field(default_factory=dict)
+    """Governing combinations (c,) of other design situations, by name, as numbers among those of each."""
 
     @property
     def spread(self) -> dict[str, Array]:
@@ -231,11 +234,11 @@ def _some(found: Responses, mine: Flags) -> Responses:
 
 
 def station_steel(
-    floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, here: Provided, ultimate: Sequence[Factors],
+    floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, here: Provided, situations: Sequence[Acting],
     service: Sequence[Factors], joints: Joints, more: Extra, prestress: StationPrestress | None = None,
 ) -> StationSteel:  # fmt: skip
     """Steel at the stations; ``slab_of`` (e,) the slab of each element, ``here`` what mats give at the samples and ``more`` what
-    groups of bars do."""
+    groups of bars do. The first of the ``situations`` is that of the finished floor."""
     slab = slab_of[cuts.samples.element]
     pair, pairs = materials(floor)
     count = len(cuts.strip)
@@ -254,14 +257,20 @@ def station_steel(
         d2 = given.depth[1 - f]
         found = responses_of(cuts, sign, d)
         tendons = prestress.at.faces[f] if prestress else None
-        acting = responses_of(cuts, sign, d, tendons=tendons) if tendons else found
-        always = [with_constant(c) for c in ultimate] if tendons else ultimate
-        u = ultimate_pair(acting, cuts.h, d, d2, standard, kind, pairs, always)
+        pressing = responses_of(cuts, sign, d, tendons=tendons) if tendons else found
+        worsts = [
+            ultimate_pair(
+                pressing, cuts.h, d, d2, a.standard, kind, a.pairs(pairs), [with_constant(c) for c in a.combinations] if tendons else a.combinations
+            )
+            for a in situations
+        ]  # fmt: skip
+        u, elsewhere = worsts[0], {a.situation.name: w for a, w in zip(situations, worsts, strict=True) if a.situation}
+        forces = {f"{q}_{name}": getattr(w, q) for name, w in elsewhere.items() for q in ("m", "n")}
         s = service_pair(found, d, service)
         none = np.zeros(count)
         at = Stations.of(
             pairs, count, top=np.full(count, f == 1), h=cuts.h, d=d, d2=d2, cover=np.maximum(given.depth[f] - given.bar[f] / 2, 0.0),
-            width=cuts.width, kind=kind, m=u.m, n=u.n, m_service=s.m, n_service=s.n, given=given.area[f], bar=given.bar[f],
+            width=cuts.width, kind=kind, m=u.m, n=u.n, **forces, m_service=s.m, n_service=s.n, given=given.area[f], bar=given.bar[f],
             spacing=given.spacing[f], greatest=_among_greatest(cuts.strip, u.m), column=where.column, inner=where.inner, free=where.free,
             end=where.end, simple=where.simple, band=where.band,
         )  # fmt: skip
@@ -276,17 +285,20 @@ def station_steel(
             )
         base.append({p.name: p.demand(at).area * slab_own for p in standard.provisions if not p.derived})
         compression, over = none.copy(), none.copy()
-        for k, (concrete, rebar) in enumerate(pairs):
-            mine = kind == k
-            if mine.any():
-                sections = Sections(cuts.h[mine], d[mine], d2[mine], concrete, rebar)
-                steel = standard.flexure.design(u.m_most[mine], np.zeros(int(mine.sum())), sections)  # type: ignore[union-attr]
-                compression[mine], over[mine] = steel.compression * slab_own[mine], steel.over * slab_own[mine]
-        made.append(FaceSteel(at, {}, u.combination, s.combination, compression, over, gathered))
+        for a, w in zip(situations, worsts, strict=True):
+            for k, (concrete, rebar) in enumerate(a.pairs(pairs)):
+                mine = kind == k
+                if mine.any():
+                    sections = Sections(cuts.h[mine], d[mine], d2[mine], concrete, rebar)
+                    steel = a.standard.flexure.design(w.m_most[mine], np.zeros(int(mine.sum())), sections)  # type: ignore[union-attr]
+                    compression[mine] = np.maximum(compression[mine], steel.compression * slab_own[mine])
+                    over[mine] = np.maximum(over[mine], steel.over * slab_own[mine])
+        chosen: dict[str, Ints] = {name: w.combination for name, w in elsewhere.items()}
+        made.append(FaceSteel(at, {}, u.combination, s.combination, compression, over, gathered, chosen))
     first = [np.maximum.reduce(list(b.values())) for b in base]
     faces = []
     for f in (0, 1):
-        at = derived(made[f].at, f, first, floor, layout, cuts, joints, ultimate, where)
+        at = derived(made[f].at, f, first, floor, layout, cuts, joints, all_of(situations), where)
         demands = dict(base[f])
         for p in standard.provisions:
             if p.derived:

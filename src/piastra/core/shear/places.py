@@ -77,6 +77,23 @@ def lines_of(floor: Floor, region: BaseGeometry, footprints: Sequence[Polygon], 
     return Lines(tuple(carried), of, ends.mean(axis=1), xy)
 
 
+def within(floor: Floor, ref: tuple[str, str], distance: float, region: BaseGeometry) -> tuple[Polygon, ...]:
+    """The concrete up to ``distance`` m from the face of what carries the slab."""
+    items = {item.id: item for item in getattr(floor, ref[0])}
+    item = items[ref[1]]
+    if ref[0] == "thickenings":
+        face: BaseGeometry = polygon(item.outline)
+        around = face.buffer(distance, join_style="mitre")
+    else:
+        line = LineString(polyline(item.line, 0.5))
+        half = {"walls": "thickness_m", "beams": "width_m"}.get(ref[0])
+        depth = getattr(item, half) / 2 if half else 0.0
+        face = line.buffer(depth, cap_style="flat") if depth else line
+        around = line.buffer(depth + distance, cap_style="flat", join_style="mitre")
+    parts = shapely.get_parts(around.difference(face).intersection(region))
+    return tuple(p for p in parts if isinstance(p, Polygon) and p.area > SHORTEST**2)
+
+
 def _beside(line: LineString, distance: float) -> BaseGeometry:
     """Parallels to both sides of a line, as long as it is."""
     return shapely.union_all([shapely.offset_curve(line, side * distance, join_style="mitre") for side in (1, -1)])

@@ -14,9 +14,11 @@ from piastra.core.fe.recovery import Places
 from piastra.core.loads.vectors import Unit
 from piastra.core.mesh.locate import Elements, find, weights
 from piastra.core.reinforcement.mats import Provided
+from piastra.core.shear.links import SlabLinks
 from piastra.core.shear.places import POINTS, Lines
 from piastra.core.standards.protocol import ShearPlaces, ShearRules
 from piastra.core.standards.provision import Pair
+from piastra.core.standards.situations import Situation
 from piastra.core.trace import Loaded
 from piastra.core.trace.amounts import amount
 
@@ -41,11 +43,19 @@ class ShearUse:
     place: ShearPlaces
     face: int
     """0 where the bottom bars are the stretched ones whose ratio counts, 1 for the top ones."""
+    situation: Situation | None = None
+    """The design situation that governs; None: that of the finished floor."""
+    links: SlabLinks | None = None
+
+    @property
+    def bare(self) -> float:
+        """v over the resistance of the concrete alone, told up to 99."""
+        return min(self.v / self.resistance, 99.0) if self.resistance > 0 else 99.0
 
     @property
     def utilisation(self) -> float:
-        """v over the resistance, told up to 99."""
-        return min(self.v / self.resistance, 99.0) if self.resistance > 0 else 99.0
+        """With links, where there are some."""
+        return self.bare if self.links is None else self.links.utilisation
 
 
 def _directions(lines: Lines) -> Array:

@@ -11,11 +11,12 @@ from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.strips import STRIPS
 from piastra.core.stages.view import ALL, only
 from piastra.core.standards import standard_of
+from piastra.core.standards.situations import acting_in
 
 
 def _inputs(floor: Floor) -> Floor:
     return only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "bar_sizes_mm", "spacings_mm", concretes=ALL, rebars=ALL,
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "bar_sizes_mm", "spacings_mm", concretes=ALL, rebars=ALL,
         slabs=("rebar", "cover_top_mm", "cover_bottom_mm"), beams=ALL,
     )  # fmt: skip
 
@@ -24,9 +25,8 @@ def _make(floor: Floor, made: Made[BeamDesign | None]) -> BeamDesign | None:
     if not floor.beams or not floor.slabs:
         return None
     strips = made[STRIPS]
-    ultimate = [f for f in made[FACTORS] if f.limit_state == "ultimate"]
     found = beam_sections(floor, strips.layout, strips.cuts, made[STIFFNESS].kept)
-    return design_beams(floor, standard_of(floor), strips.cuts, found, ultimate)
+    return design_beams(floor, acting_in(standard_of(floor), made[FACTORS]), strips.cuts, found)
 
 
 BEAMS = Stage("beams", _inputs, _make, (FACTORS, STRIPS, STIFFNESS))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from piastra.core.checks import CHECKS, Context
 from piastra.core.checks.row import Row, Unchecked, worst
 from piastra.core.model import Floor
+from piastra.core.model.loading import STRENGTH
 from piastra.core.reinforcement.points import used_in
 from piastra.core.stages.beams import BEAMS
 from piastra.core.stages.body import BODY
@@ -30,6 +31,7 @@ from piastra.core.stages.tendon_stations import TENDON_STATIONS
 from piastra.core.stages.view import ALL, only
 from piastra.core.stages.zones import ZONES
 from piastra.core.standards import standard_of
+from piastra.core.standards.situations import acting_in
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,7 +44,7 @@ class Verdict:
 
 def _inputs(floor: Floor) -> tuple[Floor, tuple[str, ...]]:
     seen = only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "deflection", "prestress", "history", concretes=ALL, strands=ALL, tendons=("id", "strand", "jack_MPa", "line"), slabs=("id", "concrete", "rebar", "thickness_m", "cover_bottom_mm"), rebars=("id", "yield_MPa"), beams=("id", "line"),
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "deflection", "prestress", "history", concretes=ALL, strands=ALL, tendons=("id", "strand", "jack_MPa", "line"), slabs=("id", "concrete", "rebar", "thickness_m", "cover_bottom_mm"), rebars=("id", "yield_MPa"), beams=("id", "line"),
         columns=("id", "at", "below"), walls=("id", "line", "below"), supports=ALL, loads=ALL, mats=("id",),
         combinations=("id", "factors"), load_cases=("id", "effect"),
     )  # fmt: skip
@@ -62,7 +64,8 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
         floor, standard, made[LOADS].units, [f for f in factors if f.limit_state == "ultimate"], in_service(standard, factors),
         [f for f in factors if f.lasting], made[PLAN].region, strips.layout, strips.cuts, steel.stations if floor.mats or steel.groups else None, beside, steel.through, made[SHEAR], made[BEAMS], made[ZONES], made[SAGS],
         made[LIFTED].loose, made[SHARING].change, made[TENDON_STATIONS], [f for f in factors if f.limit_state == "transfer"],
-        [f for f in factors if f.limit_state not in ("ultimate", "transfer")], made[LONG_TERM], made[LIFE_MADE], made[BODY], made[MESH].elements, made[TENDON_ARRANGEMENT], made[FLANGES],
+        [f for f in factors if f.limit_state not in (*STRENGTH, "transfer")], made[LONG_TERM], made[LIFE_MADE], made[BODY], made[MESH].elements, made[TENDON_ARRANGEMENT],
+        acting_in(standard, factors), made[FLANGES],
     )  # fmt: skip
     top: list[Row] = []
     rows: list[Row] = []

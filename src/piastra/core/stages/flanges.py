@@ -13,7 +13,6 @@ from piastra.core.reinforcement.mats import mats_of, provided
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.beams import BEAMS
 from piastra.core.stages.build import Made, Stage
-from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.loads import LOADS
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
@@ -28,7 +27,16 @@ Array = npt.NDArray[np.float64]
 
 def _inputs(floor: Floor) -> Floor:
     return only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", rebars=ALL, mats=ALL, slabs=ALL, beams=("id",)
+        floor,
+        "standard",
+        "parameters",
+        "exposure",
+        "crack_width_limit_mm",
+        "construction",
+        rebars=ALL,
+        mats=ALL,
+        slabs=ALL,
+        beams=("id",),
     )
 
 
@@ -56,8 +64,12 @@ def _make(floor: Floor, made: Made[tuple[FlangeUse, ...] | None]) -> tuple[Flang
         # Where there is no flange to this side, nothing has to be joined.
         return np.where(on, laid.sum(axis=0), np.inf), np.where(on, bent, 0.0)
 
-    ultimate = [f for f in made[FACTORS] if f.limit_state == "ultimate"]
-    return tuple(flange_uses(standard.beams.joint, made[STRIPS].cuts, design, bars, ultimate, made[LOADS].units))
+    worst: dict[int, FlangeUse] = {}
+    for a in design.situations:
+        for use in flange_uses(a, made[STRIPS].cuts, design, bars, made[LOADS].units):
+            if use.strip not in worst or worst[use.strip].utilisation < use.utilisation:
+                worst[use.strip] = use
+    return tuple(worst.values())
 
 
-FLANGES = Stage("flanges", _inputs, _make, (FACTORS, LOADS, STRIPS, STEEL, BAR_GROUPS, BEAMS, PLAN, MESH, STIFFNESS))
+FLANGES = Stage("flanges", _inputs, _make, (LOADS, STRIPS, STEEL, BAR_GROUPS, BEAMS, PLAN, MESH, STIFFNESS))

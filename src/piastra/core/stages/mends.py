@@ -51,7 +51,7 @@ class Inputs:
 
 def _inputs(floor: Floor) -> Inputs:
     seen = only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "bar_sizes_mm", "spacings_mm", "carbon", "costs", "history",
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "bar_sizes_mm", "spacings_mm", "carbon", "costs", "history",
         concretes=ALL, rebars=ALL, slabs=ALL, mats=ALL, designed_bars=ALL, beams=("id", "width_m", "depth_m"), load_cases=("id", "nature"),
     )  # fmt: skip
     return Inputs(seen, stiffness_inputs(floor))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from piastra.core.model import Floor
 from piastra.core.punching.remedies import Bench, remedies
@@ -19,6 +20,7 @@ from piastra.core.stages.sections import SECTIONS
 from piastra.core.stages.view import ALL, only
 from piastra.core.stages.zones import ZONES
 from piastra.core.standards import standard_of
+from piastra.core.standards.situations import acting_in
 
 Found = Mapping[str, tuple[Remedy, ...]]
 
@@ -26,7 +28,7 @@ Found = Mapping[str, tuple[Remedy, ...]]
 def _inputs(floor: Floor) -> Floor:
     # Remedies are edits of the floor: they carry whole objects of it.
     return only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "design_rails", "zone_settings", "bar_sizes_mm", "spacings_mm",
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "design_rails", "zone_settings", "bar_sizes_mm", "spacings_mm",
         "carbon", "costs", concretes=ALL, rebars=ALL, slabs=ALL, thickenings=ALL, openings=ALL, columns=ALL, mats=ALL, designed_bars=ALL,
         load_cases=("id", "nature"),
     )  # fmt: skip
@@ -48,11 +50,14 @@ def _make(floor: Floor, made: Made[Found]) -> Found:
         openings,
         made[COLUMN_BARS].holding,
     )
-    ultimate = [f for f in made[FACTORS] if f.limit_state == "ultimate"]
-    bench = Bench(
-        floor, standard, standard.punching, site, made[COLUMN_BARS], made[BAR_GROUPS], plan.region, ultimate, made[LOADS]
-    )
-    return remedies(bench, zones.zones)
+    benches: dict[str, Bench] = {}
+    for a in acting_in(standard, made[FACTORS]):
+        rules, then = a.standard.punching, a.floor(floor)
+        if rules is not None:
+            benches[a.situation.name if a.situation else ""] = Bench(
+                then, a.standard, rules, replace(site, floor=then, rules=rules), made[COLUMN_BARS], made[BAR_GROUPS], plan.region, a.combinations, made[LOADS]
+            )  # fmt: skip
+    return remedies(benches, zones.zones)
 
 
 REMEDIES = Stage("remedies", _inputs, _make, (MESH, PLAN, SECTIONS, COLUMN_BARS, BAR_GROUPS, FACTORS, LOADS, ZONES))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+
 import numpy as np
 
 from piastra.core.mesh.locate import find
@@ -9,7 +11,8 @@ from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import extra_at
 from piastra.core.reinforcement.mats import ASSUMED_BAR, mats_of, provided
 from piastra.core.reinforcement.stations import materials
-from piastra.core.shear.places import lines_of
+from piastra.core.shear.links import designed
+from piastra.core.shear.places import lines_of, within
 from piastra.core.shear.shear import ShearUse, shear_uses
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.build import Made, Stage
@@ -21,11 +24,15 @@ from piastra.core.stages.plan import PLAN
 from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.view import ALL, only
 from piastra.core.standards import standard_of
+from piastra.core.standards.situations import Acting, acting_in
+
+FURTHEST = 10.0
+"""Links are followed so many effective depths from the face at most."""
 
 
 def _inputs(floor: Floor) -> Floor:
     return only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", concretes=ALL, rebars=ALL, mats=ALL, slabs=ALL,
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "design_links", "bar_sizes_mm", concretes=ALL, rebars=ALL, mats=ALL, slabs=ALL,
         walls=("id", "line", "thickness_m", "below"), supports=ALL, beams=("id", "line", "width_m"),
         thickenings=("id", "kind", "outline", "thickness_m"),
     )  # fmt: skip
@@ -33,23 +40,72 @@ def _inputs(floor: Floor) -> Floor:
 
 def _make(floor: Floor, made: Made[tuple[ShearUse, ...] | None]) -> tuple[ShearUse, ...] | None:
     standard = standard_of(floor)
-    ultimate = [f for f in made[FACTORS] if f.limit_state == "ultimate"]
-    if standard.shear is None or not ultimate or not floor.slabs:
+    situations = acting_in(standard, made[FACTORS])
+    if standard.shear is None or not situations[0].combinations or not floor.slabs:
         return None
-    plan, meshed = made[PLAN], made[MESH]
-    # Of the concrete: what tendons carry by their slope it does not, and it has their compression.
+    look = _Look(floor, made, situations)
     # One distance for all lines: the least effective depth, which is nearest to the face and has the most shear.
-    depth = min(s.thickness_m - s.cover_top_mm / 1e3 - ASSUMED_BAR for s in floor.slabs)
-    lines = lines_of(floor, plan.region, plan.footprints, max(depth, 0.05))
-    slab_of = plan.slab[meshed.face]
-    xy = lines.xy.reshape(-1, 2)
-    given = provided(mats_of(floor), xy, slab_of[np.maximum(find(meshed.elements, xy, within=2e-3), 0)])
-    kind, pairs = materials(floor)
-    bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))
-    return tuple(shear_uses(
-        standard.shear, lines, meshed.elements, made[STIFFNESS].kept, made[PLAIN_FORCES].at_places, slab_of, given, bars, kind, pairs, ultimate,
-        made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], at, angle, plan.region).area,
-    ))  # fmt: skip
+    depth = max(min(s.thickness_m - s.cover_top_mm / 1e3 - ASSUMED_BAR for s in floor.slabs), 0.05)
+    found = look.at(depth)
+    if floor.design_links and standard.beams is not None:
+        found = _with_links(floor, look, found, depth)
+    return tuple(found.values())
+
+
+@dataclass(frozen=True, slots=True)
+class _Look:
+    """The worst piece of every line at a distance from the face."""
+
+    floor: Floor
+    made: Made[tuple[ShearUse, ...] | None]
+    situations: list[Acting]
+
+    def at(self, distance: float) -> dict[tuple[str, str], ShearUse]:
+        """By what carries the slab."""
+        floor, made = self.floor, self.made
+        plan, meshed = made[PLAN], made[MESH]
+        lines = lines_of(floor, plan.region, plan.footprints, distance)
+        slab_of = plan.slab[meshed.face]
+        xy = lines.xy.reshape(-1, 2)
+        given = provided(mats_of(floor), xy, slab_of[np.maximum(find(meshed.elements, xy, within=2e-3), 0)])
+        kind, pairs = materials(floor)
+        bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))
+        worst: dict[tuple[str, str], ShearUse] = {}
+        for a in self.situations:
+            assert a.standard.shear is not None
+            # Of the concrete: what tendons carry by their slope it does not, and it has their compression.
+            for use in shear_uses(
+                a.standard.shear, lines, meshed.elements, made[STIFFNESS].kept, made[PLAIN_FORCES].at_places, slab_of, given, bars, kind,
+                a.pairs(pairs), a.combinations, made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], at, angle, plan.region).area,
+            ):  # fmt: skip
+                if use.of not in worst or worst[use.of].utilisation < use.utilisation:
+                    worst[use.of] = replace(use, situation=a.situation)
+        return worst
+
+
+def _with_links(
+    floor: Floor, look: _Look, found: dict[tuple[str, str], ShearUse], depth: float
+) -> dict[tuple[str, str], ShearUse]:
+    """Links where the concrete does not carry the shear, as far as it does not."""
+    reach = dict.fromkeys((of for of, use in found.items() if use.bare > 1), depth)
+    beyond = {of: found[of].bare for of in reach}
+    distance = depth
+    while (rest := [of for of in reach if beyond[of] > 1]) and distance < FURTHEST * depth:
+        distance += depth / 2
+        there = look.at(distance)
+        for of in rest:
+            # Where no line lies so far out, the floor has ended or a column's own zone begun.
+            beyond[of] = there[of].bare if of in there else 0.0
+            reach[of] = distance
+    out = dict(found)
+    for of, far in reach.items():
+        use = found[of]
+        standard = use.situation.standard if use.situation else look.situations[0].standard
+        if standard.beams is None or standard.shear is None:
+            continue
+        links = designed(standard.beams, standard.shear.links, use.v, use.place, floor.bar_sizes_mm, far, beyond[of])
+        out[of] = replace(use, links=replace(links, places=within(floor, of, far, look.made[PLAN].region)))
+    return out
 
 
 SHEAR = Stage("shear", _inputs, _make, (FACTORS, LOADS, BAR_GROUPS, PLAN, MESH, STIFFNESS, PLAIN_FORCES))

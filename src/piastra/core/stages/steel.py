@@ -35,6 +35,7 @@ from piastra.core.stages.tendon_stations import TENDON_STATIONS
 from piastra.core.stages.view import ALL, only
 from piastra.core.stages.zone_outlines import ZONE_OUTLINES
 from piastra.core.standards import Standard, standard_of
+from piastra.core.standards.situations import acting_in
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +71,7 @@ ROUNDS = 4
 
 def _inputs(floor: Floor) -> Floor:
     return only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "design_bars", "bar_sizes_mm", "spacings_mm",
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "design_bars", "bar_sizes_mm", "spacings_mm",
         concretes=ALL, rebars=ALL, slabs=ALL, one_way_areas=("outline", "angle_deg"), columns=("id", "at", "below"), beams=("line",),
         walls=("id", "top", "line", "below"),
         supports=ALL, designed_bars=ALL, mats=ALL,
@@ -79,8 +80,8 @@ def _inputs(floor: Floor) -> Floor:
 
 def _make(floor: Floor, made: Made[Steel]) -> Steel:
     standard, factors = standard_of(floor), made[FACTORS]
-    ultimate = [f for f in factors if f.limit_state == "ultimate"]
-    if standard.flexure is None or standard.minimum is None or not ultimate or not floor.slabs:
+    situations = acting_in(standard, factors)
+    if standard.flexure is None or standard.minimum is None or not situations[0].combinations or not floor.slabs:
         return Steel(None, None, None)
     strips, given, plan = made[STRIPS], made[MATS], made[PLAN]
     layout, cuts = strips.layout, strips.cuts
@@ -97,7 +98,7 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
 
     def with_groups(groups: Sequence[Group]) -> StationSteel:
         return station_steel(
-            floor, standard, layout, cuts, slab_of, given.at_stations, ultimate, in_service(standard, factors), joints,
+            floor, standard, layout, cuts, slab_of, given.at_stations, situations, in_service(standard, factors), joints,
             extra_at(groups, xy, angle, plan.region, tree), made[TENDON_STATIONS],
         )  # fmt: skip
 
@@ -119,12 +120,16 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     if floor.design_bars:
         first = np.searchsorted(cuts.samples.cut, np.arange(len(cuts.strip)))
         site = Site(floor, standard, plan.region, layout, cuts, slab_of[cuts.samples.element[first]], choices_of(floor),
-                    tuple(f.combination for f in ultimate))  # fmt: skip
+                    {a.situation.name if a.situation else "": tuple(f.combination for f in a.combinations) for a in situations})  # fmt: skip
         groups, stations = _designed(site, kept, stations, with_groups, in_band, passing)
     forces = made[FORCES]
-    required = point_steel(
-        floor, standard, made[STIFFNESS].kept, given.slab, forces.with_tendons(), given.at_places, [with_constant(f) for f in ultimate] if forces.tendons is not None else ultimate
-    )  # fmt: skip
+    required = np.maximum.reduce([
+        point_steel(
+            a.floor(floor), a.standard, made[STIFFNESS].kept, given.slab, forces.with_tendons(), given.at_places,
+            [with_constant(f) for f in a.combinations] if forces.tendons is not None else a.combinations,
+        )
+        for a in situations
+    ])  # fmt: skip
     places = made[MESH].mesh.xy[made[STIFFNESS].kept.node]
     bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[given.slab]
     here = given.at_places.area.copy()

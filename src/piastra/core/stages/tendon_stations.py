@@ -7,6 +7,7 @@ import numpy.typing as npt
 
 from piastra.core.combine.envelope import companion
 from piastra.core.model import Floor
+from piastra.core.model.loading import STRENGTH
 from piastra.core.reinforcement.stations import materials
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
@@ -54,7 +55,7 @@ def _make(floor: Floor, made: Made[StationPrestress | None]) -> StationPrestress
     units = np.array([k for k, u in enumerate(made[LOADS].units) if u.case in effects], dtype=np.int64)
     spreads = [rules.spread(s) for s in floor.strands if any(t.strand == s.id for t in floor.tendons)]
     spread = (min(s[0] for s in spreads), max(s[1] for s in spreads))
-    service = [f for f in made[FACTORS] if f.limit_state not in ("ultimate", "transfer")]
+    service = [f for f in made[FACTORS] if f.limit_state not in (*STRENGTH, "transfer")]
     fibre, pull = np.zeros((2, len(cuts.strip))), np.zeros((2, len(cuts.strip)))
     if service:
         greatest = extremes(over, service, units, spread)[1]

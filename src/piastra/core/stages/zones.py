@@ -17,14 +17,16 @@ from piastra.core.stages.view import ALL, only
 from piastra.core.stages.zone_outlines import ZONE_OUTLINES
 from piastra.core.stages.zone_places import ZONE_PLACES
 from piastra.core.standards import standard_named
+from piastra.core.standards.protocol import Service
+from piastra.core.standards.situations import acting_in
 
 
 def _make(floor: Floor, made: Made[Zones | None]) -> Zones | None:
-    ultimate = [f for f in made[FACTORS] if f.limit_state == "ultimate"]
-    if not ultimate:
+    standard = standard_named(floor.standard, floor.parameters, Service(construction=floor.construction))
+    situations = acting_in(standard, made[FACTORS])
+    if not situations[0].combinations:
         return None
-    rules = standard_named(floor.standard, floor.parameters).punching
-    if rules is None:
+    if standard.punching is None:
         return Zones((), (), ())
     system, solution = made[STIFFNESS].system, made[SOLUTIONS].solution
     laid, tendons = made[TENDONS], made[TENDON_FORCES]
@@ -39,14 +41,16 @@ def _make(floor: Floor, made: Made[Zones | None]) -> Zones | None:
         made[MESH].elements,
         (laid.curves, tendons.in_the_end) if laid is not None and tendons is not None else None,
     )
-    found = zones(floor, rules, made[ZONE_PLACES], response, ultimate)
+    found = zones(floor, situations, made[ZONE_PLACES], response)
     outlines = made[ZONE_OUTLINES]
     return Zones(found.zones, (*outlines.without, *found.without), (*outlines.messages, *found.messages))
 
 
 def _inputs(floor: Floor) -> Floor:
     seen = loading(floor)
-    seen.__dict__.update(only(floor, "standard", "parameters", "zone_settings", "design_rails", supports=ALL).__dict__)
+    seen.__dict__.update(
+        only(floor, "standard", "parameters", "construction", "zone_settings", "design_rails", supports=ALL).__dict__
+    )
     return seen
 
 

@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.model.materials import Concrete
+from piastra.core.trace import Step
 
 Array = npt.NDArray[np.float64]
 
@@ -53,4 +54,8 @@ class AgeingRules(Protocol):
 
     def strength(self, concrete: Concrete, t: Array, climate: Climate) -> Array:
         """Compressive strength at age ``t`` that limits linear creep."""
+        ...
+
+    def strength_steps(self, concrete: Concrete, t: float, climate: Climate) -> tuple[Step, ...]:
+        """The characteristic or specified strength at an age of 3 to 28 days, that counts while the floor is built; the last step's result."""
         ...

@@ -98,6 +98,7 @@ def choices(found: Sequence[Action]) -> Iterator[tuple[str, list[tuple[Action, F
 
 
 STATE_OF = {"secondary": "ultimate", "transfer": "transfer"}
+"""Kinds of combination in which an effect of tendons acts, others in service; accidents and construction count as ultimate."""
 
 
 def prestress_in(cases: Sequence[LoadCase], state: Literal["ultimate", "service", "transfer"], factor: float = 1.0) -> Factored:
@@ -129,7 +130,7 @@ def once(rows: Iterable[Generated]) -> list[Generated]:
 
 
 PREFIX = {
-    "ultimate": "U", "characteristic": "C", "frequent": "F", "quasi_permanent": "Q", "service": "V", "sustained": "L", "transfer": "T",
+    "ultimate": "U", "accidental": "A", "construction": "B", "characteristic": "C", "frequent": "F", "quasi_permanent": "Q", "service": "V", "sustained": "L", "transfer": "T",
 }  # fmt: skip
 
 

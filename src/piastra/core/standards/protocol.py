@@ -9,12 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 import numpy as np
 import numpy.typing as npt
 
 from piastra.core.combine.arrangements import Arrangement
+from piastra.core.model.history import Construction
 from piastra.core.model.loading import LimitState, LoadCase
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.ageing_rules import AgeingRules
@@ -25,6 +26,9 @@ from piastra.core.standards.prestress_rules import PrestressRules
 from piastra.core.standards.provision import CrackRules, Provision, SpacingRules, StressRules
 from piastra.core.standards.zone_rules import PunchingRules
 from piastra.core.trace import Step
+
+if TYPE_CHECKING:
+    from piastra.core.standards.situations import Situation
 
 Array = npt.NDArray[np.float64]
 
@@ -142,8 +146,22 @@ class ShearPlaces:
     rebar: Rebar
 
 
+@dataclass(frozen=True, slots=True)
+class LinkLimits:
+    """Limits of links in slabs: least ``thickness`` m of the slab, greatest distance of legs ``across`` over d, and the ``clause``."""
+
+    thickness: float
+    across: float
+    clause: str
+
+
 class ShearRules(Protocol):
-    """One-way shear of slabs without links."""
+    """One-way shear of slabs without links, and what links in slabs have to keep; their strength is that of a beam's."""
+
+    @property
+    def links(self) -> LinkLimits:
+        """Limits of links."""
+        ...
 
     def resistance(self, places: ShearPlaces) -> Array:
         """(k,) kN/m without shear reinforcement."""
@@ -240,11 +258,12 @@ class Integrity:
 
 @dataclass(frozen=True, slots=True)
 class Service:
-    """How a floor is to serve, as far as rules depend on it: its exposure class, and a limit of crack widths (mm) that
-    replaces the exposure's."""
+    """How a floor is to serve and is built, as far as rules depend on it: its exposure class, a limit of crack widths (mm) that
+    replaces the exposure's, and the age of its concrete while it is built."""
 
     exposure: str | None = None
     crack_width_limit_mm: float | None = None
+    construction: Construction | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -272,5 +291,7 @@ class Standard:
     ageing: AgeingRules | None = None
     beams: BeamRules | None = None
     prestress: PrestressRules | None = None
+    situations: tuple[Situation, ...] = ()
+    """Design situations with combinations, material factors and concrete of their own."""
     torsional_members: bool = False
     """Whether columns of equivalent frames turn with torsional members of the slab beside them."""

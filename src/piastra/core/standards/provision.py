@@ -27,8 +27,8 @@ class Stations:
     stretch the face; forces are tension; m, kN, kNm.
 
     ``h``, ``d``, ``d2``, ``cover`` (to these bars themselves) and ``width`` (k,) m; ``kind`` (k,) numbers the pair of
-    ``materials``. ``m`` and ``n`` of the governing ultimate combination, ``m_service`` and ``n_service`` of the one under
-    which cracks are checked. ``given`` (k,) m2/m with ``bar`` (k,) m and ``spacing`` (k,) m of what is laid. ``top``: whether
+    ``materials``. ``m`` and ``n`` of the governing ultimate combination, and likewise in an accident and under construction, ``m_service``
+    and ``n_service`` of the one under which cracks are checked. ``given`` (k,) m2/m with ``bar`` (k,) m and ``spacing`` (k,) m of what is laid. ``top``: whether
     the face is the upper one; ``greatest``: whether the moment is among the greatest of the strip. ``column``: whether the
     station is at the face of a column or a wall's end, ``inner`` whether the floor goes on beyond it to all sides; ``free``: whether
     it lies at an edge that nothing holds.
@@ -58,6 +58,10 @@ class Stations:
     materials: tuple[Pair, ...]
     m: Array
     n: Array
+    m_accidental: Array
+    n_accidental: Array
+    m_construction: Array
+    n_construction: Array
     m_service: Array
     n_service: Array
     given: Array

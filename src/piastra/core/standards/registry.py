@@ -58,7 +58,9 @@ def parameters(name: str) -> tuple[Parameter, ...]:
 
 def standard_of(floor: Floor) -> Standard:
     """The standard of a floor with the values that the floor gives it."""
-    return standard_named(floor.standard, floor.parameters, Service(floor.exposure, floor.crack_width_limit_mm))
+    return standard_named(
+        floor.standard, floor.parameters, Service(floor.exposure, floor.crack_width_limit_mm, floor.construction)
+    )
 
 
 def standard_named(name: str, own: Mapping[str, float] | None = None, service: Service | None = None) -> Standard:

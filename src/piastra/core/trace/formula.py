@@ -1,7 +1,7 @@
 """The language of displayed formulas, and its evaluation.
 
 ``v_Rd,c = max(C_Rd,c · k · (100 · rho_l · f_ck)^(1/3), v_min)``: symbols (a comma inside a subscript belongs to the symbol if
-no space follows it), numbers, ``+ - · / ^``, brackets, and ``max min sqrt abs ln``. Source: the trade's common notation.
+no space follows it), numbers, ``+ - · / ^``, brackets, and ``max min sqrt abs ln exp``. Source: the trade's common notation.
 """
 
 from __future__ import annotations
@@ -11,7 +11,14 @@ import re
 from collections.abc import Callable, Mapping
 
 _TOKEN = re.compile(r"\s*(?:(\d+(?:\.\d+)?(?:e-?\d+)?)|([A-Za-zΑ-ω][A-Za-z0-9Α-ω']*(?:_[A-Za-z0-9]+(?:,[A-Za-z0-9]+)*)?)|(.))")
-_FUNCTIONS: dict[str, Callable[..., float]] = {"max": max, "min": min, "sqrt": math.sqrt, "abs": abs, "ln": math.log}
+_FUNCTIONS: dict[str, Callable[..., float]] = {
+    "max": max,
+    "min": min,
+    "sqrt": math.sqrt,
+    "abs": abs,
+    "ln": math.log,
+    "exp": math.exp,
+}
 
 
 class FormulaError(ValueError):

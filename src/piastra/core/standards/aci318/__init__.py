@@ -23,6 +23,7 @@ from piastra.core.standards.aci318 import (
 from piastra.core.standards.aci318.provisions import bonded, column_shear, corner, secondary
 from piastra.core.standards.moment_transfer import MomentTransfer
 from piastra.core.standards.protocol import Integrity, Service, Standard
+from piastra.core.standards.situations import Situation, in_situations
 from piastra.core.standards.strength import LeastFlexural, Strength
 
 NAME = "ACI 318-19"
@@ -33,7 +34,13 @@ PARAMETERS = (
 
 
 def bundle(values: Mapping[str, float], service: Service) -> Standard:
-    """The rule sets for values in force, one a parameter, and for how the floor is to serve."""
+    """The rule sets for values in force, one a parameter, and for how the floor is to serve. Strength reduction factors are the same in
+    extraordinary events (ASCE 7-16, 2.5.2)."""
+    rules = _rules(values)
+    return in_situations(rules, (Situation("accidental", rules), Situation("construction", rules, service.construction)))
+
+
+def _rules(values: Mapping[str, float]) -> Standard:
     known = materials.Materials()
     one_way = shear.Shear(values["phi_shear"])
     strength, least = flexure.FlexuralStrength(values["phi_tension"]), minimum.LeastSteel(values["rho_least"])

@@ -25,6 +25,8 @@ PARAMETERS = (
     Parameter("W_beside", "0.5 W", "wind beside roof live load or snow", 0.5, _TABLE),
     Parameter("E", "1.0 E", "earthquake", 1.0, _TABLE),
     Parameter("S_beside_E", "0.2 S", "snow beside earthquake", 0.2, _TABLE),
+    Parameter("L_beside_A", "0.5 L", "live load beside an extraordinary event", 0.5, "ASCE 7-16, 2.5.2.1"),
+    Parameter("S_beside_A", "0.2 S", "snow beside an extraordinary event", 0.2, "ASCE 7-16, 2.5.2.1"),
     Parameter("T", "1.0 T", "restraint of volume change, at least 1.0", 1.0, "ACI 318-19, 5.3.6"),
     Parameter("P", "1.0 P", "reactions induced by prestressing", 1.0, "ACI 318-19, 5.3.11"),
     Parameter("sustained", "0.5 L", "live load that lasts", 0.5, "ASCE 7-16, commentary CC.2.1"),
@@ -35,8 +37,8 @@ ROOFS = ("roof", "snow")
 
 
 def generate(cases: Sequence[LoadCase], own: Mapping[str, float]) -> list[Generated]:
-    """The combinations of a list of cases: required strength by 5.3.1, service by ASCE 7-16 2.4.1, sustained, and
-    transfer where there is prestress.
+    """The combinations of a list of cases: required strength by 5.3.1, extraordinary events by ASCE 7-16 2.5.2.1, under construction, service by
+    ASCE 7-16 2.4.1, sustained, and transfer where there is prestress.
 
     ``own`` are values that replace those of the standard (keys of ``PARAMETERS``). Terms in an expression that need
     not act together (5.3.2) come with and without each other; roof live load and snow exclude each other; wind and
@@ -46,10 +48,13 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float]) -> list[Genera
     v = values_of(PARAMETERS, own)
     dead = [c.id for c in cases if c.nature in ("self_weight", "dead")]
     prestress = prestress_in(cases, "ultimate", v["P"])
-    live = actions(cases, ("live", "storage", "construction"))
+    live = actions(cases, ("live", "storage"))
     roofs = actions(cases, ROOFS)
     wind, seismic = actions(cases, ("wind",)), actions(cases, ("seismic",), v["seismic_across"])
     restraint = actions(cases, ("temperature",))
+    own_weight = [c.id for c in cases if c.nature == "self_weight"]
+    work = actions(cases, ("construction",))
+    accidental = actions(cases, ("accidental",))
 
     def beside(action: Action) -> float:
         return v["L_reduced"] if action.nature == "live" and action.category in (None, "other") else v["L_beside"]
@@ -88,6 +93,25 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float]) -> list[Genera
         for e, ef in ways(seismic, v["E"]):
             yield "g", e, {**least, **ef}
 
+    def accident() -> Iterator[tuple[str, Factored]]:
+        for side in ("D", "D_least"):
+            for a, af in ways(accidental, 1.0):
+                for l, lf in nothing + with_accident():
+                    for x, xf in nothing + ways(roofs, v["S_beside_A"], ("snow",)):
+                        yield f"{v[side]:g} D; {_words(a, l, x)}", {**dict.fromkeys(dead, v[side]), **af, **lf, **xf}
+
+    def with_accident() -> list[tuple[str, Factored]]:
+        if not live:
+            return []
+        return [
+            (word, {k: f for _, way in chosen for k, f in scaled(way, v["L_beside_A"]).items()}) for word, chosen in choices(live)
+        ]
+
+    def built() -> Iterator[tuple[str, Factored]]:
+        for c, cf in ways(work, v["L"]):
+            yield c, {**dict.fromkeys(own_weight, v["D"]), **cf}
+            yield f"{c}, 0.9 D", {**dict.fromkeys(own_weight, v["D_least"]), **cf}
+
     def service() -> Iterator[tuple[str, str, Factored]]:
         plain = dict.fromkeys(dead, 1.0)
         full = [(w, {k: f for _, way in chosen for k, f in way.items()}) for w, chosen in choices(live)] if live else []
@@ -109,6 +133,10 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float]) -> list[Genera
     def rows() -> Iterator[Generated]:
         for letter, word, factors in ultimate():
             yield Generated("ultimate", {**factors, **prestress}, _rule(f"ACI 318-19 (5.3.1{letter})", word))
+        for word, factors in accident():
+            yield Generated("accidental", {**factors, **prestress}, f"ASCE 7-16 (2.5-1); {word}")
+        for word, factors in built():
+            yield Generated("construction", {**factors, **prestress}, f"ACI 318-19 (5.3.1b), under construction; {word}")
         tendons = prestress_in(cases, "service")
         for number, word, factors in service():
             yield Generated("service", {**factors, **tendons}, _rule(f"ASCE 7-16 2.4.1 ({number})", word))
@@ -119,8 +147,11 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float]) -> list[Genera
                 lasting[k] = share * f
         yield Generated("sustained", lasting, "ACI 318-19, 24.2.4: what lasts")
         if stressed := prestress_in(cases, "transfer"):
-            own_weight = {c.id: 1.0 for c in cases if c.nature == "self_weight"}
-            yield Generated("transfer", {**own_weight, **stressed}, "ACI 318-19, 24.5.3: at transfer, self-weight and prestress")
+            yield Generated(
+                "transfer",
+                {**dict.fromkeys(own_weight, 1.0), **stressed},
+                "ACI 318-19, 24.5.3: at transfer, self-weight and prestress",
+            )
 
     return once(rows())
 

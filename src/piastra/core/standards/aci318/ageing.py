@@ -15,6 +15,7 @@ import numpy.typing as npt
 from piastra.core.model.materials import Concrete
 from piastra.core.standards.aci318.materials import Materials
 from piastra.core.standards.ageing_rules import Climate
+from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
 
@@ -84,3 +85,13 @@ class Ageing:
     def strength(self, concrete: Concrete, t: Array, climate: Climate) -> Array:
         """f'_c(t)."""
         return 1e3 * concrete.strength_MPa * strength_ratio(np.asarray(t), climate.cement)
+
+    def strength_steps(self, concrete: Concrete, t: float, climate: Climate) -> tuple[Step, ...]:
+        """(2-1)."""
+        a, b = STRENGTH[climate.cement]
+        result = Value("f_c,t", concrete.strength_MPa * float(strength_ratio(np.array(t), climate.cement)), "stress")
+        values = (Value("f_c", concrete.strength_MPa, "stress"), Value("t", t, "time", "age"), Value("a", a), Value("b", b))
+        note = "It takes the place of the specified strength below."
+        return (
+            Step("Strength at that age", "ACI 209R-92, 2.2.1 (2-1)", "f_c,t = f_c · t / (a + b · t)", values, result, note, True),
+        )

@@ -8,13 +8,15 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.protocol import ShearPlaces
+from piastra.core.standards.protocol import LinkLimits, ShearPlaces
 from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
 
 CLAUSE = "ACI 318-19, 22.5.5.1, table 22.5.5.1 (c)"
 SIZE = "ACI 318-19, 22.5.5.1.3"
+# Legs across no further apart than half the depth, which holds for any shear; where that is small, d would do.
+LINKS = LinkLimits(0.0, 0.5, "ACI 318-19, table 9.7.6.2.2")
 PARAMETERS = (Parameter("phi_shear", "phi", "strength reduction, shear", 0.75, "ACI 318-19, table 21.2.1", design=True),)
 
 
@@ -23,6 +25,7 @@ class Shear:
     """phi V_c with the size effect, normalweight concrete."""
 
     phi: float
+    links: LinkLimits = LINKS
 
     def _parts(self, p: ShearPlaces) -> tuple[Array, Array, Array, Array]:
         root = np.sqrt(min(p.concrete.strength_MPa, 69.0))

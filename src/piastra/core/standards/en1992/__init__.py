@@ -25,7 +25,8 @@ from piastra.core.standards.en1992 import (
 )
 from piastra.core.standards.en1992.provisions import bonded, column_band, edges, secondary, supports
 from piastra.core.standards.moment_transfer import MomentTransfer
-from piastra.core.standards.protocol import Integrity, Service, Standard
+from piastra.core.standards.protocol import Integrity, LinkLimits, Service, Standard
+from piastra.core.standards.situations import Situation, in_situations
 from piastra.core.standards.strength import LeastFlexural, Strength
 
 NAME = "EN 1992-1-1"
@@ -39,12 +40,25 @@ PARAMETERS = (
 
 def bundle(values: Mapping[str, float], service: Service) -> Standard:
     """The rule sets for values in force, one a parameter, and for how the floor is to serve."""
+    lasting = _rules(values, service)
+    factors = {"gamma_C": values["gamma_C_accidental"], "gamma_S": values["gamma_S_accidental"]}
+    accidental = _rules({**values, **factors}, service)
+    return in_situations(lasting, (Situation("accidental", accidental), Situation("construction", lasting, service.construction)))
+
+
+def _rules(values: Mapping[str, float], service: Service) -> Standard:
     known = materials.Materials(values["gamma_C"], values["gamma_S"], values["alpha_cc"])
     strength = flexure.FlexuralStrength(known, values["x_d_limit"], values["x_d_limit_high"])
     least = minimum.LeastSteel(known, values["k_As,min"], values["rho_As,min"])
     w_max = cracking.limit_of(service.exposure, service.crack_width_limit_mm, values["w_max_dry"], values["w_max"])
     one_way = shear.Shear(
-        known, values["C_Rd,c"] / values["gamma_C"], values["v_min"], punching.GREATEST_K, values["rho_l,max"], values["k_1,cp"]
+        known,
+        values["C_Rd,c"] / values["gamma_C"],
+        values["v_min"],
+        punching.GREATEST_K,
+        values["rho_l,max"],
+        values["k_1,cp"],
+        LinkLimits(values["h_links"], values["s_t,links"], shear.LINKS),
     )
     cracks = cracking.Cracking(known, w_max, values["k_1"], values["k_2"], values["k_3"], values["k_4"], values["k_t"])
     return Standard(

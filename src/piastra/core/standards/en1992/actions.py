@@ -39,7 +39,7 @@ PARAMETERS = (
         for key, (what, psi, source) in PSI.items() for k in (0, 1, 2)
     ),
 )  # fmt: skip
-VARIABLE = ("live", "storage", "roof", "snow", "construction", "wind", "temperature")
+VARIABLE = ("live", "storage", "roof", "snow", "wind", "temperature")
 Share = Callable[[Action], float]
 _WITHOUT_CATEGORY = {"live": "B", "storage": "E", "roof": "H"}
 
@@ -47,11 +47,13 @@ _WITHOUT_CATEGORY = {"live": "B", "storage": "E", "roof": "H"}
 @dataclass(frozen=True, slots=True)
 class Options:
     """``rule``: the one expression (6.10), or the pair (6.10a) and (6.10b). ``alone``: also each leading action by
-    itself; ``accompanied``: with the accompanying ones."""
+    itself; ``accompanied``: with the accompanying ones. ``beside_accident``: whether the leading variable action beside an accidental one has its
+    frequent value (psi_1) or its quasi-permanent one (psi_2); the others have psi_2."""
 
     rule: str = "6.10"
     alone: bool = True
     accompanied: bool = True
+    beside_accident: str = "frequent"
 
 
 def psi_key(action: Action) -> str:
@@ -62,11 +64,12 @@ def psi_key(action: Action) -> str:
 
 
 def generate(cases: Sequence[LoadCase], own: Mapping[str, float], options: Options | None = None) -> list[Generated]:
-    """The combinations of a list of cases: ultimate by 6.4.3.2 and 6.4.3.4, serviceability by 6.5.3.
+    """The combinations of a list of cases: ultimate by 6.4.3.2 and 6.4.3.4, accidental by 6.4.3.3, serviceability by 6.5.3.
 
     ``own`` are values that replace recommended ones (keys of ``PARAMETERS``). Permanent actions are all unfavourable
     or all favourable. Every variable action leads in turn, alone and with all others that can act beside it; a
-    reversible one comes in both signs. Category H does not act with snow or wind (EN 1991-1-1, 3.3.2 (1)).
+    reversible one comes in both signs. Accidental actions exclude each other. While the floor is built its own weight, what is put on it
+    and wind act, and not the finished floor's load (EN 1991-1-6, 2 and 4.11). Category H does not act with snow or wind (EN 1991-1-1, 3.3.2 (1)).
     Raises :class:`piastra.core.model.RefusedError` for values that the standard does not have.
     """
     v = values_of(PARAMETERS, own)
@@ -75,6 +78,11 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float], options: Optio
     prestress = prestress_in(cases, "ultimate", v["gamma_P"])
     variable = actions(cases, VARIABLE)
     seismic = actions(cases, ("seismic",), v["seismic_across"])
+    accidental = actions(cases, ("accidental",))
+    own_weight = [c.id for c in cases if c.nature == "self_weight"]
+    work = actions(cases, ("construction",))
+    # Wind acts on a floor that is built, and only where something is put on it is that a situation of its own.
+    building = [*work, *(actions(cases, ("wind",)) if work else ())]
 
     def psi(k: int, action: Action) -> float:
         return v[f"psi{k}_{psi_key(action)}"]
@@ -102,6 +110,16 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float], options: Optio
             yield Generated("ultimate", {**base_e, **way}, f"EN 1990 (6.12b); {word}")
             for beside, factors in _together(variable, lambda a: psi(2, a)):
                 yield Generated("ultimate", {**base_e, **way, **factors}, f"EN 1990 (6.12b); {word}; with {beside}")
+        k = 1 if given.beside_accident == "frequent" else 2
+        for word, way in ((w, f) for a in accidental for w, f in a.ways):
+            yield Generated("accidental", {**base_e, **way}, f"EN 1990 (6.11b); {word}")
+            for beside, factors in _led(variable, Options(alone=False), lambda a: psi(k, a), lambda a: psi(2, a)):
+                yield Generated("accidental", {**base_e, **way, **factors}, f"EN 1990 (6.11b); {word}; {beside}")
+        for side, gamma in sides:
+            # Nothing of the finished floor is there yet but the slab itself.
+            bare = {**dict.fromkeys(own_weight, gamma), **prestress}
+            for word, factors in _led(building, given, lambda a: v["gamma_Q"], lambda a: v["gamma_Q"] * psi(0, a)):
+                yield Generated("construction", {**bare, **factors}, f"EN 1990 (6.10), {side}, under construction; {word}")
         plain = {**dict.fromkeys(permanent, 1.0), **prestress_in(cases, "service")}
         yield Generated("characteristic", plain, "EN 1990 (6.14b)")
         for word, factors in _led(variable, given, lambda a: 1.0, lambda a: psi(0, a)):
@@ -113,9 +131,10 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float], options: Optio
         for word, factors in _together(variable, lambda a: psi(2, a)):
             yield Generated("quasi_permanent", {**plain, **factors}, f"EN 1990 (6.16b); {word}")
         if stressed := prestress_in(cases, "transfer"):
-            own_weight = {c.id: 1.0 for c in cases if c.nature == "self_weight"}
             yield Generated(
-                "transfer", {**own_weight, **stressed}, "EN 1992-1-1, 5.10.2.2: at transfer, self-weight and prestress"
+                "transfer",
+                {**dict.fromkeys(own_weight, 1.0), **stressed},
+                "EN 1992-1-1, 5.10.2.2: at transfer, self-weight and prestress",
             )
 
     return once(rows())
@@ -173,6 +192,12 @@ OPTIONS = (
     Option("rule", "Ultimate by EN 1990", "6.10", (("6.10", "(6.10)"), ("6.10ab", "(6.10a) and (6.10b)"))),
     Option("alone", "Each leading action by itself", True),
     Option("accompanied", "With the accompanying actions", True),
+    Option(
+        "beside_accident",
+        "Beside an accidental action",
+        "frequent",
+        (("frequent", "ψ₁ of the leading one"), ("lasting", "ψ₂ of all")),
+    ),
 )
 
 
@@ -190,8 +215,9 @@ class Actions:
     def generate(self, cases: Sequence[LoadCase], own: Mapping[str, float], options: Mapping[str, Any]) -> list[Generated]:
         """:func:`generate` with options by key. Raises :class:`RefusedError` for an option that is none."""
         strange = sorted(set(options) - {o.key for o in OPTIONS})
-        if strange or options.get("rule", "6.10") not in ("6.10", "6.10ab"):
-            raise RefusedError([Refusal(f"options.{(strange or ['rule'])[0]}", "is no choice of EN 1990; remove it")])
+        strange += [o.key for o in OPTIONS if o.choices and options.get(o.key, o.default) not in dict(o.choices)]
+        if strange:
+            raise RefusedError([Refusal(f"options.{strange[0]}", "is no choice of EN 1990; remove it")])
         return generate(cases, {k: v for k, v in own.items() if k in _OWN}, Options(**options))
 
 

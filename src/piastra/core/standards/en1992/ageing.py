@@ -14,6 +14,7 @@ import numpy.typing as npt
 from piastra.core.model.materials import Concrete
 from piastra.core.standards.ageing_rules import Climate
 from piastra.core.standards.en1992.materials import Materials
+from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
 Cement = Literal["S", "N", "R"]
@@ -115,3 +116,15 @@ class Ageing:
         """3.1.2 (5): f_ck(t) = f_cm(t) - 8 MPa, and no more than f_ck; creep is linear to 0.45 of it (3.1.4 (4))."""
         aged = f_cm(concrete.strength_MPa) * beta_cc(t, climate.cement) - 8.0
         return 1e3 * np.clip(aged, 0.3 * concrete.strength_MPa, concrete.strength_MPa)
+
+    def strength_steps(self, concrete: Concrete, t: float, climate: Climate) -> tuple[Step, ...]:
+        """3.1.2 (5) and (6)."""
+        age, s = Value("t", t, "time", "age"), Value("s", S_CEMENT[climate.cement], meaning=f"cement of class {climate.cement}")
+        ratio = Value("beta_cc", float(beta_cc(t, climate.cement)))
+        f_ck = Value("f_ck", concrete.strength_MPa, "stress")
+        return (
+            Step("Strength gained", "EN 1992-1-1, 3.1.2 (6) (3.2)", "beta_cc = exp(s · (1 - sqrt(28 / t)))", (s, age), ratio, empirical=True),
+            Step("Strength at that age", "EN 1992-1-1, 3.1.2 (5)", "f_ck,t = (f_ck + 8) · beta_cc - 8", (f_ck, ratio),
+                 Value("f_ck,t", f_cm(concrete.strength_MPa) * ratio.value - 8.0, "stress"), empirical=True,
+                 note="It takes the place of f_ck below."),
+        )  # fmt: skip

@@ -14,6 +14,10 @@ _TABLE = "EN 1992-1-1, 2.4.2.4 (1), table 2.1N"
 PARAMETERS = (
     Parameter("gamma_C", "gamma_C", "partial factor of concrete", 1.5, _TABLE, design=True),
     Parameter("gamma_S", "gamma_S", "partial factor of reinforcing steel", 1.15, _TABLE, design=True),
+    Parameter("gamma_C_accidental", "gamma_C", "partial factor of concrete, accidental situations", 1.2, _TABLE, design=True),
+    Parameter(
+        "gamma_S_accidental", "gamma_S", "partial factor of reinforcing steel, accidental situations", 1.0, _TABLE, design=True
+    ),
     Parameter(
         "alpha_cc", "alpha_cc", "long-term effects on the strength in compression", 1.0, "EN 1992-1-1, 3.1.6 (1)", design=True
     ),

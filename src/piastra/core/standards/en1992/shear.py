@@ -9,13 +9,18 @@ import numpy.typing as npt
 
 from piastra.core.standards.en1992.materials import Materials
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.protocol import ShearPlaces
+from piastra.core.standards.protocol import LinkLimits, ShearPlaces
 from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
 
 CLAUSE = "EN 1992-1-1, 6.2.2 (1) (6.2)"
-PARAMETERS = (Parameter("k_1,cp", "k_1", "effect of axial compression on shear", 0.15, "EN 1992-1-1, 6.2.2 (1)", design=True),)
+LINKS = "EN 1992-1-1, 9.3.2 (1), (5)"
+PARAMETERS = (
+    Parameter("k_1,cp", "k_1", "effect of axial compression on shear", 0.15, "EN 1992-1-1, 6.2.2 (1)", design=True),
+    Parameter("h_links", "h_min", "least thickness (m) of slabs with links", 0.2, "EN 1992-1-1, 9.3.2 (1)", design=True),
+    Parameter("s_t,links", "s_max", "greatest distance of legs across, over d", 1.5, "EN 1992-1-1, 9.3.2 (5)", design=True),
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +34,7 @@ class Shear:
     k_max: float
     rho_max: float
     k_1: float
+    links: LinkLimits
 
     def _parts(self, p: ShearPlaces) -> tuple[Array, Array, Array, Array, Array]:
         f_ck = p.concrete.strength_MPa
