@@ -1,8 +1,8 @@
 """From an edit to the fresh verdict in the browser, on the demo's main floor.
 
 Not a test: ``python -m tests.browser.measure_edit ADDRESS [COUNT]`` against a running server prints, for each kind of edit, the
-median over COUNT (20) edits from the Enter key to the verdict on the screen, and to all results; and the medians of the run on
-the worker.
+median over COUNT (20) edits from the Enter key to the verdict of strength on the screen, to that of all checks, and to all results; and the medians
+of the run on the worker.
 """
 
 from __future__ import annotations
@@ -54,14 +54,14 @@ EDITS = (
 )
 
 
-def timed(desk: Desk, edit: Edit, count: int) -> tuple[list[float], list[float]]:
-    """Seconds to the verdict and to all results of ``count`` edits; the first one, which opens the table, is not counted."""
+def timed(desk: Desk, edit: Edit, count: int) -> tuple[list[float], list[float], list[float]]:
+    """Seconds to the verdict of strength, to that of all checks and to all results of ``count`` edits; the first one, which opens the table, is not counted."""
     page = desk.page
     desk.step(edit.step)
     page.get_by_role("tab", name=edit.tab).first.click()
     if edit.filtered:
         page.get_by_placeholder(re.compile("^Filter")).fill(edit.row)
-    seconds, whole = [], []
+    seconds, checked, whole = [], [], []
     for k in range(count + 1):
         expect(page.get_by_test_id("state")).to_have_text(re.compile("up to date"), timeout=60_000)
         revision = int(re.search(r"rev (\d+)", page.get_by_test_id("state").inner_text()).group(1))
@@ -73,13 +73,15 @@ def timed(desk: Desk, edit: Edit, count: int) -> tuple[list[float], list[float]]
             f"document.querySelector('.meters').dataset.verdictOf === '{revision + 1}'", polling=10, timeout=60_000
         )
         seconds.append(time.perf_counter() - start)
+        page.wait_for_function("document.querySelector('.meters').dataset.whole === 'true'", polling=10, timeout=60_000)
+        checked.append(time.perf_counter() - start)
         page.wait_for_function(
             f"/rev {revision + 1} . up to date/.test(document.querySelector('[data-testid=state]').textContent)",
             polling=10,
             timeout=60_000,
         )
         whole.append(time.perf_counter() - start)
-    return seconds[1:], whole[1:]
+    return seconds[1:], checked[1:], whole[1:]
 
 
 def main() -> None:
@@ -100,12 +102,13 @@ def main() -> None:
             desk.press("Enter")
             desk.said("laboratories: value from own")
         for edit in EDITS:
-            seconds, whole = timed(desk, edit, count)
+            seconds, checked, whole = timed(desk, edit, count)
             runs = server.client().get(f"/api/floors/{floor}/runs").json()["runs"][:count]
             stages = {s: statistics.median(r["stages"].get(s, 0.0) for r in runs) for s in runs[0]["stages"]}
             told = ", ".join(f"{s} {v:.2f}" for s, v in stages.items() if v > 0.005)
             print(
-                f"{edit.name:<13} verdict {statistics.median(seconds):.2f} s ({min(seconds):.2f} to {max(seconds):.2f}), "
+                f"{edit.name:<13} strength {statistics.median(seconds):.2f} s ({min(seconds):.2f} to {max(seconds):.2f}), "
+                f"all checks {statistics.median(checked):.2f} s, "
                 f"all results {statistics.median(whole):.2f} s; on the worker: {told}",
                 flush=True,
             )

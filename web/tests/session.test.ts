@@ -161,11 +161,12 @@ describe("what is heard of runs", () => {
     expect(heardRun(event, 8, null)).toEqual({ run: event });
     expect(heardRun(event, 7, null)).toBeNull();
     expect(heardRun(event, 9, null)).toBeNull();
-    expect(heardRun({ ...event, verdict: [] }, 8, null)?.early).toEqual({ revision: 8, verdict: [] });
+    expect(heardRun({ ...event, verdict: [] }, 8, null)?.early).toEqual({ revision: 8, verdict: [], whole: true });
+    expect(heardRun({ ...event, verdict: [], whole: false }, 8, null)?.early?.whole).toBe(false);
   });
   it("is shown for a revision whose results it will be, although it was begun for an earlier one", () => {
     expect(heardRun(event, 9, 4)).toBeNull();
     expect(heardRun(event, 9, 3)?.run).toEqual({ ...event, revision: 9 });
-    expect(heardRun({ ...event, verdict: [] }, 9, 3)?.early).toEqual({ revision: 9, verdict: [] });
+    expect(heardRun({ ...event, verdict: [] }, 9, 3)?.early).toEqual({ revision: 9, verdict: [], whole: true });
   });
 });

@@ -57,7 +57,7 @@ class RunSummary(BaseModel):
 
 class RunEvent(BaseModel):
     """What listeners of a floor hear of a run: its state, the stage it is in and the share done; the verdict as soon as it is
-    known."""
+    known, first without what lasts and then ``whole``."""
 
     kind: Literal["run"]
     floor: int
@@ -68,6 +68,7 @@ class RunEvent(BaseModel):
     share: float = 0.0
     told: str = ""
     verdict: list[CheckRow] | None = None
+    whole: bool = True
 
 
 class RevisionEvent(BaseModel):

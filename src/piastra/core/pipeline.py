@@ -43,7 +43,7 @@ from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.beams import BEAMS
 from piastra.core.stages.body import BODY, BODY_AXES, FROZEN
 from piastra.core.stages.build import Run, Stage, StageCache
-from piastra.core.stages.checks import CHECKED
+from piastra.core.stages.checks import CHECKED, FIRST_CHECKED
 from piastra.core.stages.column_bars import COLUMN_BARS
 from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.flanges import FLANGES
@@ -88,7 +88,8 @@ Array = npt.NDArray[np.float64]
 STAGES: tuple[Stage[Any, Any], ...] = (
     LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, LAYOUT, STATIONS, SOLUTIONS,
     PLAIN_FORCES, FORCES, SHARING, PLAIN_STRIPS, STRIPS,
-    ARRANGEMENTS, FACTORS, TENDON_STATIONS, LIFTED, MATS, COLUMN_BARS, ZONE_OUTLINES, STEEL, BAR_GROUPS, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, ZONE_PLACES, ZONES, REMEDIES, OPINION_PLACES, OPINIONS, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, MENDS, CHECKED,
+    ARRANGEMENTS, FACTORS, TENDON_STATIONS, LIFTED, MATS, COLUMN_BARS, ZONE_OUTLINES, STEEL, BAR_GROUPS, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, ZONE_PLACES, ZONES,
+    FIRST_CHECKED, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, CHECKED, OPINION_PLACES, OPINIONS, REMEDIES, MENDS,
 )  # fmt: skip
 
 
@@ -182,11 +183,13 @@ def solve_floor(
     cancelled: Callable[[], bool] = lambda: False,
     rigorous: bool = True,
     remedies: bool = True,
+    told: Callable[[tuple[Row, ...], bool], None] = lambda verdict, whole: None,
 ) -> Outcome:
     """Run the whole chain for a floor; not ``rigorous``: without its history, whose deflections are then a quick estimate; without
     ``remedies``: for who asks whether it works and not what would mend it.
 
-    ``cache`` keeps stages between runs; ``progress`` hears each stage; ``cancelled`` is asked before each.
+    ``cache`` keeps stages between runs; ``progress`` hears each stage; ``cancelled`` is asked before each. ``told`` hears the verdict as soon as
+    there is one: first without what lasts, then ``whole``, before anything is said of mends.
     Raises :class:`piastra.core.model.RefusedError` for a floor that cannot be computed, and
     :class:`piastra.core.stages.CancelledError`.
     """
@@ -198,7 +201,9 @@ def solve_floor(
         chain = [s for s in chain if s not in (REMEDIES, MENDS)]
     run = Run(floor, cache if cache is not None else StageCache(), len(chain), progress, cancelled)
     for stage in chain:
-        run.take(stage)
+        found = run.take(stage)
+        if stage is FIRST_CHECKED or stage is CHECKED:
+            told(found.worst, stage is CHECKED)
     progress("done", 1.0)
     r = run.results
     plan, stiffness, loads, forces, zones = r[PLAN.name], r[STIFFNESS.name], r[LOADS.name], r[FORCES.name], r[ZONES.name]

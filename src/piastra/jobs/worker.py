@@ -13,6 +13,7 @@ import psutil
 import structlog
 from distributed import Event, get_client, get_worker
 
+from piastra.core.checks import Row
 from piastra.core.model import RefusedError
 from piastra.core.pipeline import solve_floor
 from piastra.core.readings.bodies import free_bodies_of
@@ -94,6 +95,11 @@ class Watch:
         """The run has come to a stage."""
         self._now = (name, share)
 
+    @property
+    def share(self) -> float:
+        """How much of the run is done."""
+        return self._now[1]
+
     def _look(self) -> None:
         last, since = self._now, None
         process = psutil.Process()
@@ -146,13 +152,25 @@ def compute(run_id: int, document: dict[str, Any], rigorous: bool = False) -> di
     with Watch(tell, stop.is_set, cancel.is_set, limits()) as watch:
         try:
             floor = floor_from(document)
-            outcome = solve_floor(floor, _CACHE, watch.stage, watch.stopped.is_set, rigorous=rigorous)
+
+            def hear(verdict: tuple[Row, ...], whole: bool) -> None:
+                # A floor whose verdict stands already waits for the whole of a new one.
+                if whole or not rigorous:
+                    tell(
+                        {
+                            "stage": "verdict",
+                            "share": watch.share,
+                            "verdict": [row(r, traced=False) for r in verdict],
+                            "whole": whole,
+                        }
+                    )
+
+            outcome = solve_floor(floor, _CACHE, watch.stage, watch.stopped.is_set, rigorous=rigorous, told=hear)
         except RefusedError as error:
             return {"outcome": "refused", "told": "\n".join(map(str, error.refusals))}
         except CancelledError:
             return {"outcome": "cancelled"}
-        # The verdict is told at once; fields and tables follow when they are written.
-        tell({"stage": "write", "share": 0.98, "verdict": [row(r, traced=False) for r in outcome.verdict]})
+        tell({"stage": "write", "share": 0.98})
         read = responses_of(outcome)
         found = results(outcome, read)
         arrays = {"fields": fields(outcome), "responses": packed(read), "bodies": packed_bodies(free_bodies_of(outcome))}

@@ -4082,7 +4082,7 @@ export interface components {
         /**
          * RunEvent
          * @description What listeners of a floor hear of a run: its state, the stage it is in and the share done; the verdict as soon as it is
-         *     known.
+         *     known, first without what lasts and then ``whole``.
          */
         RunEvent: {
             /** Floor */
@@ -4118,6 +4118,11 @@ export interface components {
              * @default null
              */
             verdict?: components["schemas"]["CheckRow"][] | null;
+            /**
+             * Whole
+             * @default true
+             */
+            whole?: boolean;
         };
         /**
          * RunList

@@ -1,8 +1,17 @@
 import { checkOf } from "../checks";
+import type { Row } from "../model/results";
 import { usePicked, useStale } from "../session";
 import { useDialogs } from "../session/dialogs";
 import { OPEN } from "../session/runs";
 import { rowMark, SIGN, use } from "../units/format";
+
+const inVerdict = (rows: Row[], row: Row) => rows.some((r) => r.check === row.check);
+
+/** Rows in the order of those that were shown before, new ones behind. */
+function inOrder(rows: Row[], before: Row[]): Row[] {
+  const place = (r: Row) => (inVerdict(before, r) ? before.findIndex((b) => b.check === r.check) : before.length);
+  return [...rows].sort((a, b) => place(a) - place(b));
+}
 
 /** Project, floor, search, and the verdict as meters that fly to the worst place. */
 export function TopBar(props: { openPalette: () => void }) {
@@ -21,8 +30,12 @@ export function TopBar(props: { openPalette: () => void }) {
   const openDialog = useDialogs((d) => d.open);
   const behind = useStale();
   // The newest revision's verdict may be known before the rest of its results is here.
-  const told = early && early.revision === floor?.revision ? early.verdict : null;
+  const known = early && early.revision === floor?.revision ? early : null;
+  const told = known?.verdict ?? null;
+  // Checks of what lasts come later: their place is kept, without a figure.
+  const awaited = known && !known.whole ? (results?.verdict ?? []).filter((r) => !inVerdict(known.verdict, r)) : [];
   const verdict = told ?? results?.verdict ?? [];
+  const meters = inOrder([...verdict, ...awaited], results?.verdict ?? []);
   const stale = behind && !told;
   const running = run !== null && OPEN.includes(run.state);
   const empty = floor?.document && (floor.document as { slabs: unknown[] }).slabs.length === 0 && !results;
@@ -101,42 +114,48 @@ export function TopBar(props: { openPalette: () => void }) {
         role="group"
         aria-label="Verdict"
         data-verdict-of={told ? early?.revision : stale ? "" : floor?.revision}
+        data-whole={known ? known.whole : !stale}
       >
         {verdict.length > 0 && (
           <span
-            className={`overall ${failing ? "fail" : unchecked ? "none" : bare ? "bare" : "pass"}`}
+            className={`overall ${failing ? "fail" : unchecked || (known && !known.whole) ? "none" : bare ? "bare" : "pass"}`}
             data-testid="overall"
           >
             {stale
               ? "out of date"
               : failing
                 ? "✕ does not work"
-                : unchecked
-                  ? "– not all checked"
-                  : bare
-                    ? "○ not all covered"
-                    : "✓ works"}
+                : known && !known.whole
+                  ? "… so far"
+                  : unchecked
+                    ? "– not all checked"
+                    : bare
+                      ? "○ not all covered"
+                      : "✓ works"}
           </span>
         )}
-        {verdict.map((row) => {
-          const mark = rowMark(row);
+        {meters.map((row) => {
+          const late = awaited.includes(row);
+          const mark = late ? "none" : rowMark(row);
           return (
             <button
               type="button"
               key={row.check}
-              className={`meter ${mark}`}
+              className={`meter ${mark} ${late ? "late" : ""}`}
               data-testid={`meter-${row.check}`}
-              title={[row.where && `${row.where}, ${row.combination}: fly there`, row.reason]
-                .filter(Boolean)
-                .join("; ")}
+              title={
+                late
+                  ? "being computed"
+                  : [row.where && `${row.where}, ${row.combination}: fly there`, row.reason].filter(Boolean).join("; ")
+              }
               onClick={() => openRow(row)}
             >
               <span className="name">
                 {checkOf(row.check).title} {SIGN[mark]}
               </span>
-              <span className="figure">{use(row.utilisation)}</span>
+              <span className="figure">{late ? "…" : use(row.utilisation)}</span>
               <span className="track">
-                <span className="fill" style={{ width: `${Math.min(100, (row.utilisation ?? 0) * 80)}%` }} />
+                <span className="fill" style={{ width: late ? 0 : `${Math.min(100, (row.utilisation ?? 0) * 80)}%` }} />
                 <span className="one" />
               </span>
             </button>

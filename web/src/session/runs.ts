@@ -51,7 +51,9 @@ export function heardRun(event: RunEvent, openRevision: number, standing: number
   if (event.revision !== openRevision && event.run !== standing) return null;
   return {
     run: { ...event, revision: openRevision },
-    ...(event.verdict ? { early: { revision: openRevision, verdict: event.verdict as Row[] } } : {}),
+    ...(event.verdict
+      ? { early: { revision: openRevision, verdict: event.verdict as Row[], whole: event.whole !== false } }
+      : {}),
   };
 }
 

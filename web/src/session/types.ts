@@ -69,8 +69,8 @@ export type RunPart = {
   /** The run that the shown results belong to. */
   shownRun: number | null;
   run: RunEvent | null;
-  /** The verdict of a run whose other results are still being written. */
-  early: { revision: number; verdict: Row[] } | null;
+  /** The verdict of a run whose other results are still to come; not `whole`: nor are the checks of what lasts. */
+  early: { revision: number; verdict: Row[]; whole: boolean } | null;
   cancel: () => Promise<void>;
   /** The server is not reached. */
   away: boolean;

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -41,7 +42,12 @@ def given_by(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[G
     in_band = np.bincount(samples.cut, samples.length * middle, minlength=count)
     none = Given(np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros(0))
     found = [none] * len(groups)
-    for number, near, _, share in reached(groups, samples.xy, angle, site.region):
+    there = reached(groups, samples.xy, angle, site.region)
+    starts = np.searchsorted(there.group, np.arange(len(groups) + 1))
+    for number, (start, end) in enumerate(pairwise(starts.tolist())):
+        if start == end:
+            continue
+        near, share = there.point[start:end], there.share[start:end]
         at = samples.cut[near]
         mine, back = np.unique(at, return_inverse=True)
         length = samples.length[near] * share * groups[number].area

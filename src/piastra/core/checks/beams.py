@@ -78,6 +78,7 @@ class Beams:
     """Bars, links and struts of beams."""
 
     name = "beams"
+    lasting = False
 
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
         """The worst station of every span of every beam; beams without a station are told."""

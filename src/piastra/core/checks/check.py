@@ -153,6 +153,11 @@ class Check(Protocol):
         """As results and the verdict name it."""
         ...
 
+    @property
+    def lasting(self) -> bool:
+        """Whether it reads what the long term brings."""
+        ...
+
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
         """Its rows; why it was not made; or None where a floor has nothing that it could be about."""
         ...

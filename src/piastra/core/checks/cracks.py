@@ -22,6 +22,7 @@ class CrackWidth:
     """Crack widths, or the spacing of bars that stands for them."""
 
     name = "crack_width"
+    lasting = False
 
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
         """The worst station of every strip."""
@@ -70,6 +71,9 @@ class CrackWidth:
         assert context.standard.cracking is not None
         own = context.steel.faces[face]
         factors = context.service[int(own.crack_combination[cut])]
-        steps = context.standard.cracking.check(own.at.some(slice(cut, cut + 1))).steps(0)
-        trace = Trace(factors.combination, context.factors_by_case(factors.combination), (), steps)
-        return station_row(self.name, context, cut, face, use, trace)
+        rules, name = context.standard.cracking, factors.combination
+
+        def explain() -> Trace:
+            return Trace(name, context.factors_by_case(name), (), rules.check(own.at.some(slice(cut, cut + 1))).steps(0))
+
+        return station_row(self.name, context, cut, face, use, name, explain)

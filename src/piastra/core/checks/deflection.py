@@ -25,6 +25,7 @@ class Deflection:
     """Long-term deflection."""
 
     name = "deflection"
+    lasting = True
 
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
         """Every line between supports and every overhang."""

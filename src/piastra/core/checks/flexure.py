@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 
 from piastra.core.checks.check import NO_ULTIMATE, Context
-from piastra.core.checks.row import Ref, Region, Row, RowId, Unchecked, checked, uncovered
+from piastra.core.checks.row import Ref, Region, Row, RowId, Unchecked, checked, explained, uncovered
 from piastra.core.combine.envelope import Factors, companion, governing_panels, with_constant
 from piastra.core.reinforcement.stations import MOST, FaceSteel, responses_of
 from piastra.core.reinforcement.through import Through
@@ -24,6 +25,7 @@ class Flexure:
     """Flexure with axial force, with everything else that asks for bars."""
 
     name = "flexure"
+    lasting = False
 
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
         """The worst station of every strip, and the concrete that lies in no strip."""
@@ -49,7 +51,10 @@ class Flexure:
     def _row(self, context: Context, cut: int, face: int) -> Row:
         assert context.steel is not None
         use = float(context.steel.utilisation[face, cut])
-        return station_row(self.name, context, cut, face, use, trace_of(context, cut, face))
+        own = context.steel.faces[face]
+        asked = max(context.standard.provisions, key=lambda p: own.provisions[p.name][cut])
+        named = _governing(context, own, cut, asked.name).combination
+        return station_row(self.name, context, cut, face, use, named, lambda: trace_of(context, cut, face))
 
 
 def _least_through(context: Context) -> list[Through]:
@@ -142,14 +147,16 @@ def slab_strips(context: Context) -> list[int]:
     return [k for k, s in enumerate(context.layout.strips) if not s.beam]
 
 
-def station_row(check: str, context: Context, cut: int, face: int, use: float, trace: Trace) -> Row:
+def station_row(
+    check: str, context: Context, cut: int, face: int, use: float, combination: str, explain: Callable[[], Trace]
+) -> Row:
     """The row of a check at a station."""
     layout, cuts = context.layout, context.cuts
     strip = layout.strips[cuts.strip[cut]]
     s = float(cuts.s[cut])
     x, y = cuts.ends[cut].mean(axis=0)
     id = RowId(check, Ref("strips", strip.id), face=FACES[face], station=round(s, 4))
-    return checked(id, f"{FACES[face]} {strip.direction}, {strip.label}", use, (float(x), float(y)), trace)
+    return explained(id, f"{FACES[face]} {strip.direction}, {strip.label}", use, (float(x), float(y)), combination, explain)
 
 
 def without_station(check: str, context: Context, k: int) -> Row:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 
 import numpy as np
 
@@ -37,6 +38,8 @@ def _at_hand(context: Context) -> tuple[Unchecked | None, StationPrestress | Non
 
 class ConcreteStress:
     """Stress of the concrete over whole design strips, on gross sections, under some limit states."""
+
+    lasting = False
 
     def __init__(self, name: str, transfer: bool) -> None:
         self.name, self.transfer = name, transfer
@@ -80,7 +83,8 @@ class ConcreteStress:
             cut = int(cuts[place])
             p = 0 if kind is None else int(kind[cut])
             worst = min(float(use[cut, face, number]), MOST)
-            trace = self._trace(
+            explain = partial(
+                self._trace,
                 context,
                 combinations[number],
                 limits[p][number],
@@ -91,7 +95,7 @@ class ConcreteStress:
                 worst,
                 spread,
             )
-            out.append(station_row(self.name, context, cut, face, worst, trace))
+            out.append(station_row(self.name, context, cut, face, worst, combinations[number].combination, explain))
         out += [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)) for b in context.floor.beams]
         out += beside_strips(self.name, context)
         return out + (jack_rows(self.name, context) if self.transfer else []) + context.doubtful_rows(self.name, combinations)
@@ -177,6 +181,7 @@ class Precompression:
     """Mean compression that the final prestress leaves in the concrete of every strip that tendons run through."""
 
     name = "precompression"
+    lasting = False
 
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
         """One row a strip."""
@@ -227,6 +232,7 @@ class TendonSpacing:
     """Tendons lie no farther apart than the standard has them."""
 
     name = "tendon_spacing"
+    lasting = False
 
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
         """Of every slab with tendons the place where they lie farthest apart; None where the standard has no rule for it."""

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 from typing import Literal
 
 from shapely.geometry import Polygon
@@ -57,9 +59,15 @@ class Row:
     status: Status
     combination: str = ""
     at: tuple[float, float] | None = None
-    trace: Trace | None = None
+    explain: Callable[[], Trace] | None = None
+    """Makes the trace, once; few are read."""
     reason: str = ""
     region: Region | None = None
+
+    @property
+    def trace(self) -> Trace | None:
+        """Why the utilisation is what it is."""
+        return self.explain() if self.explain is not None else None
 
     @property
     def check(self) -> str:
@@ -80,8 +88,15 @@ LIMIT = 1.0
 
 def checked(id: RowId, label: str, utilisation: float, at: tuple[float, float] | None, trace: Trace) -> Row:
     """The row of a check that was made."""
+    return explained(id, label, utilisation, at, trace.combination, lambda: trace)
+
+
+def explained(
+    id: RowId, label: str, utilisation: float, at: tuple[float, float] | None, combination: str, explain: Callable[[], Trace]
+) -> Row:
+    """The row of a check that was made, whose trace is made when it is read."""
     status: Status = "pass" if utilisation <= LIMIT else "fail"
-    return Row(id, label, utilisation, status, trace.combination, at, trace)
+    return Row(id, label, utilisation, status, combination, at, cache(explain))
 
 
 def uncovered(id: RowId, label: str, reason: str, at: tuple[float, float] | None = None, region: Region | None = None) -> Row:
@@ -103,5 +118,5 @@ def worst(check: str, found: list[Row] | Unchecked) -> Row:
     if top.status == "fail" or not beyond:
         return top
     places = ", ".join(dict.fromkeys(r.label for r in beyond[:3])) + (" …" if len(beyond) > 3 else "")
-    return Row(top.id, top.label, top.utilisation, "uncovered", top.combination, top.at, top.trace,
+    return Row(top.id, top.label, top.utilisation, "uncovered", top.combination, top.at, top.explain,
                f"not all is covered by this check: {places}")  # fmt: skip

@@ -25,6 +25,7 @@ class Shear:
     """Shear of the slab along what carries it on a line."""
 
     name = "shear"
+    lasting = False
 
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
         """The worst piece beside every wall, line of support, beam and thick region; None where there are none of these."""

@@ -28,6 +28,7 @@ class LimitedStress:
     """Bars and pressed concrete in service; of floors with tendons under both bounds of their prestress."""
 
     name = "stress_limits"
+    lasting = False
 
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
         """The worst station of every strip; None where the standard limits no such stress."""
@@ -59,8 +60,11 @@ class LimitedStress:
             cut = int(mine[place])
             face, own, chosen = found[int(which)]
             named = combinations[int(chosen[cut])].combination
-            trace = Trace(named, context.factors_by_case(named), (), own.steps(cut))
-            rows.append(station_row(self.name, context, cut, face, float(own.use[cut]), trace))
+
+            def explain(own: CrackUse = own, cut: int = cut, named: str = named) -> Trace:
+                return Trace(named, context.factors_by_case(named), (), own.steps(cut))
+
+            rows.append(station_row(self.name, context, cut, face, float(own.use[cut]), named, explain))
         rows += self._of_beams(context, combinations)
         return rows + beside_strips(self.name, context) + context.doubtful_rows(self.name, combinations)
 

@@ -24,7 +24,7 @@ from piastra.core.model.message import Message
 from piastra.core.model.supports import AreaSupport
 from piastra.core.punching.rails import Ground
 from piastra.core.punching.sources import Source, Unzoned, point_sources, wall_outline, wall_sources
-from piastra.core.reinforcement.groups import Group, extra_at
+from piastra.core.reinforcement.groups import Group, areas_at
 from piastra.core.reinforcement.mats import Mats, mats_of, provided
 from piastra.core.standards.zone_rules import PunchingRules, ZoneCheck, ZoneShape
 
@@ -472,6 +472,6 @@ def _more(
         return []
     xy = np.concatenate(grids)
     turn = np.repeat(turns, [len(g) for g in grids])
-    both = extra_at(groups, np.concatenate([xy, xy]), np.concatenate([turn, turn + np.pi / 2]), region).area
+    x, y = areas_at(groups, xy, turn, region)
     ends = np.cumsum([len(g) for g in grids])[:-1]
-    return list(zip(np.split(both[:, : len(xy)], ends, axis=1), np.split(both[:, len(xy) :], ends, axis=1), strict=True))
+    return list(zip(np.split(x, ends, axis=1), np.split(y, ends, axis=1), strict=True))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -67,20 +67,29 @@ class Group:
     def developed(self, xy: Array, region: BaseGeometry) -> Array:
         """Which share (k,) of its strength a bar has at points (k, 2) m inside the outline: rising linearly from straight ends, all of
         it from ends at an edge of the ``region``."""
-        share = np.ones(len(xy))
-        if self.anchored <= 0:
-            return share
-        way = np.array([np.cos(self.angle), np.sin(self.angle)])
-        ends = self.rectangle()
-        along = xy @ way
-        for sense, end in ((1.0, 1), (-1.0, 0)):
-            far = sense * (ends[end] - along) if ends is not None else _to_boundary(self.outline, xy, sense * way)
-            # What lies beyond an end tells whether it is bent: no concrete there.
-            near = np.flatnonzero(far < self.anchored)
-            beyond = xy[near] + (far[near] + AT_EDGE)[:, None] * sense * way
-            straight = near[shapely.contains_xy(region, beyond)]
-            share[straight] = np.minimum(share[straight], far[straight] / self.anchored)
-        return np.clip(share, 0.0, 1.0)
+        return _developed([self], np.zeros(len(xy), dtype=np.int64), xy, region)
+
+
+def _developed(groups: Sequence[Group], which: Ints, xy: Array, region: BaseGeometry) -> Array:
+    """Shares (k,) as :meth:`Group.developed`, of the group ``which`` (k,) at each point (k, 2) m."""
+    share = np.ones(len(xy))
+    anchored = np.array([g.anchored for g in groups])[which]
+    angle = np.array([g.angle for g in groups])
+    way = np.column_stack([np.cos(angle), np.sin(angle)])[which]
+    found = [g.rectangle() for g in groups]
+    ends = np.array([e or (np.nan, np.nan) for e in found])[which]
+    along = (xy * way).sum(axis=1)
+    askew = [(k, np.flatnonzero(which == k)) for k, e in enumerate(found) if e is None]
+    for sense, end in ((1.0, 1), (-1.0, 0)):
+        far = sense * (ends[:, end] - along)
+        for k, mine in askew:
+            far[mine] = _to_boundary(groups[k].outline, xy[mine], sense * way[mine[0]]) if len(mine) else 0.0
+        # What lies beyond an end tells whether it is bent: no concrete there.
+        near = np.flatnonzero(far < anchored)
+        beyond = xy[near] + (far[near] + AT_EDGE)[:, None] * sense * way[near]
+        straight = near[shapely.contains_xy(region, beyond)]
+        share[straight] = np.minimum(share[straight], far[straight] / anchored[straight])
+    return np.clip(share, 0.0, 1.0)
 
 
 def _to_boundary(outline: Polygon, xy: Array, way: Array) -> Array:
@@ -150,13 +159,27 @@ class Extra:
     radii: Array
 
 
-def reached(
-    groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry, tree: shapely.STRtree | None = None
-) -> Iterator[tuple[int, Ints, Array, Array]]:
-    """Of each group that lies at some of the points (k, 2) m: its number, the points' numbers, the square of the cosine between its
-    bars and ``angle`` (k,) rad there, and its developed share times that. ``tree`` of the points, where it is at hand."""
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """Where groups lie, by pairs in the order of the groups: number of the ``group`` and of the ``point``, the square of the cosine between its bars
+    and the direction asked for (``turned``), and the share to which its bars are ``developed``; each (n,)."""
+
+    group: Ints
+    point: Ints
+    turned: Array
+    developed: Array
+
+    @property
+    def share(self) -> Array:
+        """What counts of its area along that direction."""
+        return self.developed * self.turned
+
+
+def reached(groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry, tree: shapely.STRtree | None = None) -> Reach:
+    """Which groups lie at which of the points (k, 2) m, with bars along ``angle`` (k,) rad there. ``tree`` of the points, where it is at hand."""
+    none = np.zeros(0, dtype=np.int64)
     if not len(groups) or not len(xy):
-        return
+        return Reach(none, none, np.zeros(0), np.zeros(0))
     shapely.prepare(region)
     low, high = xy.min(axis=0), xy.max(axis=0)
     bounds = np.array([g.outline.bounds for g in groups])
@@ -165,26 +188,45 @@ def reached(
     shapely.prepare(outlines)
     which, point = (tree or shapely.STRtree(shapely.points(xy))).query(outlines, predicate="intersects")
     order = np.argsort(which, kind="stable")
-    starts = np.searchsorted(which[order], np.arange(len(met) + 1))
-    for k, number in enumerate(met.tolist()):
-        g, near = groups[number], point[order[starts[k] : starts[k + 1]]]
-        if not len(near):
-            continue
-        turned = np.cos(angle[near] - g.angle) ** 2
-        turned[turned < 1e-9] = 0.0
-        yield number, near, turned, g.developed(xy[near], region) * turned
+    group, point = met[which[order]], point[order]
+    turned = np.cos(angle[point] - np.array([g.angle for g in groups])[group]) ** 2
+    turned[turned < 1e-9] = 0.0
+    return Reach(group, point, turned, _developed(groups, group, xy[point], region))
+
+
+def areas_at(groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry) -> tuple[Array, Array]:
+    """Areas of bottom and top bars (2, k) m2/m along ``angle`` (k,) rad at points (k, 2) m, and across it."""
+    if not len(groups):
+        return np.zeros((2, len(xy))), np.zeros((2, len(xy)))
+    found = reached(groups, xy, angle, region)
+    face, area = (np.array([getattr(g, name) for g in groups])[found.group] for name in ("face", "area"))
+    at, across = face * len(xy) + found.point, 1 - found.turned
+    across[across < 1e-9] = 0.0
+    given = (np.bincount(at, found.developed * turn * area, minlength=2 * len(xy)) for turn in (found.turned, across))
+    along, aside = (np.asarray(v.reshape(2, len(xy)), dtype=np.float64) for v in given)
+    return along, aside
 
 
 def extra_at(
     groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry, tree: shapely.STRtree | None = None
 ) -> Extra:
     """What groups give at points (k, 2) m along ``angle`` (k,) rad, as far as they are developed there."""
-    area, count, diameters, radii = (np.zeros((2, len(xy))) for _ in range(4))
-    for number, near, turned, share in reached(groups, xy, angle, region, tree):
-        g = groups[number]
-        area[g.face, near] += share * g.area
+    size = (2, len(xy))
+    if not len(groups):
+        return Extra(*(np.zeros(size) for _ in range(4)))
+    found = reached(groups, xy, angle, region, tree)
+    face, area, bar, spacing = (
+        np.array([getattr(g, name) for g in groups])[found.group] for name in ("face", "area", "bar", "spacing")
+    )
+    at = face * len(xy) + found.point
+
+    def summed(values: Array) -> Array:
+        return np.asarray(np.bincount(at, values, minlength=2 * len(xy)).reshape(size), dtype=np.float64)
+
+    return Extra(
+        summed(found.share * area),
         # A bar that is not developed yet lies there all the same.
-        count[g.face, near] += turned / g.spacing
-        diameters[g.face, near] += share * g.bar / g.spacing
-        radii[g.face, near] += share * g.area * g.bar / 2
-    return Extra(area, count, diameters, radii)
+        summed(found.turned / spacing),
+        summed(found.share * bar / spacing),
+        summed(found.share * area * bar / 2),
+    )

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
-from piastra.core.checks import CHECKS, Context
+from piastra.core.checks import CHECKS, Check, Context
 from piastra.core.checks.row import Row, Unchecked, worst
 from piastra.core.model import Floor
 from piastra.core.model.loading import STRENGTH
@@ -42,17 +43,33 @@ class Verdict:
     rows: tuple[Row, ...]
 
 
-def _inputs(floor: Floor) -> tuple[Floor, tuple[str, ...]]:
-    seen = only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "deflection", "prestress", "history", concretes=ALL, strands=ALL, tendons=("id", "strand", "jack_MPa", "line"), slabs=("id", "concrete", "rebar", "thickness_m", "cover_bottom_mm"), rebars=("id", "yield_MPa"), beams=("id", "line"),
-        columns=("id", "at", "below"), walls=("id", "line", "below"), supports=ALL, loads=ALL, mats=("id",),
-        combinations=("id", "factors"), load_cases=("id", "effect"),
+def _names(checks: Sequence[Check]) -> tuple[str, ...]:
+    return tuple(c.name for c in checks)
+
+
+def _inputs(floor: Floor) -> Floor:
+    return only(
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "deflection", "prestress", "history", concretes=ALL,
+        strands=ALL, tendons=("id", "strand", "jack_MPa", "line"), slabs=("id", "concrete", "rebar", "thickness_m", "cover_bottom_mm"),
+        rebars=("id", "yield_MPa"), beams=("id", "line"), columns=("id", "at", "below"), walls=("id", "line", "below"), supports=ALL, loads=ALL,
+        mats=("id",), combinations=("id", "factors"), load_cases=("id", "effect"),
     )  # fmt: skip
-    return seen, tuple(c.name for c in CHECKS)
 
 
-def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
-    floor, _ = given
+def _first(floor: Floor) -> tuple[Floor, tuple[str, ...]]:
+    return _inputs(floor), _names(FIRST)
+
+
+def _last(floor: Floor) -> tuple[Floor, tuple[str, ...]]:
+    return _inputs(floor), _names(CHECKS)
+
+
+FIRST = tuple(c for c in CHECKS if not c.lasting)
+"""Checks that nothing of the long term is needed for; they are there long before the others."""
+
+
+def _context(floor: Floor, made: Made[Verdict]) -> Context:
+    """What is known before the long term is."""
     strips, factors, standard = made[STRIPS], made[FACTORS], standard_of(floor)
     steel = made[STEEL]
     xy = made[MESH].mesh.xy[made[STIFFNESS].kept.node]
@@ -60,16 +77,18 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
         used_in(piece, d, xy, steel.required, steel.given) if steel.required is not None and steel.given is not None else None
         for d, piece in strips.layout.beside
     ]  # fmt: skip
-    context = Context(
+    return Context(
         floor, standard, made[LOADS].units, [f for f in factors if f.limit_state == "ultimate"], in_service(standard, factors),
-        [f for f in factors if f.lasting], made[PLAN].region, strips.layout, strips.cuts, steel.stations if floor.mats or steel.groups else None, beside, steel.through, made[SHEAR], made[BEAMS], made[ZONES], made[SAGS],
+        [f for f in factors if f.lasting], made[PLAN].region, strips.layout, strips.cuts, steel.stations if floor.mats or steel.groups else None, beside, steel.through, made[SHEAR], made[BEAMS], made[ZONES], (),
         made[LIFTED].loose, made[SHARING].change, made[TENDON_STATIONS], [f for f in factors if f.limit_state == "transfer"],
-        [f for f in factors if f.limit_state not in (*STRENGTH, "transfer")], made[LONG_TERM], made[LIFE_MADE], made[BODY], made[MESH].elements, made[TENDON_ARRANGEMENT],
-        acting_in(standard, factors), made[FLANGES],
+        [f for f in factors if f.limit_state not in (*STRENGTH, "transfer")], arrangement=made[TENDON_ARRANGEMENT], situations=acting_in(standard, factors), flanges=made[FLANGES],
     )  # fmt: skip
+
+
+def _found(checks: Sequence[Check], context: Context) -> Verdict:
     top: list[Row] = []
     rows: list[Row] = []
-    for check in CHECKS:
+    for check in checks:
         found = check.rows(context)
         if found is None:
             continue
@@ -78,29 +97,26 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
     return Verdict(tuple(top), tuple(rows))
 
 
-CHECKED = Stage(
-    "checks",
-    _inputs,
-    _make,
-    (
-        STRIPS,
-        FACTORS,
-        LOADS,
-        LIFTED,
-        PLAN,
-        MESH,
-        STIFFNESS,
-        STEEL,
-        SHEAR,
-        BEAMS,
-        FLANGES,
-        ZONES,
-        SAGS,
-        SHARING,
-        TENDON_STATIONS,
-        TENDON_ARRANGEMENT,
-        LONG_TERM,
-        LIFE_MADE,
-        BODY,
-    ),
-)
+def _make_first(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
+    return _found(FIRST, _context(given[0], made))
+
+
+def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
+    known = made[FIRST_CHECKED]
+    context = replace(
+        _context(given[0], made), sags=made[SAGS], estimate=made[LONG_TERM], life=made[LIFE_MADE], body=made[BODY], elements=made[MESH].elements
+    )  # fmt: skip
+    late = _found([c for c in CHECKS if c.lasting], context)
+    order = {name: k for k, name in enumerate(_names(CHECKS))}
+
+    def sorted_(rows: Sequence[Row]) -> tuple[Row, ...]:
+        return tuple(sorted(rows, key=lambda r: order[r.check]))
+
+    return Verdict(sorted_([*known.worst, *late.worst]), sorted_([*known.rows, *late.rows]))
+
+
+_READ = (
+    STRIPS, FACTORS, LOADS, LIFTED, PLAN, MESH, STIFFNESS, STEEL, SHEAR, BEAMS, FLANGES, ZONES, SHARING, TENDON_STATIONS, TENDON_ARRANGEMENT,
+)  # fmt: skip
+FIRST_CHECKED = Stage("checks", _first, _make_first, _READ)
+CHECKED = Stage("lasting checks", _last, _make, (*_READ, FIRST_CHECKED, SAGS, LONG_TERM, LIFE_MADE, BODY))
