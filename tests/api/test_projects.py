@@ -186,3 +186,56 @@ def test_the_second_to_save_sees_who_changed_what_and_settles_it(server, quay):
     # What was overruled is still in the history, one step of undo away.
     client.post(f"/api/floors/{floor}/undo", json={"based_on": state(client, floor)["revision"]})
     assert thickness(client, floor) == 0.27
+
+
+def heights(client, floor, ids=("C00", "C01")):
+    columns = {c["id"]: c for c in state(client, floor)["document"]["columns"]}
+    return [(columns[i]["below"]["height_m"], columns[i]["above"] and columns[i]["above"]["height_m"]) for i in ids]
+
+
+def test_heights_follow_the_level_unless_they_are_typed(server, quay):
+    """Columns by the level: another level, a level of another height and a twin elsewhere change them; a typed height stays, and is told."""
+    client, project, floor = quay
+    known = client.get(f"/api/projects/{project}").json()
+
+    def levels(*given):
+        now = client.get(f"/api/projects/{project}").json()
+        document = {**now["document"], "levels": [{"id": k, "height_m": h} for k, h in given]}
+        body = {"based_on": now["revision"], "document": document, "line": "levels", "author": "Ada"}
+        answer = client.put(f"/api/projects/{project}", json=body)
+        assert answer.status_code == 200, answer.json()
+        return answer.json()
+
+    assert known["document"]["levels"]
+    levels(("One", 3.5), ("Two", 4.0), ("Three", 3.0))
+    assert client.put(f"/api/floors/{floor}/level", json={"level": "One"}).status_code == 204
+    # Typed heights of 3.2 m stay, and each of them is told with a mend.
+    assert heights(client, floor) == [(3.2, 3.2)] * 2
+    found = client.get(f"/api/floors/{floor}/findings").json()
+    own = [f for f in found if f["rule"] == "height of its own"]
+    assert len(own) == 8
+    assert {tuple(s["key"] for s in f["mend"]["steps"]) for f in own} == {
+        ("below.by_level", "below.height_m"), ("above.by_level", "above.height_m"),
+    }  # fmt: skip
+
+    def by_level(d):
+        for c in d["columns"]:
+            if c["id"] == "C00":
+                c["below"]["by_level"] = c["above"]["by_level"] = True
+
+    assert put(client, floor, by_level).status_code == 200
+    assert heights(client, floor) == [(3.5, 4.0), (3.2, 3.2)]
+    twin = client.post(f"/api/projects/{project}/floors", json={"twin_of": floor, "name": "Above", "level": "Two"}).json()[
+        "floor"
+    ]
+    assert heights(client, twin) == [(4.0, 3.0), (3.2, 3.2)]
+    # An edit of the one is taken by the other with its own heights.
+    assert put(client, floor, thicker(0.3)).status_code == 200
+    assert thickness(client, twin) == 0.3
+    assert (heights(client, floor)[0], heights(client, twin)[0]) == ((3.5, 4.0), (4.0, 3.0))
+    # A level that is changed changes both, with a run each; what is computed has the new heights.
+    assert set(levels(("One", 3.5), ("Two", 4.4), ("Three", 3.0))["twins"]) == {"Typical", "Above"}
+    assert (heights(client, floor)[0], heights(client, twin)[0]) == ((3.5, 4.4), (4.4, 3.0))
+    assert client.put(f"/api/floors/{twin}/level", json={"level": "Three"}).status_code == 204
+    # Nothing above the topmost level: what stands there keeps its height.
+    assert heights(client, twin)[0] == (3.0, 3.0)

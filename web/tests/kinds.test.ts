@@ -85,6 +85,9 @@ describe("kinds of objects", () => {
       "history.stages",
       "history.tension",
       "history.tension_stiffening",
+      "level.above_m",
+      "level.below_m",
+      "level.id",
       "mesh.refinements",
       "mesh.size_m",
       "name",
@@ -128,8 +131,12 @@ describe("kinds of objects", () => {
   });
   it("begin with what the floor has, and are drawn by one tool each letter", () => {
     const start = (kind: Kind, tool: string) =>
-      startOf(kind, { tool, document, storeys: { below: 3.5, above: null }, activeCase: null });
-    expect(start("columns", "column")).toMatchObject({ concrete: "C30", below: { height_m: 3.5 }, above: null });
+      startOf(kind, { tool, document, storeys: { below: 3.5, above: null, level: true }, activeCase: null });
+    expect(start("columns", "column")).toMatchObject({
+      concrete: "C30",
+      below: { height_m: 3.5, by_level: true },
+      above: null,
+    });
     expect(start("loads", "area")).toMatchObject({ case: "Q", kind: "area" });
     expect(start("supports", "bedding")).toMatchObject({ kind: "area" });
     expect(start("openings", "opening")).toEqual({ id: "" });

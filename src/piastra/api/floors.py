@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import zlib
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from dataclasses import asdict
 from typing import Any, Literal
 
@@ -47,6 +47,7 @@ from piastra.exchange.zone_drawing import zone_dxf, zone_svg
 from piastra.jobs.manager import RunManager
 from piastra.store import projects as shared
 from piastra.store import repository as store
+from piastra.store.tables import FloorRecord
 
 router = APIRouter(prefix="/api")
 
@@ -70,10 +71,15 @@ def floor(floor_id: int, session: Sessions) -> FloorState:
     )  # fmt: skip
 
 
+def fitted(session: Session) -> Callable[[FloorRecord, dict[str, Any]], dict[str, Any]]:
+    """How a twin takes a document: with the heights of its own level."""
+    return lambda record, document: floor_file.document(floor_file.floor_from(with_project(session, record, document)))
+
+
 def _append(session: Session, manager: RunManager, floor_id: int, based_on: int, document: dict[str, Any], author: str, line: str,
             restores: int | None = None) -> Saved:  # fmt: skip
     try:
-        made = store.save_family(session, floor_id, based_on, document, author, line, restores)
+        made = store.save_family(session, floor_id, based_on, document, author, line, restores, fitted(session))
     except store.StaleError as stale:
         session.rollback()
         raise late(stale, document, line) from None
@@ -179,8 +185,8 @@ def cut_loose(floor_id: int, body: ByAuthor, session: Sessions, manager: Manager
 
 
 @router.put("/floors/{floor_id}/level", status_code=204, responses=REFUSED)
-def choose_level(floor_id: int, body: LevelChoice, session: Sessions) -> Response:
-    """Say on which level of the project a floor lies; new columns and walls take its heights."""
+def choose_level(floor_id: int, body: LevelChoice, session: Sessions, manager: Manager) -> Response:
+    """Say on which level of the project a floor lies; columns and walls that follow it take its heights, and new ones do."""
     record = store.floor(session, floor_id)
     known = [level.id for level in shared.head(session, record.project_id).model.levels]
     if body.level is not None and body.level not in known:
@@ -188,7 +194,16 @@ def choose_level(floor_id: int, body: LevelChoice, session: Sessions) -> Respons
             [Refusal("level", f"{body.level} is not one of the project's levels: {', '.join(known) or 'none yet'}")]
         )
     record.level = body.level
+    last = store.newest(session, floor_id)
+    before = store.unpack(last.content)
+    after = with_project(session, record, before)
+    made = []
+    if any(before.get(name) != after.get(name) for name in ("columns", "walls")):
+        document = floor_file.document(floor_file.floor_from(after))
+        line = f"heights of level {body.level}"
+        made = [(record, store.save(session, floor_id, last.number, document, body.author, line, carried=True))]
     session.commit()
+    start_runs(manager, session, made, body.author)
     return Response(status_code=204)
 
 
@@ -216,7 +231,7 @@ def copy_to(floor_id: int, body: CopyTo, session: Sessions, manager: Manager) ->
         if count:
             document = floor_file.document(floor_file.floor_from(with_project(session, record, after)))
             line = f"copied {', '.join(k.replace('_', ' ') for k in body.kinds)} from {origin.name}"
-            made += store.save_family(session, target, last.number, document, body.author, line)
+            made += store.save_family(session, target, last.number, document, body.author, line, None, fitted(session))
     session.commit()
     start_runs(manager, session, made, body.author)
     return Copied(floors=gained)

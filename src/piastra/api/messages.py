@@ -433,6 +433,7 @@ class LevelChoice(BaseModel):
     """The level of the project that a floor lies on; null: none."""
 
     level: str | None
+    author: Author = "designer"
 
 
 class ChoiceState(BaseModel):

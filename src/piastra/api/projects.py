@@ -185,7 +185,8 @@ def add_floor(project_id: int, body: NewFloor, session: Sessions, manager: Manag
     else:
         document = new_floor(head.model, body.name or "Floor")
     name = _free_name(session, project_id, body.name or document.get("name", "Floor"))
-    document = floor_file.document(floor_file.floor_from({**document, "name": name}))
+    here = with_shared({**document, "name": name}, shared.head(session, project_id).model, body.level)
+    document = floor_file.document(floor_file.floor_from(here))
     record = store.add_floor(session, project_id, name, document, body.author, body.level, follows, line)
     session.commit()
     start_runs(manager, session, [(record, store.newest(session, record.id))], body.author)
@@ -194,4 +195,4 @@ def add_floor(project_id: int, body: NewFloor, session: Sessions, manager: Manag
 
 def with_project(session: Session, record: FloorRecord, document: dict[str, Any]) -> dict[str, Any]:
     """A floor file with what its project shares."""
-    return with_shared(document, shared.head(session, record.project_id).model)
+    return with_shared(document, shared.head(session, record.project_id).model, record.level)

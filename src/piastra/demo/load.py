@@ -2,12 +2,27 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+from piastra.core.model.project import Project, level_of
+from piastra.core.model.sharing import with_shared
 from piastra.demo import lodge
 from piastra.demo.saltmarsh import LEVELS, floors, project
 from piastra.exchange.floor_file import document
 from piastra.store import projects as shared
 from piastra.store import repository as store
 from piastra.store.database import connect, migrate, sessions
+
+
+def by_level(floor: dict[str, Any], shown: Project, level: str) -> dict[str, Any]:
+    """The floor with columns and walls that follow their level, where they are as high as its storeys."""
+    here = level_of(shown, level)
+    assert here is not None
+    for item in (*floor.get("columns", []), *floor.get("walls", [])):
+        for part in ("below", "above"):
+            if item.get(part) and item[part]["height_m"] == here[f"{part}_m"]:
+                item[part]["by_level"] = True
+    return with_shared(floor, shown, level)
 
 
 def main() -> None:
@@ -20,7 +35,9 @@ def main() -> None:
             if shown.name not in there:
                 made = shared.add(session, shown.model_dump(mode="json", exclude_unset=True), "Piastra")
                 for floor, level in zip(made_of, levels, strict=True):
-                    store.add_floor(session, made.record.id, floor.name, document(floor), "Piastra", level)
+                    store.add_floor(
+                        session, made.record.id, floor.name, by_level(document(floor), shown, level), "Piastra", level
+                    )
     engine.dispose()
 
 

@@ -113,12 +113,12 @@ def _carry(session: Session, project_id: int, model: ProjectModel, author: str, 
         newest = store.newest(session, record.id)
         document = store.unpack(newest.content)
         try:
-            differs = computes_otherwise(document, model)
+            differs = computes_otherwise(document, model, record.level)
         except RefusedError as error:
             refusals += [Refusal(f"{record.name}: {r.path}", r.sentence) for r in error.refusals]
             continue
         if differs:
-            shared = with_shared(document, model)
+            shared = with_shared(document, model, record.level)
             carried.append(
                 (record, store.save(session, record.id, newest.number, shared, author, f"project: {line}", carried=True))
             )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import zlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -163,18 +163,19 @@ def family(session: Session, record: FloorRecord) -> list[FloorRecord]:
 
 
 def save_family(
-    session: Session, floor_id: int, based_on: int, document: dict[str, Any], author: str, line: str, restores: int | None = None
-) -> list[tuple[FloorRecord, Revision]]:
+    session: Session, floor_id: int, based_on: int, document: dict[str, Any], author: str, line: str, restores: int | None = None,
+    fitted: Callable[[FloorRecord, dict[str, Any]], dict[str, Any]] = lambda record, document: document,
+) -> list[tuple[FloorRecord, Revision]]:  # fmt: skip
     """Append a revision to a floor and to all that have the same model; the floor that others follow comes first.
 
-    ``restores`` is a number in the history of the floor that others follow. Each keeps its own name. Raises
+    Others take it as ``fitted`` to them, which lie on other levels. ``restores`` is a number in the history of the floor that others follow. Each keeps its own name. Raises
     :class:`StaleError` when another revision of ``floor_id`` has come in after ``based_on``; nothing is kept then.
     """
     members = family(session, floor(session, floor_id))
     made = [save(session, floor_id, based_on, document, author, line, restores if members[0].id == floor_id else None)]
     for member in members:
         if member.id != floor_id:
-            own = {**document, "name": member.name}
+            own = fitted(member, {**document, "name": member.name})
             brings = restores if member is members[0] else None
             made.append(save(session, member.id, newest(session, member.id).number, own, author, line, brings))
     by_id = {r.floor_id: r for r in made}

@@ -390,7 +390,7 @@ export interface paths {
         get?: never;
         /**
          * Choose Level
-         * @description Say on which level of the project a floor lies; new columns and walls take its heights.
+         * @description Say on which level of the project a floor lies; columns and walls that follow it take its heights, and new ones do.
          */
         put: operations["choose_level"];
         post?: never;
@@ -2047,6 +2047,11 @@ export interface components {
              */
             history?: components["schemas"]["History"] | null;
             /**
+             * @description Where the floor lies in its building; from its project.
+             * @default null
+             */
+            level?: components["schemas"]["FloorLevel"] | null;
+            /**
              * Load Cases
              * @default []
              */
@@ -2242,6 +2247,21 @@ export interface components {
             follows?: number | null;
             /** Level */
             level?: string | null;
+        };
+        /**
+         * FloorLevel
+         * @description The level that a floor lies on, with the heights of the storeys below and above it; none above the topmost.
+         */
+        FloorLevel: {
+            /**
+             * Above M
+             * @default null
+             */
+            above_m?: number | null;
+            /** Below M */
+            below_m: number;
+            /** Id */
+            id: string;
         };
         /**
          * FloorOrder
@@ -2605,6 +2625,11 @@ export interface components {
          * @description The level of the project that a floor lies on; null: none.
          */
         LevelChoice: {
+            /**
+             * Author
+             * @default designer
+             */
+            author?: string;
             /** Level */
             level: string | null;
         };
@@ -4618,6 +4643,12 @@ export interface components {
          * @description The part of a column or wall below or above the floor, to its far end.
          */
         Storey: {
+            /**
+             * By Level
+             * @description Whether its height is that of the storey on the floor's level, and follows it.
+             * @default false
+             */
+            by_level?: boolean;
             /**
              * Far End
              * @default fixed

@@ -4,7 +4,7 @@ import type { StepName } from "../model/step";
 import type { System } from "../units/quantities";
 
 /** Heights of the storeys below and above the floor, m. */
-export type Storeys = { below: number; above: number | null };
+export type Storeys = { below: number; above: number | null; level: boolean };
 
 export type Form = "outline" | "path" | "point" | "two" | "three" | "four";
 
@@ -88,8 +88,10 @@ export const labelsOf = (list: Labelled[] | undefined) => (list ?? []).map((i) =
 export const concretes = { type: "choice", choices: (d: FloorDocument) => labelsOf(d.concretes) } as const;
 export const STOREYS: Record<string, string> = {
   "below.height_m": "Height below",
+  "below.by_level": "Height below by the level",
   "below.far_end": "Height below, far end",
   "above.height_m": "Height above",
+  "above.by_level": "Height above by the level",
   "above.far_end": "Height above, far end",
 };
 /** A storey is made by typing its height, and taken away by clearing it. */
@@ -98,6 +100,6 @@ export const storeyHeights: Record<string, Partial<Property>> = {
   "above.height_m": { empty: true, when: undefined },
 };
 export const storeysOf = ({ storeys }: Start) => ({
-  below: { height_m: storeys.below, far_end: "fixed" },
-  above: storeys.above ? { height_m: storeys.above, far_end: "fixed" } : null,
+  below: { height_m: storeys.below, far_end: "fixed", by_level: storeys.level },
+  above: storeys.above ? { height_m: storeys.above, far_end: "fixed", by_level: storeys.level } : null,
 });

@@ -38,8 +38,12 @@ export function withValue(item: Labelled, path: string, value: unknown): Labelle
   const keys = path.split(".");
   const [first = "", second] = keys;
   if ((first === "below" || first === "above") && second === "height_m") {
-    const was = copy[first] as { far_end?: string } | null | undefined;
-    copy[first] = value === undefined ? null : { far_end: "fixed", ...was, height_m: value };
+    const was = copy[first] as { far_end?: string; by_level?: boolean } | null | undefined;
+    // A typed height is a height of its own from then on.
+    copy[first] =
+      value === undefined
+        ? null
+        : { far_end: "fixed", ...was, height_m: value, ...(was?.by_level ? { by_level: false } : {}) };
     return copy;
   }
   if (path === "construction.age_days") {

@@ -1,5 +1,6 @@
 import type { Conflict, Problem, Saved } from "../api/client";
 import type { FloorDocument, Ref } from "../model/floor";
+import { atLevel } from "../model/levels";
 
 export type Edit = {
   line: string;
@@ -77,14 +78,14 @@ export class EditQueue {
 
   /** Shows a change at once, and saves it when those before it are saved. Whether it was saved. */
   edit(edit: Edit, author: string): Promise<boolean> {
-    const ahead = edit.change(this.shownNow);
+    const ahead = atLevel(edit.change(this.shownNow));
     if (ahead === this.shownNow) return Promise.resolve(false);
     const seen = this.refusals;
     this.count(1);
     this.show(ahead);
     return this.inTurn(async () => {
       // A change made on top of a refused one is made anew on what stands.
-      const document = seen === this.refusals ? ahead : edit.change(this.confirmed);
+      const document = seen === this.refusals ? ahead : atLevel(edit.change(this.confirmed));
       const done = await this.send(document, edit.line, author, "ask", this.revisionNow);
       this.count(-1);
       return done;

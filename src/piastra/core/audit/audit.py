@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import Any
 
-from piastra.core.audit import figures, history, holding, loading, outlines, tendons
+from piastra.core.audit import figures, history, holding, levels, loading, outlines, tendons
 from piastra.core.audit.finding import Add, Finding, Mend, Remove
 from piastra.core.audit.site import site_of
 from piastra.core.model import Floor
 
 RULES = (
     outlines.slabs, outlines.corners, outlines.openings, outlines.thickenings, outlines.beams, holding.columns, holding.lines,
-    holding.joints, holding.pieces, figures.sizes, figures.far_away, figures.doubles,
+    holding.joints, holding.pieces, levels.heights, figures.sizes, figures.far_away, figures.doubles,
     loading.loads, loading.signs, loading.totals, loading.cases, loading.categories, tendons.tendons, history.history,
 )  # fmt: skip
 

@@ -86,6 +86,14 @@ class StripBoundary(Record):
     line: Line
 
 
+class FloorLevel(Record):
+    """The level that a floor lies on, with the heights of the storeys below and above it; none above the topmost."""
+
+    id: Label
+    below_m: Positive
+    above_m: Positive | None = None
+
+
 class Panel(Record):
     """A region that pattern load covers or leaves bare."""
 
@@ -230,6 +238,8 @@ class Floor(Record):
     stock_length_m: Annotated[Number, Field(ge=2, le=40)] = 12.0
     """Longest bar that is delivered."""
     grid: list[GridLine] = []
+    level: FloorLevel | None = None
+    """Where the floor lies in its building; from its project."""
     exposure: Exposure | None = None
     """Exposure class of EN 1992-1-1, table 4.1, by which crack widths are limited; null: XC1."""
     crack_width_limit_mm: Annotated[Number, Field(gt=0, le=5)] | None = None

@@ -85,6 +85,8 @@ class Storey(Record):
 
     height_m: Positive
     far_end: Literal["fixed", "pinned"] = "fixed"
+    by_level: Annotated[bool, Field(strict=True)] = False
+    """Whether its height is that of the storey on the floor's level, and follows it."""
 
 
 class Column(Record):

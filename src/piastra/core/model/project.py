@@ -16,7 +16,18 @@ from piastra.core.model.refusal import Refusal, RefusedError, refusals_of
 from piastra.core.model.shapes import Label, Line, Number, Point, Positive, Record
 from piastra.core.model.standard_names import StandardName, design_values
 
-SHARED = ("standard", "parameters", "concretes", "rebars", "grid", "load_materials", "build_ups", "partitions", "occupancies")
+SHARED = (
+    "standard",
+    "parameters",
+    "concretes",
+    "rebars",
+    "grid",
+    "load_materials",
+    "build_ups",
+    "partitions",
+    "occupancies",
+    "level",
+)
 """Keys of the floor file that a floor takes from its project."""
 
 
@@ -158,8 +169,14 @@ def _lines_of(grid_set: ParallelLines | SingleLine) -> Iterable[GridLine]:
         yield GridLine(id=label, line=[[float(np.round(v, 7)) + 0.0 for v in p] for p in ends])
 
 
+def level_of(project: Project, level: str | None) -> dict[str, Any] | None:
+    """The level of a floor as its floor file has it; None where the project has none of that name."""
+    here = next((s for s in storeys(project) if s.id == level), None)
+    return None if here is None else {"id": here.id, "below_m": here.below, "above_m": here.above}
+
+
 def shared_keys(project: Project) -> dict[str, Any]:
-    """The part of the floor file that a project gives to its floors."""
+    """The part of the floor file that a project gives to all of its floors."""
     return {
         "standard": project.standard,
         **({"parameters": own} if (own := design_values(project.standard, project.parameters)) else {}),

@@ -6,7 +6,7 @@ from typing import Any
 
 from piastra.core.model import Floor, floor_from
 from piastra.core.model.copying import free_id
-from piastra.core.model.project import SHARED, Project, project_from, shared_keys
+from piastra.core.model.project import SHARED, Project, level_of, project_from, shared_keys
 from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.core.model.values import ends_of, plane_of
 
@@ -15,10 +15,26 @@ Document = dict[str, Any]
 _USERS = {"concretes": ("concrete", ("slabs", "beams", "columns", "walls")), "rebars": ("rebar", ("slabs",))}
 
 
-def with_shared(document: Document, project: Project) -> Document:
-    """The floor file with its project's standard, materials, setting-out lines, build-ups and occupancies."""
+def with_shared(document: Document, project: Project, level: str | None = None) -> Document:
+    """The floor file with its project's standard, materials, setting-out lines, build-ups and occupancies, and with the heights of the ``level``
+    that it lies on."""
     own = {k: v for k, v in document.items() if k not in SHARED}
-    return {**own, **shared_keys(project)}
+    here = level_of(project, level)
+    if here is not None:
+        for name in ("columns", "walls"):
+            if own.get(name):
+                own[name] = [_at_level(item, here) for item in own[name]]
+    return {**own, **shared_keys(project), **({"level": here} if here else {})}
+
+
+def _at_level(item: dict[str, Any], level: dict[str, Any]) -> dict[str, Any]:
+    """A column or wall with the level's heights, where it follows them."""
+    out = dict(item)
+    for part in ("below", "above"):
+        storey, height = item.get(part), level[f"{part}_m"]
+        if isinstance(storey, dict) and storey.get("by_level") and height is not None:
+            out[part] = {**storey, "height_m": height}
+    return out
 
 
 def _used(document: Document, materials: str) -> set[str]:
@@ -36,13 +52,15 @@ def _loading_values(floor: Floor) -> list[Any]:
     return [plane_of(floor, l) if l.kind == "area" else ends_of(floor, l) if l.kind == "line" else None for l in floor.loads]
 
 
-def computes_otherwise(document: Document, project: Project) -> bool:
+def computes_otherwise(document: Document, project: Project, level: str | None = None) -> bool:
     """Whether taking over what the project shares changes what the floor computes. Raises :class:`RefusedError`
     where the floor uses a material that the project no longer has."""
-    after = floor_from(with_shared(document, project))
+    after = floor_from(with_shared(document, project, level))
     before = floor_from(document)
     return (
-        before.standard != after.standard
+        before.columns != after.columns
+        or before.walls != after.walls
+        or before.standard != after.standard
         or before.parameters != after.parameters
         or _loading_values(before) != _loading_values(after)
         or any(_picked(before, name, _used(document, name)) != _picked(after, name, _used(document, name)) for name in _USERS)

@@ -46,7 +46,7 @@ type Gesture = {
 export function storeysHere() {
   const { project, floor } = useSession.getState();
   const here = project?.storeys.find((s) => s.id === floor?.level);
-  return { below: here?.below_m ?? 3.2, above: here?.above_m ?? null };
+  return { below: here?.below_m ?? 3.2, above: here?.above_m ?? null, level: Boolean(here) };
 }
 
 export function templateFor(tool: Tool) {
