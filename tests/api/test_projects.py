@@ -239,3 +239,68 @@ def test_heights_follow_the_level_unless_they_are_typed(server, quay):
     assert client.put(f"/api/floors/{twin}/level", json={"level": "Three"}).status_code == 204
     # Nothing above the topmost level: what stands there keeps its height.
     assert heights(client, twin)[0] == (3.0, 3.0)
+
+
+def loading(client, project):
+    """Build-ups, a partition, and materials of the project."""
+    now = client.get(f"/api/projects/{project}").json()
+    document = {
+        **now["document"],
+        "load_materials": [{"id": "screed", "unit_weight_kN_m3": 20}, {"id": "tiles", "unit_weight_kN_m3": 24}],
+        "build_ups": [
+            {"id": "thin", "layers": [{"material": "screed", "thickness_mm": 50}], "extra_kPa": 0.2},
+            {"id": "thick", "layers": [{"material": "screed", "thickness_mm": 75}, {"material": "tiles", "thickness_mm": 10}]},
+        ],
+        "partitions": [{"id": "light", "build_up": "thin", "height_m": 3.0}],
+    }
+    body = {"based_on": now["revision"], "document": document, "line": "loading", "author": "Ada"}
+    assert client.put(f"/api/projects/{project}", json=body).status_code == 200
+
+
+def test_one_build_up_takes_the_place_of_another_where_it_is_said_to(server, quay):
+    """20 x 0.05 + 0.2 = 1.2 kN/m2 becomes 20 x 0.075 + 24 x 0.01 = 1.74; a partition of 3 m 3.6 kN/m becomes 5.22."""
+    client, project, floor = quay
+    loading(client, project)
+
+    def loaded(d):
+        d["loads"] += [
+            {"id": "f", "case": "G", "kind": "area", "build_up": "thin"},
+            {"id": "w", "case": "G", "kind": "line", "line": [[0, 1], [6, 1]], "partition": "light"},
+        ]
+
+    assert put(client, floor, loaded).status_code == 200
+    other = client.post(f"/api/projects/{project}/floors", json={"copy_of": floor, "name": "Other"}).json()["floor"]
+    asked = {"kind": "build_ups", "old": "thin", "new": "thick"}
+    told = client.post(f"/api/projects/{project}/replace/preview", json=asked).json()["changes"]
+    assert [(c["floor"], [o["id"] for o in c["objects"]]) for c in told] == [(None, ["light"]), (floor, ["f"]), (other, ["f"])]
+    assert [(o["before"], o["after"]) for c in told[1:] for o in c["objects"]] == [(pytest.approx(1.2), pytest.approx(1.74))] * 2
+    # Looking changes nothing.
+    revision = state(client, floor)["revision"]
+    done = client.post(f"/api/projects/{project}/replace", json={**asked, "floors": [floor], "author": "Ada"}).json()
+    assert done == {"objects": 2, "floors": 2}
+    loads = {f: {l["id"]: l for l in state(client, f)["document"]["loads"]} for f in (floor, other)}
+    assert (loads[floor]["f"]["build_up"], loads[other]["f"]["build_up"]) == ("thick", "thin")
+    assert client.get(f"/api/projects/{project}").json()["document"]["partitions"][0]["build_up"] == "thick"
+    assert state(client, floor)["revision"] > revision
+    assert "thin replaced by thick" in state(client, floor)["line"]
+    # A step of its own that undo takes back.
+    step = {"based_on": state(client, floor)["revision"], "author": "Ada"}
+    assert client.post(f"/api/floors/{floor}/undo", json=step).status_code == 200
+    assert next(l for l in state(client, floor)["document"]["loads"] if l["id"] == "f")["build_up"] == "thin"
+    for wrong, path in (({"old": "none"}, "old"), ({"new": "none"}, "new"), ({"new": "thin"}, "new")):
+        answer = client.post(f"/api/projects/{project}/replace/preview", json={**asked, **wrong})
+        assert (answer.status_code, answer.json()["problems"][0]["path"]) == (422, path)
+
+
+def test_a_concrete_takes_the_place_of_another_in_all_that_is_of_it(server, quay):
+    client, project, floor = quay
+    now = client.get(f"/api/projects/{project}").json()
+    document = {**now["document"], "concretes": [*now["document"]["concretes"], {"id": "C40", "strength_MPa": 40}]}
+    client.put(
+        f"/api/projects/{project}", json={"based_on": now["revision"], "document": document, "line": "C40", "author": "Ada"}
+    )
+    old = state(client, floor)["document"]["slabs"][0]["concrete"]
+    body = {"kind": "concretes", "old": old, "new": "C40", "floors": [floor], "author": "Ada"}
+    assert client.post(f"/api/projects/{project}/replace", json=body).json() == {"objects": 5, "floors": 1}
+    after = state(client, floor)["document"]
+    assert {i["concrete"] for i in (*after["slabs"], *after["columns"])} == {"C40"}

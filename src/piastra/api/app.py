@@ -16,7 +16,7 @@ from sqlalchemy.exc import DataError, DBAPIError
 from starlette.exceptions import HTTPException
 
 from piastra import __version__
-from piastra.api import combinations, drawings, floors, keeping, plan_work, projects, readings, wiring
+from piastra.api import combinations, drawings, floors, keeping, plan_work, projects, readings, replacing, wiring
 from piastra.api.bounds import Bounds
 from piastra.api.messages import Problem, Problems
 from piastra.api.schema import typed_documents
@@ -83,6 +83,7 @@ def create_app() -> FastAPI:
     app.include_router(projects.router)
     app.include_router(floors.router)
     app.include_router(keeping.router)
+    app.include_router(replacing.router)
     app.include_router(plan_work.router)
     app.include_router(drawings.router)
     app.include_router(readings.router)

@@ -728,6 +728,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/replace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replace
+         * @description Do it in one step: a revision of every floor on which something changes, and of the project.
+         */
+        post: operations["replace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/replace/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What names an item, floor by floor, and what loads would be worth afterwards. Twins are told with the floor they follow.
+         */
+        post: operations["preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/undo": {
         parameters: {
             query?: never;
@@ -2233,6 +2273,18 @@ export interface components {
             zone_settings?: components["schemas"]["ZoneSetting"][];
         };
         /**
+         * FloorChange
+         * @description What would change on a floor; a null ``floor`` is the project itself.
+         */
+        FloorChange: {
+            /** Floor */
+            floor: number | null;
+            /** Name */
+            name: string;
+            /** Objects */
+            objects: components["schemas"]["ObjectChange"][];
+        };
+        /**
          * FloorEvent
          * @description One event of a floor.
          */
@@ -3017,6 +3069,20 @@ export interface components {
              * @default
              */
             text?: string;
+        };
+        /**
+         * ObjectChange
+         * @description An object that would name another one: its list and id; of loads also the value before and after (kN/m2 or kN/m).
+         */
+        ObjectChange: {
+            /** After */
+            after?: number | null;
+            /** Before */
+            before?: number | null;
+            /** Id */
+            id: string;
+            /** List */
+            list: string;
         };
         /**
          * Occupancy
@@ -3947,6 +4013,66 @@ export interface components {
             worse: string;
             /** Worse Said */
             worse_said: string;
+        };
+        /**
+         * Replace
+         * @description ... and on which floors; ``project``: also where the project itself names it.
+         */
+        Replace: {
+            /**
+             * Author
+             * @default designer
+             */
+            author?: string;
+            /** Floors */
+            floors: number[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "concretes" | "rebars" | "load_materials" | "build_ups" | "partitions" | "occupancies";
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+            /**
+             * Project
+             * @default true
+             */
+            project?: boolean;
+        };
+        /**
+         * ReplacePreview
+         * @description Everything that names what is to be replaced.
+         */
+        ReplacePreview: {
+            /** Changes */
+            changes: components["schemas"]["FloorChange"][];
+        };
+        /**
+         * ReplacedState
+         * @description How many objects name the other one now, on how many floors.
+         */
+        ReplacedState: {
+            /** Floors */
+            floors: number;
+            /** Objects */
+            objects: number;
+        };
+        /**
+         * Replacing
+         * @description What is to be replaced by what.
+         */
+        Replacing: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "concretes" | "rebars" | "load_materials" | "build_ups" | "partitions" | "occupancies";
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
         };
         /**
          * ResultsDocument
@@ -7066,6 +7192,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    replace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replace"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplacedState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replacing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplacePreview"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -8,6 +8,7 @@ import { useDialogs } from "../session/dialogs";
 import { DrawingDialog } from "./DrawingDialog";
 import { Keys } from "./Keys";
 import { Projects } from "./Projects";
+import { Replace } from "./Replace";
 
 // The 3D view brings a good part of three.js along, which the plan does not need.
 const MovingView = lazy(() => import("../space/MovingView").then((m) => ({ default: m.MovingView })));
@@ -54,6 +55,13 @@ export function Dialogs() {
         wide
       >
         <History />
+      </Frame>
+      <Frame
+        name="replace"
+        title="Put another in its place"
+        told="On the floors that are ticked, in one step; each floor’s change can be undone there."
+      >
+        <Replace />
       </Frame>
       <Frame
         name="projects"

@@ -33,6 +33,7 @@ import { RunView } from "./RunView";
 import { SliceView } from "./SliceView";
 import { SpreadPanel } from "./SpreadPanel";
 import { TendonView } from "./TendonView";
+import { REPLACED, ValueView } from "./ValueView";
 
 /** What is selected: its properties, its results, its trace. */
 export function Inspector() {
@@ -229,6 +230,7 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
       {kind === "probes" && !editing && <ProbeHistory id={id} />}
       {kind === "tendons" && <TendonView results={results} id={id} />}
       <Properties document={document} refs={[{ kind, id }]} />
+      {REPLACED.includes(kind) && <ValueView key={id} kind={kind} item={item} document={document} />}
       {step === "load" && waysFor([{ kind, id }]).length > 0 && (
         <ApplyLoad key={id} document={document} refs={[{ kind, id }]} />
       )}

@@ -34,8 +34,12 @@ export function PropertyField(props: {
     await take(given);
     under.current = null;
   };
+  // Choices that depend on the object: those that all of them have.
+  const choices = property.choicesFor
+    ? items.map((i) => property.choicesFor?.(document, i) ?? []).reduce((a, b) => a.filter((c) => b.includes(c)))
+    : (property.choices?.(document) ?? []);
   const take = async (given: string) => {
-    const result = parsed(property, given, document, system);
+    const result = parsed(property, given, document, system, first);
     if ("problem" in result) {
       setError(result.problem);
       return;
@@ -58,10 +62,14 @@ export function PropertyField(props: {
         <select
           id={id}
           value={same ? String(valueAt(first, property.path) ?? property.fallback ?? "") : ""}
-          onChange={(e) => void save(e.target.value, e.target.value.replaceAll("_", " "))}
+          onChange={(e) =>
+            property.choicesFor
+              ? void take(e.target.value)
+              : void save(e.target.value, e.target.value.replaceAll("_", " "))
+          }
         >
           {!same && <option value="">varies</option>}
-          {(property.choices?.(document) ?? []).map((c) => (
+          {choices.map((c) => (
             <option key={c} value={c}>
               {c === "" ? "–" : c.replaceAll("_", " ")}
             </option>

@@ -7,6 +7,14 @@ export function weightOf(build: BuildUp, document: FloorDocument): number {
   return (build.layers ?? []).reduce((t, l) => t + (weight(l.material) * l.thickness_mm) / 1000, build.extra_kPa ?? 0);
 }
 
+/** Layers of which one has moved to another place. */
+export function movedLayer<L>(layers: readonly L[], from: number, to: number): L[] {
+  const out = [...layers];
+  const [moved] = out.splice(from, 1);
+  if (moved !== undefined) out.splice(to, 0, moved);
+  return out;
+}
+
 /** The even value of an area load (kPa) or line load (kN/m) that takes it from elsewhere; null for one of its own. */
 export function worthOf(load: Load, document: FloorDocument): number | null {
   if (load.build_up) {

@@ -9,7 +9,8 @@ export type DialogName =
   | "moving"
   | "history"
   | "keys"
-  | "projects";
+  | "projects"
+  | "replace";
 
 /** Which dialog is open. */
 export const useDialogs = create<{ shown: DialogName | null; open: (name: DialogName) => void; close: () => void }>(

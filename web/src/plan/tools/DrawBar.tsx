@@ -13,7 +13,8 @@ const FIRST = ["slab", "opening", "drop", "beam", "column", "wall"];
 /** Everything that can be drawn or changed on the plan; the letter of each is its key. */
 export function DrawBar(props: { fit: () => void }) {
   const { tool, begin, set } = useGesture();
-  const chosen = useSession((s) => s.chosen.length);
+  // What belongs to the project or to a table alone has no place that could be changed.
+  const chosen = useSession((s) => s.chosen.filter((r) => ON_PLAN.includes(r.kind)).length);
   const [more, setMore] = useState<"draw" | "show" | null>(null);
   const { hidden, show } = useDisplay();
   const button = (t: Tool) => (
