@@ -304,3 +304,44 @@ def test_a_concrete_takes_the_place_of_another_in_all_that_is_of_it(server, quay
     assert client.post(f"/api/projects/{project}/replace", json=body).json() == {"objects": 5, "floors": 1}
     after = state(client, floor)["document"]
     assert {i["concrete"] for i in (*after["slabs"], *after["columns"])} == {"C40"}
+
+
+def test_undo_goes_through_changes_of_floor_and_project_in_the_order_they_were_made(server, quay):
+    client, project, floor = quay
+
+    def steps():
+        now = client.get(f"/api/floors/{floor}/steps").json()
+        return tuple(now[k] and (now[k]["of"], now[k]["line"]) for k in ("undo", "redo"))
+
+    def travel(of, way):
+        of, number = ("floors", floor) if of == "floor" else ("projects", project)
+        based = client.get(f"/api/{of}/{number}").json()["revision"]
+        return client.post(f"/api/{of}/{number}/{way}", json={"based_on": based, "author": "Ada"}).json()["line"]
+
+    def base(h):
+        now = client.get(f"/api/projects/{project}").json()
+        body = {"based_on": now["revision"], "document": {**now["document"], "base_m": h}, "line": f"base {h}", "author": "Ada"}
+        assert client.put(f"/api/projects/{project}", json=body).status_code == 200
+
+    begun, none = steps()
+    assert none is None
+    put(client, floor, thicker(0.3), "slab 0.3")
+    base(1.0)
+    put(client, floor, thicker(0.35), "slab 0.35")
+    base(2.0)
+    order = [("project", "base 2.0"), ("floor", "slab 0.35"), ("project", "base 1.0"), ("floor", "slab 0.3")]
+    for k, (of, line) in enumerate(order):
+        assert steps() == ((of, line), order[k - 1] if k else None)
+        # Each by its own name, however often one goes back.
+        assert travel(of, "undo") == f"undid: {line}"
+    assert steps() == (begun, order[-1])
+    for of, line in reversed(order):
+        assert steps()[1] == (of, line)
+        assert travel(of, "redo") == f"redid: {line}"
+    assert steps() == (order[0], None)
+    assert (thickness(client, floor), client.get(f"/api/projects/{project}").json()["document"]["base_m"]) == (0.35, 2.0)
+    # A change of either kind drops what had been undone before it.
+    travel("project", "undo")
+    travel("floor", "undo")
+    put(client, floor, thicker(0.4), "slab 0.4")
+    assert steps() == (("floor", "slab 0.4"), None)

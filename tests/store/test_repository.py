@@ -42,12 +42,17 @@ def test_revisions_are_appended_and_a_stale_save_is_told_who_and_what(session, f
     assert [(h.number, h.author) for h in store.history(session, floor)] == [(2, "Ben"), (1, "Ada")]
 
 
+def around(along):
+    """What undo and redo would bring back."""
+    return along.before, along.after
+
+
 def test_undo_and_redo_follow_the_line_of_changes(session, floor):
     def step(number, restores=None):
         store.save(session, floor, number - 1, floor_file(str(number)), "Ada", str(number), restores)
-        return store.neighbours_in_time(session, floor)
+        return around(store.timeline(session, floor))
 
-    assert store.neighbours_in_time(session, floor) == (None, None)
+    assert around(store.timeline(session, floor)) == (None, None)
     assert step(2) == (1, None)
     assert step(3) == (2, None)
     assert step(4, restores=2) == (1, 3)
@@ -118,7 +123,7 @@ def test_a_project_from_before_documents_gets_one_that_fits_its_floors(session):
     changed = {**head.document, "units": "US"}
     assert shared.save(session, old.id, 1, changed, "Ada", "US units") == []
     assert store.newest(session, made.id).number == 1
-    assert shared.neighbours_in_time(session, old.id) == (1, None)
+    assert around(shared.timeline(session, old.id)) == (1, None)
     with pytest.raises(store.StaleError):
         shared.save(session, old.id, 1, changed, "Ben", "late")
 
@@ -126,9 +131,9 @@ def test_a_project_from_before_documents_gets_one_that_fits_its_floors(session):
 def test_undo_passes_by_what_the_project_changed(session, floor):
     store.save(session, floor, 1, floor_file("2"), "Ada", "two")
     store.save(session, floor, 2, floor_file("3"), "Ada", "project: less creep", carried=True)
-    assert store.neighbours_in_time(session, floor) == (1, None)
+    assert around(store.timeline(session, floor)) == (1, None)
     store.save(session, floor, 3, floor_file("1"), "Ada", "undid: two", restores=1)
-    assert store.neighbours_in_time(session, floor) == (None, 2)
+    assert around(store.timeline(session, floor)) == (None, 2)
 
 
 def test_a_family_is_saved_as_one_or_not_at_all(session):

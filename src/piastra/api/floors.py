@@ -30,6 +30,8 @@ from piastra.api.messages import (
     Saved,
     SectionLine,
     Step,
+    Steps,
+    StepState,
 )
 from piastra.api.projects import with_project
 from piastra.api.wiring import REFUSED, STALE, LateError, Manager, Sessions, late, run_summary, start_runs
@@ -47,7 +49,7 @@ from piastra.exchange.zone_drawing import zone_dxf, zone_svg
 from piastra.jobs.manager import RunManager
 from piastra.store import projects as shared
 from piastra.store import repository as store
-from piastra.store.tables import FloorRecord
+from piastra.store.tables import FloorRecord, ProjectRevision, Revision
 
 router = APIRouter(prefix="/api")
 
@@ -59,15 +61,15 @@ def floor(floor_id: int, session: Sessions) -> FloorState:
     last = store.newest(session, floor_id)
     head = store.history(session, floor_id, limit=1)[0]
     family = store.family(session, record)
-    undo, redo = store.neighbours_in_time(session, family[0].id)
     first = family[0]
+    along = store.timeline(session, first.id)
     return FloorState(
         id=floor_id, name=record.name, project=shared.head(session, record.project_id).record.name, project_id=record.project_id,
         level=record.level, follows=Named(id=first.id, name=first.name) if record.follows_id else None,
         twins=[Named(id=f.id, name=f.name) for f in family if f.id != floor_id],
         revision=last.number, author=head.author, line=last.line,
         document=with_project(session, record, store.unpack(last.content)), run=run_summary(session, floor_id),
-        fresh=run_summary(session, floor_id, "fresh"), undo=undo is not None, redo=redo is not None,
+        fresh=run_summary(session, floor_id, "fresh"), undo=along.before is not None, redo=along.after is not None,
     )  # fmt: skip
 
 
@@ -140,8 +142,8 @@ def _travel(floor_id: int, body: Step, session: Session, manager: RunManager, ba
     # Twins share one line of changes: that of the floor they follow.
     record = store.floor(session, floor_id)
     first = store.family(session, record)[0]
-    undo, redo = store.neighbours_in_time(session, first.id)
-    target = undo if back else redo
+    along = store.timeline(session, first.id)
+    target = along.before if back else along.after
     if target is None:
         raise store.MissingError(f"there is nothing to {'undo' if back else 'redo'}")
     heads = {h.number: h for h in store.history(session, first.id, limit=10_000)}
@@ -166,6 +168,34 @@ def undo(floor_id: int, body: Step, session: Sessions, manager: Manager) -> Save
 def redo(floor_id: int, body: Step, session: Sessions, manager: Manager) -> Saved:
     """Bring back what undo took away, as a new revision."""
     return _travel(floor_id, body, session, manager, back=False)
+
+
+@router.get("/floors/{floor_id}/steps", responses=REFUSED)
+def steps(floor_id: int, session: Sessions) -> Steps:
+    """What undo would take back and redo would bring back: whichever of the floor's and the project's changes was made last, in one order."""
+    record = store.floor(session, floor_id)
+    first = store.family(session, record)[0]
+    lines = (store.timeline(session, first.id), shared.timeline(session, record.project_id))
+
+    def found(numbers: tuple[int | None, int | None]) -> dict[Literal["floor", "project"], Revision | ProjectRevision]:
+        out: dict[Literal["floor", "project"], Revision | ProjectRevision] = {}
+        if numbers[0] is not None:
+            out["floor"] = store.revision(session, first.id, numbers[0])
+        if numbers[1] is not None:
+            out["project"] = shared.revision(session, record.project_id, numbers[1])
+        return out
+
+    standing = found((lines[0].standing, lines[1].standing))
+    undone = found((lines[0].after, lines[1].after))
+    last = max(standing, key=lambda of: (standing[of].made, of), default=None)
+    # A change of either kind drops what had been undone before it.
+    latest = max((r.made for r in standing.values()), default=None)
+    open_ones = {of: r for of, r in undone.items() if latest is None or r.made > latest}
+    following = min(open_ones, key=lambda of: (open_ones[of].made, of), default=None)
+    return Steps(
+        undo=StepState(of=last, line=standing[last].line) if last else None,
+        redo=StepState(of=following, line=open_ones[following].line) if following else None,
+    )
 
 
 @router.post("/floors/{floor_id}/loose", responses=REFUSED)

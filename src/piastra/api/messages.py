@@ -243,6 +243,20 @@ class Step(BaseModel):
     author: Author = "designer"
 
 
+class StepState(BaseModel):
+    """A change that undo takes back or redo brings back: of the floor or of the project."""
+
+    of: Literal["floor", "project"]
+    line: str
+
+
+class Steps(BaseModel):
+    """What undo and redo would do now; null: nothing."""
+
+    undo: StepState | None
+    redo: StepState | None
+
+
 class Saved(BaseModel):
     """A revision that was made."""
 

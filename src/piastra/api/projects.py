@@ -102,13 +102,13 @@ def begin(body: NewProject, session: Sessions) -> Made:
 def project(project_id: int, session: Sessions) -> ProjectState:
     """What a project's floors share."""
     head = shared.head(session, project_id)
-    undo, redo = shared.neighbours_in_time(session, project_id)
+    along = shared.timeline(session, project_id)
     return ProjectState(
         id=project_id, revision=head.number, author=head.author, line=head.line, document=head.document,
         storeys=[
             StoreyState(id=s.id, elevation_m=round(s.elevation, 6), below_m=s.below, above_m=s.above) for s in storeys(head.model)
         ],
-        library=library(head.model.standard), undo=undo is not None, redo=redo is not None,
+        library=library(head.model.standard), undo=along.before is not None, redo=along.after is not None,
     )  # fmt: skip
 
 
@@ -134,13 +134,13 @@ def save_project(project_id: int, body: Save, session: Sessions, manager: Manage
 
 
 def _travel(project_id: int, body: Step, session: Session, manager: RunManager, back: bool) -> Saved:
-    head = shared.head(session, project_id)
-    undo, redo = shared.neighbours_in_time(session, project_id)
-    target = undo if back else redo
+    along = shared.timeline(session, project_id)
+    target = along.before if back else along.after
     if target is None:
         raise store.MissingError(f"there is nothing to {'undo' if back else 'redo'}")
     kept = shared.revision(session, project_id, target)
-    line = f"undid: {head.line.removeprefix('redid: ')}" if back else f"redid: {kept.line}"
+    done = shared.revision(session, project_id, along.standing) if back and along.standing is not None else kept
+    line = f"{'undid' if back else 'redid'}: {done.line}"
     return _append(session, manager, project_id, body.based_on, store.unpack(kept.content), body.author, line, target)
 
 

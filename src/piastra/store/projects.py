@@ -127,8 +127,8 @@ def _carry(session: Session, project_id: int, model: ProjectModel, author: str, 
     return carried
 
 
-def neighbours_in_time(session: Session, project_id: int) -> tuple[int | None, int | None]:
-    """Numbers of the revisions that undo and redo would bring back."""
+def timeline(session: Session, project_id: int) -> store.Timeline:
+    """The project's changes as undo and redo go along them."""
     rows = session.execute(
         select(ProjectRevision.number, ProjectRevision.restores)
         .where(ProjectRevision.project_id == project_id)

@@ -207,11 +207,8 @@ def save(
     raise StaleError(based_on, last.number, their.name if their else "somebody", author, last.line, last.content, base)
 
 
-def neighbours_in_time(session: Session, floor_id: int) -> tuple[int | None, int | None]:
-    """Numbers of the revisions whose content undo and redo would bring back.
-
-    The history is replayed: a new revision drops what had been undone; one that restores moves along the line.
-    """
+def timeline(session: Session, floor_id: int) -> Timeline:
+    """A floor's own changes as undo and redo go along them."""
     rows = session.execute(
         select(Revision.number, Revision.restores)
         .where(Revision.floor_id == floor_id, Revision.number >= floor(session, floor_id).begins, Revision.carried.is_(False))
@@ -220,8 +217,31 @@ def neighbours_in_time(session: Session, floor_id: int) -> tuple[int | None, int
     return in_time([(r[0], r[1]) for r in rows])
 
 
-def in_time(rows: Sequence[tuple[int, int | None]]) -> tuple[int | None, int | None]:
-    """Numbers that undo and redo would bring back, from a history of (number, number it restores)."""
+@dataclass(frozen=True, slots=True)
+class Timeline:
+    """A history as undo and redo go along it: numbers of its states in order, and which of them stands (``here``)."""
+
+    line: tuple[int, ...]
+    here: int
+
+    @property
+    def standing(self) -> int | None:
+        """The state that stands, where there is one before it: undo takes it back."""
+        return self.line[self.here] if self.here > 0 else None
+
+    @property
+    def before(self) -> int | None:
+        """What undo brings back."""
+        return self.line[self.here - 1] if self.here > 0 else None
+
+    @property
+    def after(self) -> int | None:
+        """What redo brings back."""
+        return self.line[self.here + 1] if self.here + 1 < len(self.line) else None
+
+
+def in_time(rows: Sequence[tuple[int, int | None]]) -> Timeline:
+    """The timeline of a history of (number, number it restores): a new revision drops what had been undone; one that restores moves along it."""
     line: list[int] = []
     here = -1
     for number, restores in rows:
@@ -230,7 +250,7 @@ def in_time(rows: Sequence[tuple[int, int | None]]) -> tuple[int | None, int | N
         else:
             line = [*line[: here + 1], number]
             here += 1
-    return (line[here - 1] if here > 0 else None), (line[here + 1] if here + 1 < len(line) else None)
+    return Timeline(tuple(line), here)
 
 
 def begin_run(session: Session, revision_id: int) -> RunRecord:

@@ -500,6 +500,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floors/{floor_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Steps
+         * @description What undo would take back and redo would bring back: whichever of the floor's and the project's changes was made last, in one order.
+         */
+        get: operations["steps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}/undo": {
         parameters: {
             query?: never;
@@ -4720,6 +4740,27 @@ export interface components {
             based_on: number;
         };
         /**
+         * StepState
+         * @description A change that undo takes back or redo brings back: of the floor or of the project.
+         */
+        StepState: {
+            /** Line */
+            line: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "floor" | "project";
+        };
+        /**
+         * Steps
+         * @description What undo and redo would do now; null: nothing.
+         */
+        Steps: {
+            redo: components["schemas"]["StepState"] | null;
+            undo: components["schemas"]["StepState"] | null;
+        };
+        /**
          * StiffnessArea
          * @description A region whose stiffness is multiplied by factors, along and across a direction of its own.
          */
@@ -6630,6 +6671,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceState"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Steps"];
                 };
             };
             /** @description Not Found */

@@ -167,8 +167,19 @@ export function floorPart(set: Change, get: Get): FloorPart {
 
   async function travel(back: boolean) {
     const { floor, user } = get();
-    if (!floor || !(back ? floor.undo : floor.redo)) {
-      get().say(`There is nothing to ${back ? "undo" : "redo"}.`);
+    if (!floor) return;
+    // Changes of the project and of the floor are taken back in the order in which they were made.
+    const { data: steps } = await api.GET("/api/floors/{floor_id}/steps", { params: { path: { floor_id: floor.id } } });
+    const next = back ? steps?.undo : steps?.redo;
+    if (!next) {
+      get().say(
+        steps ? `There is nothing to ${back ? "undo" : "redo"}.` : "The server did not answer; try again.",
+        !steps,
+      );
+      return;
+    }
+    if (next.of === "project") {
+      await get().undoProject(back);
       return;
     }
     const path = back ? "/api/floors/{floor_id}/undo" : "/api/floors/{floor_id}/redo";

@@ -85,7 +85,7 @@ def _developed(groups: Sequence[Group], which: Ints, xy: Array, region: BaseGeom
         for k, mine in askew:
             far[mine] = _to_boundary(groups[k].outline, xy[mine], sense * way[mine[0]]) if len(mine) else 0.0
         # What lies beyond an end tells whether it is bent: no concrete there.
-        near = np.flatnonzero(far < anchored)
+        near = np.flatnonzero((far < anchored) & (anchored > 0))
         beyond = xy[near] + (far[near] + AT_EDGE)[:, None] * sense * way[near]
         straight = near[shapely.contains_xy(region, beyond)]
         share[straight] = np.minimum(share[straight], far[straight] / anchored[straight])
