@@ -9,12 +9,12 @@ from tests.floors import one_bay
 
 
 @pytest.fixture
-def pier(server):
+def pier(server, request):
     """A project with build-ups and one small floor."""
     with server.client() as client:
-        project = client.post("/api/projects", json={"name": "Zeal pier", "standard": "EN 1992-1-1", "units": "SI"}).json()[
-            "project"
-        ]
+        project = client.post(
+            "/api/projects", json={"name": f"Zeal pier, {request.node.name[:30]}", "standard": "EN 1992-1-1", "units": "SI"}
+        ).json()["project"]
         now = client.get(f"/api/projects/{project}").json()
         own = {
             "load_materials": [{"id": "screed", "unit_weight_kN_m3": 22}, {"id": "resin", "unit_weight_kN_m3": 12}],
@@ -74,3 +74,18 @@ def test_layers_are_edited_and_one_build_up_replaces_another(desk, pier):
     dialog.get_by_role("button", name=re.compile(r"Replace in \d+ object")).click()
     expect(dialog).to_be_hidden()
     assert next(l for l in desk.document()["loads"] if l["id"] == load["id"])["build_up"] == "laboratory floor"
+
+
+def test_what_is_refused_is_told_by_its_name_in_its_unit(desk, pier):
+    page = desk.page
+    desk.open(pier)
+    desk.step("Build")
+    page.get_by_role("tab", name="Slabs").click()
+    desk.cell("S1", "id").click()
+    field = page.get_by_label("Inspector").get_by_label("Thickness", exact=True)
+    before = field.input_value()
+    field.fill("90000")
+    field.press("Enter")
+    note = page.get_by_role("alert")
+    expect(note).to_contain_text(re.compile(r"Thickness of slab S1 must be at most [\d,]+ mm, not 90,000 mm"))
+    expect(field).to_have_value(before)

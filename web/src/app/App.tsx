@@ -89,10 +89,9 @@ export function App() {
         <div className="note bad" role="alert">
           <div>
             {problems.slice(0, 4).map((p) => (
-              <p key={p.path + p.sentence}>
-                <b>{p.path}</b> {p.sentence}
-              </p>
+              <p key={p.path + p.sentence}>{p.told ?? `${p.path} ${p.sentence}`}</p>
             ))}
+            {problems.length > 4 && <p>and {problems.length - 4} more</p>}
           </div>
           <button type="button" onClick={() => useSession.setState({ problems: [] })}>
             Close

@@ -65,6 +65,7 @@ export const KINDS = {
 } satisfies Record<Kind, KindFile>;
 
 export const kindOf = (kind: Kind): KindFile => KINDS[kind];
+export const isKind = (list: string): list is Kind => list in KINDS;
 export const singular = (kind: Kind) => kindOf(kind).singular;
 export const plural = (kind: Kind) => kindOf(kind).plural;
 

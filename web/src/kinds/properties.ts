@@ -119,6 +119,28 @@ export function floorProperty(path: string, name: string, more: Partial<Property
   return propertyOf(field, name, more);
 }
 
+const FLOOR_NAMES: Record<string, string> = {
+  name: "The floor's name",
+  "mesh.size_m": "Mesh size",
+  "deflection.span_over": "Limit of deflection",
+  "construction.age_days": "Concrete's age",
+  crack_width_limit_mm: "Greatest crack",
+  stock_length_m: "Longest bar",
+  bar_sizes_mm: "Bars to choose from",
+  spacings_mm: "Spacings to choose from",
+  "history.humidity_pct": "Humidity",
+  "history.cured_days": "Days of curing",
+  "history.end_days": "End of the history",
+};
+
+/** How one of the floor's own values is called, and its quantity; null for what is none of them. */
+export function floorName(path: string): { name: string; quantity?: Quantity } | null {
+  const own = path.replace(/\[\d+\]$/, "");
+  const field = FLOOR.find((f) => f.path === own);
+  if (!field) return null;
+  return { name: FLOOR_NAMES[own] ?? words(own), ...(field.quantity ? { quantity: field.quantity as Quantity } : {}) };
+}
+
 /** Paths of the schema that neither a property nor a form of its own edits: none, as a test holds. */
 export function unedited(kind: Kind): string[] {
   const covered = new Set([

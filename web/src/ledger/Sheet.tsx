@@ -139,7 +139,7 @@ export function Sheet(props: {
     }
     setWrong(next);
     if (!changes.length || (await set(changes, line))) return;
-    const refused = useSession.getState().problems;
+    const refused = useSession.getState().problems.map((p) => ({ ...p, sentence: p.told ?? p.sentence }));
     const told = refusedCells(refused, list, rows);
     if (told.length) {
       const after = { ...next };

@@ -18,7 +18,7 @@ export type Told = {
   /** The document as it is shown, ahead of the server by the changes on their way. */
   shown: (document: FloorDocument) => void;
   saved: (saved: Saved, line: string) => void;
-  refused: (problems: Problem[]) => void;
+  refused: (problems: Problem[], document: FloorDocument) => void;
   conflict: (told: Conflict, document: FloorDocument, line: string) => void;
   pending: (count: number) => void;
   /** Whether the server is not reached; what is changed meanwhile waits. */
@@ -105,7 +105,7 @@ export class EditQueue {
     this.refusals++;
     this.show(this.confirmed);
     if ("conflict" in answer) this.tell.conflict(answer.conflict, document, line);
-    else this.tell.refused(answer.problems);
+    else this.tell.refused(answer.problems, document);
     return false;
   }
 

@@ -1,6 +1,8 @@
 import { api, type FloorEvent, type FloorState, problemsOf, type RunEvent, type Saved } from "../api/client";
 import { useDisplay } from "../display/display";
+import { told, toldLines } from "../kinds/refusals";
 import { type FloorDocument, itemOf } from "../model/floor";
+import { useUnits } from "../units/quantities";
 import { EditQueue, type Put } from "./editQueue";
 import { loadProject, loadProjects } from "./project";
 import { heardRun, listen, loadResults, OPEN } from "./runs";
@@ -53,9 +55,10 @@ export function floorPart(set: Change, get: Get): FloorPart {
       shown: (document) => isOpen(floorId) && set({ document }),
       pending: (count) => isOpen(floorId) && set({ saving: count > 0, ...(count ? { problems: [] } : {}) }),
       away: (away) => set({ away }),
-      refused: (problems) => {
-        if (isOpen(floorId)) set({ problems });
-        else get().say(`${state.name}: a change was refused. ${problems[0]?.sentence ?? ""}`, true);
+      refused: (problems, document) => {
+        const known = problems.map((p) => ({ ...p, told: told(p, document, useUnits.getState().system) }));
+        if (isOpen(floorId)) set({ problems: known });
+        else get().say(`${state.name}: a change was refused. ${known[0]?.told ?? ""}`, true);
       },
       conflict: (told, document, line) => {
         if (isOpen(floorId)) set({ conflict: { told, document, line } });
@@ -89,7 +92,12 @@ export function floorPart(set: Change, get: Get): FloorPart {
     if (!change) return;
     set(change);
     if (event.state === "fresh") void refreshRun(floor.id);
-    if (event.state === "refused") set({ problems: [{ path: "the floor", sentence: event.told ?? "" }] });
+    if (event.state === "refused") {
+      const document = get().document;
+      const text = event.told ?? "";
+      const sentence = document ? toldLines(text, document, useUnits.getState().system) : text;
+      set({ problems: [{ path: "the floor", sentence, told: sentence }] });
+    }
   }
 
   function hear(event: FloorEvent) {

@@ -1,4 +1,6 @@
 import { api, type ProjectState, problemsOf } from "../api/client";
+import { told } from "../kinds/refusals";
+import type { FloorDocument } from "../model/floor";
 import { learn } from "../model/standards";
 import { useUnits } from "../units/quantities";
 import type { Change, Get, ProjectPart } from "./types";
@@ -66,7 +68,10 @@ export function projectPart(set: Change, get: Get): ProjectPart {
             `${error.author} changed the project: ${error.line}. Yours was not made; look, then do it again.`,
             true,
           );
-        else set({ problems: problemsOf(error) });
+        else {
+          const made = edit.change(now.document) as unknown as FloorDocument;
+          set({ problems: problemsOf(error).map((p) => ({ ...p, told: told(p, made, useUnits.getState().system) })) });
+        }
         if (data || response.status === 409) await get().reload();
         return Boolean(data);
       });

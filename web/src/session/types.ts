@@ -25,7 +25,8 @@ export type FloorPart = {
   floor: FloorState | null;
   document: FloorDocument | null;
   findings: Finding[];
-  problems: Problem[];
+  /** What was refused, and how it is told to the reader where that is known. */
+  problems: (Problem & { told?: string })[];
   conflict: { told: Conflict; document: FloorDocument; line: string } | null;
   saving: boolean;
   open: (floorId: number) => Promise<void>;
