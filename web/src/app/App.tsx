@@ -19,6 +19,8 @@ export function App() {
   const slim = useSlim();
 
   useEffect(() => {
+    // An address that names no floor begins with all projects.
+    if (!new URLSearchParams(location.search).has("floor")) useDialogs.getState().open("projects");
     void start();
   }, [start]);
 

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { api } from "../api/client";
 import { FindingView } from "../audit/FindingView";
 import { useDisplay } from "../display/display";
-import { labelsFrom, type ProjectDocument, spacingsOf } from "../model/project";
+import { BASE, labelsFrom, levelInserted, type ProjectDocument, spacingsOf } from "../model/project";
 import { standardNames } from "../model/standards";
 import { useDrawing } from "../plan/DrawingLayer";
 import { type ProjectEdit, usePicked } from "../session";
@@ -317,6 +317,10 @@ function LevelForm({ shared, editProject }: Form) {
   const [name, setName] = useState("");
   const [height, setHeight] = useState("");
   const [problem, setProblem] = useState("");
+  const levels = shared.levels ?? [];
+  const [below, setBelow] = useState<string | null>(null);
+  // On top, or above a level that is there: those above it move up by its height.
+  const under = below === BASE || levels.some((l) => l.id === below) ? below : null;
   const add = async () => {
     const value = read(height, "length", system);
     if (value === null || value <= 0) {
@@ -326,7 +330,7 @@ function LevelForm({ shared, editProject }: Form) {
     setProblem("");
     const done = await editProject({
       line: `level ${name.trim()}`,
-      change: (p) => ({ ...p, levels: [...(p.levels ?? []), { id: name.trim(), height_m: value }] }),
+      change: (p) => ({ ...p, levels: levelInserted(p.levels ?? [], { id: name.trim(), height_m: value }, under) }),
     });
     if (done) {
       setName("");
@@ -355,6 +359,18 @@ function LevelForm({ shared, editProject }: Form) {
           onKeyDown={(e) => e.key === "Enter" && void add()}
         />
       </label>
+      {levels.length > 0 && (
+        <label>
+          Above
+          <select aria-label="Above which level" value={under ?? ""} onChange={(e) => setBelow(e.target.value || null)}>
+            <option value="">all others</option>
+            <option value={BASE}>the base</option>
+            {levels.slice(0, -1).map((l) => (
+              <option key={l.id}>{l.id}</option>
+            ))}
+          </select>
+        </label>
+      )}
       <button type="button" className="small" onClick={() => void add()} disabled={!name.trim() || !height.trim()}>
         Add level
       </button>

@@ -33,6 +33,16 @@ export function withShared(
   return { ...project, [kind]: list };
 }
 
+/** What stands for the base in a choice of levels: no label begins with a space. */
+export const BASE = " base";
+type LevelOf = { id: string; height_m: number };
+
+/** Levels from the lowest up with one more: above another one, above the base, or (null) on top. */
+export function levelInserted(levels: readonly LevelOf[], level: LevelOf, above: string | null): LevelOf[] {
+  const place = above === null ? levels.length : above === BASE ? 0 : levels.findIndex((l) => l.id === above) + 1;
+  return [...levels.slice(0, place), level, ...levels.slice(place)];
+}
+
 /** Spacings as written: `3@7.2, 6.6` is three of 7.2 and one of 6.6. Null if a part cannot be read. */
 export function spacingsOf(text: string, system: System): number[] | null {
   const out: number[] = [];

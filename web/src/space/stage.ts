@@ -9,6 +9,7 @@ import {
   WebGLRenderer,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { distanceFor } from "./framing";
 
 export type Stage = {
   renderer: WebGLRenderer;
@@ -17,6 +18,10 @@ export type Stage = {
   render: () => void;
   end: () => void;
 };
+
+const FOV = 35;
+/** From where a floor is seen first. */
+const VIEW = new Vector3(-0.55, -0.95, 0.75);
 
 /** A scene in an element with light and a camera that looks at all of the bodies; orbit by dragging or arrow keys. */
 export function stageIn(element: HTMLElement, label: string, bodies: Object3D[]): Stage {
@@ -34,13 +39,22 @@ export function stageIn(element: HTMLElement, label: string, bodies: Object3D[])
   for (const body of bodies) box.expandByObject(body);
   const centre = box.getCenter(new Vector3());
   const size = box.getSize(new Vector3()).length() || 10;
-  const camera = new PerspectiveCamera(35, 1, size / 200, size * 10);
+  const camera = new PerspectiveCamera(FOV, 1, size / 200, size * 10);
   camera.up.set(0, 0, 1);
-  camera.position.copy(centre).add(new Vector3(-0.55, -0.95, 0.75).multiplyScalar(size * 0.95));
   const controls = new OrbitControls(camera, renderer.domElement);
   controls.target.copy(centre);
   controls.listenToKeyEvents(renderer.domElement);
-  controls.update();
+  let moved = false;
+  controls.addEventListener("start", () => {
+    moved = true;
+  });
+  /** All of the floor in the picture, as long as nobody has turned it. */
+  const frame = () => {
+    if (moved) return;
+    const far = distanceFor(box.min.toArray(), box.max.toArray(), VIEW.toArray(), FOV, camera.aspect);
+    camera.position.copy(centre).addScaledVector(VIEW.clone().normalize(), far);
+    controls.update();
+  };
   const render = () => renderer.render(scene, camera);
   controls.addEventListener("change", render);
   const watch = new ResizeObserver(() => {
@@ -48,6 +62,7 @@ export function stageIn(element: HTMLElement, label: string, bodies: Object3D[])
     renderer.setSize(w, h);
     camera.aspect = w / Math.max(1, h);
     camera.updateProjectionMatrix();
+    frame();
     render();
   });
   watch.observe(element);
