@@ -114,6 +114,18 @@ def test_a_block_from_a_spreadsheet_fills_cells_and_makes_columns(desk, made):
     )
     expect(desk.page.locator("path[data-kind=columns]")).to_have_count(6)
     desk.said("2 columns pasted")
+    # The last row is blank, and what is typed there is one more.
+    before = len(desk.document()["columns"])
+    blank = desk.page.get_by_role("row", name="a new row")
+    blank.scroll_into_view_if_needed()
+    blank.locator("td[data-cell='/at.0']").click()
+    desk.page.keyboard.type("5.5")
+    desk.press("Enter")
+    desk.page.wait_for_function("document.querySelector('[data-testid=state]').title.includes('pasted')")
+    expect(desk.page.get_by_role("row", name="a new row")).to_have_count(1)
+    desk.page.wait_for_timeout(500)
+    columns = desk.document()["columns"]
+    assert (len(columns), columns[-1]["at"][0]) == (before + 1, 5.5)
     at = {c["id"]: c["at"] for c in desk.document()["columns"]}
     assert at["C11"] == [5.9, 6.1]
     assert [3, 0] in at.values()

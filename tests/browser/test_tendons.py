@@ -63,7 +63,7 @@ def test_tendons_are_laid_edited_in_elevation_and_undone(desk, made):
     page.locator(".ledger tbody tr").first.click()
     expect(page.get_by_test_id("trace")).to_contain_text("Stress of the concrete")
     page.get_by_role("tab", name="Stressing").click()
-    expect(page.locator(".ledger tbody tr")).to_have_count(len(document["tendons"]))
+    expect(page.locator(".ledger tbody tr:not(.blank)")).to_have_count(len(document["tendons"]))
     # Strands and jacking pasted from a spreadsheet, two tendons at once.
     page.get_by_role("tab", name=re.compile("^Tendons")).click()
     a, b = (t["id"] for t in document["tendons"][:2])

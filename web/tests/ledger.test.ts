@@ -1,6 +1,8 @@
 import { describe, expect, it } from "vitest";
+import { newRows } from "../src/ledger/block";
 import { sagTable, steelTable, stripTable, uncoveredTable, zoneTable } from "../src/ledger/checkTables";
 import { NONE, type Sources } from "../src/ledger/table";
+import type { Property } from "../src/model/property";
 import type { Results } from "../src/model/results";
 
 const row = (check: string, status: string, reason = "") => ({
@@ -96,5 +98,58 @@ describe("tables of checks", () => {
     expect(table.lines[0]?.at).toEqual([2, 1.5]);
     expect(table.lines[1]?.opens).toEqual({ type: "object", kind: "walls", id: "W1" });
     expect(uncoveredTable(sources(results({ uncovered })), ["deflection"]).empty).toBe("Everything is covered.");
+  });
+});
+
+describe("a pasted block", () => {
+  const properties: Property[] = [
+    { path: "id", name: "Name", type: "text" },
+    { path: "h", name: "Height", type: "number" },
+    { path: "sum", name: "Sum", type: "number", fixed: true },
+  ];
+  const read = (p: Property, text: string) =>
+    p.type === "number" && Number.isNaN(Number(text))
+      ? { problem: `“${text}” is no number` }
+      : { value: p.type === "number" ? Number(text) : text };
+  const of = (block: string[][], row: number, column = 0) => newRows(block, { row, column }, 2, properties, read);
+  it("makes rows of what lies below the last one, and of nothing else", () => {
+    expect(
+      of(
+        [
+          ["a", "1"],
+          ["b", "2"],
+          ["c", "3"],
+        ],
+        1,
+      ),
+    ).toEqual({
+      rows: [
+        { id: "b", h: 2 },
+        { id: "c", h: 3 },
+      ],
+      problems: [],
+      beside: 0,
+    });
+    expect(
+      of(
+        [
+          ["a", "1"],
+          ["", ""],
+        ],
+        0,
+      ),
+    ).toEqual({ rows: [], problems: [], beside: 0 });
+  });
+  it("loses nothing without a word: what cannot be read, and what lies beside the table", () => {
+    const found = of(
+      [
+        ["a", "x", "9", "far"],
+        ["b", "2", "", "off"],
+      ],
+      2,
+    );
+    expect(found.problems).toEqual(["new row 1, Height: “x” is no number"]);
+    expect(found.beside).toBe(2);
+    expect(of([["5", "7", "8"]], 1, 1).beside).toBe(1);
   });
 });

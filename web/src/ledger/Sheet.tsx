@@ -5,7 +5,7 @@ import type { FloorDocument, Labelled } from "../model/floor";
 import type { Property } from "../model/property";
 import { useSession } from "../session";
 import { unitOf, useUnits } from "../units/quantities";
-import { blockOf, blockText, refusedCells } from "./block";
+import { blockOf, blockText, newRows, refusedCells } from "./block";
 import { CellInput } from "./CellInput";
 import { cellOf, useExported } from "./exported";
 import { type Sort, shownRows } from "./sheetRows";
@@ -13,6 +13,8 @@ import { type Sort, shownRows } from "./sheetRows";
 export type CellChange = { id: string; path: string; value: unknown };
 
 const ROW = 25;
+/** The row at the end of a table that stands for one that is not there yet. */
+const BLANK: Labelled = { id: "" };
 
 type Place = { row: number; column: number };
 type Wrong = { text: string; told: string };
@@ -53,17 +55,20 @@ export function Sheet(props: {
   const body = useRef<HTMLDivElement>(null);
   const input = useRef<HTMLInputElement>(null);
 
-  const shown = useMemo(
-    () => shownRows(rows, properties, system, filter, sort),
-    [rows, properties, filter, sort, system],
-  );
+  const appends = append !== undefined;
+  // The last row is blank: what is typed there makes a new one.
+  const shown = useMemo(() => {
+    const found = shownRows(rows, properties, system, filter, sort);
+    return appends && !filter ? [...found, BLANK] : found;
+  }, [rows, properties, filter, sort, system, appends]);
+  const labels = (some: Labelled[]) => some.filter((r) => r !== BLANK).map((r) => r.id);
 
   useEffect(() => {
     useExported.setState({
       table: {
         title,
         columns: properties.map((p) => `${p.name} ${p.quantity ? unitOf(p.quantity, system).unit : ""}`.trim()),
-        rows: () => shown.map((r) => properties.map((p) => cellOf(cellText(p, r, system)))),
+        rows: () => shown.filter((r) => r !== BLANK).map((r) => properties.map((p) => cellOf(cellText(p, r, system)))),
       },
     });
   }, [title, properties, shown, system]);
@@ -111,19 +116,26 @@ export function Sheet(props: {
     if (!extend) setAnchor(next);
     scrollTo(next.row);
     const [a, b] = [Math.min(from.row, next.row), Math.max(from.row, next.row)];
-    choose(
-      shown.slice(a, b + 1).map((r) => r.id),
-      false,
-    );
+    choose(labels(shown.slice(a, b + 1)), false);
   }
 
   /** Reads texts into cells; what cannot be read stays in its cell with the reason, the rest is set. */
   async function put(cells: { row: Labelled; property: Property; text: string }[], line: string): Promise<void> {
     const next = { ...wrong };
     const changes: CellChange[] = [];
+    const made: Record<string, unknown> = {};
     for (const { row, property, text } of cells) {
       const k = key(row, property);
       delete next[k];
+      if (row === BLANK) {
+        if (!text.trim()) continue;
+        const result = property.fixed
+          ? { problem: `${property.name} follows from the rest; it is not typed` }
+          : parsed(property, text, document, system);
+        if ("problem" in result) next[k] = { text, told: result.problem };
+        else if (result.value !== undefined) made[property.path] = result.value;
+        continue;
+      }
       if (property.when && !property.when(row)) {
         next[k] = { text, told: `${row.id} has no ${property.name.toLowerCase()}` };
         continue;
@@ -138,6 +150,7 @@ export function Sheet(props: {
       else changes.push({ id: row.id, path: property.path, value: result.value });
     }
     setWrong(next);
+    if (Object.keys(made).length && append) await append([made]);
     if (!changes.length || (await set(changes, line))) return;
     const refused = useSession.getState().problems.map((p) => ({ ...p, sentence: p.told ?? p.sentence }));
     const told = refusedCells(refused, list, rows);
@@ -172,6 +185,7 @@ export function Sheet(props: {
     const columns = [...new Set(cells.map((c) => c.property.name.toLowerCase()))];
     const many = new Set(cells.map((c) => c.row.id)).size;
     const what = columns.length > 2 ? `${columns.length} columns` : columns.join(", ");
+    if (cells[0]?.row === BLANK) return `${title}: a new row`;
     return many === 1 ? `${cells[0]?.row.id}: ${what}` : `${title}: ${what} of ${many}`;
   };
 
@@ -210,7 +224,7 @@ export function Sheet(props: {
       const far = control && event.key.startsWith("Arrow") ? 1e6 : 1;
       go({ row: active.row + by[0] * far, column: active.column + by[1] * far }, event.shiftKey);
     } else if (event.key === "Enter" || event.key === "F2") {
-      if (row && property) setEditing(cellText(property, row, system).replace("−", "-"));
+      if (row && property) setEditing(row === BLANK ? "" : cellText(property, row, system).replace("−", "-"));
     } else if (control && event.key.toLowerCase() === "d") {
       const first = shown[range.r0];
       const cells = cellsOf((_, r, c) => {
@@ -221,15 +235,12 @@ export function Sheet(props: {
     } else if (control && event.key.toLowerCase() === "a") {
       setAnchor({ row: 0, column: active.column });
       setActive({ row: last.row, column: active.column });
-      choose(
-        shown.map((r) => r.id),
-        false,
-      );
+      choose(labels(shown), false);
     } else if (event.key === "Delete") {
-      if (control || event.shiftKey) remove?.(shown.slice(range.r0, range.r1 + 1).map((r) => r.id));
+      if (control || event.shiftKey) remove?.(labels(shown.slice(range.r0, range.r1 + 1)));
       else {
-        const cells = cellsOf(() => "");
-        void put(cells, `${nameOf(cells)} cleared`);
+        const cells = cellsOf(() => "").filter((c) => c.row !== BLANK);
+        if (cells.length) void put(cells, `${nameOf(cells)} cleared`);
       }
     } else if (event.key === "Escape") {
       choose([], false);
@@ -242,7 +253,7 @@ export function Sheet(props: {
 
   function copy(event: ClipboardEvent) {
     if (editing !== null) return;
-    const picked = shown.slice(range.r0, range.r1 + 1);
+    const picked = shown.slice(range.r0, range.r1 + 1).filter((r) => r !== BLANK);
     event.clipboardData.setData("text/plain", blockText(picked, properties.slice(range.c0, range.c1 + 1), system));
     event.preventDefault();
   }
@@ -259,24 +270,39 @@ export function Sheet(props: {
       return;
     }
     const cells: { row: Labelled; property: Property; text: string }[] = [];
-    const beyond: Record<string, unknown>[] = [];
+    const fresh = newRows(
+      block,
+      { row: range.r0, column: range.c0 },
+      labels(shown).length,
+      properties,
+      (property, text) => parsed(property, text, document, system),
+    );
     block.forEach((line, r) => {
       const row = shown[range.r0 + r];
-      const made: Record<string, unknown> = {};
+      if (!row || row === BLANK) return;
       line.forEach((text, c) => {
         const property = properties[range.c0 + c];
-        if (!property) return;
-        if (row) cells.push({ row, property, text });
-        else {
-          const result = property.fixed ? { problem: "" } : parsed(property, text, document, system);
-          if ("value" in result && result.value !== undefined) made[property.path] = result.value;
-        }
+        if (property) cells.push({ row, property, text });
       });
-      if (!row && Object.keys(made).length) beyond.push(made);
     });
+    // Nothing is lost without a word: neither cells beside the table, nor rows that the table cannot take.
+    const lost = [
+      ...(fresh.beside ? [`${fresh.beside} cells lie beside the table and were not taken`] : []),
+      ...(fresh.rows.length && !append
+        ? [`${fresh.rows.length} rows are more than the table has and were not taken`]
+        : []),
+      ...fresh.problems,
+    ];
+    const adds = append && !fresh.problems.length ? fresh.rows.length : 0;
     void (async () => {
       if (cells.length) await put(cells, `${nameOf(cells)} pasted`);
-      if (beyond.length && append) await append(beyond);
+      if (adds) await append?.(fresh.rows);
+      const done = [
+        ...(cells.length ? [`${cells.length} cells set`] : []),
+        ...(adds ? [`${adds} ${adds === 1 ? "row" : "rows"} added`] : []),
+        ...lost,
+      ];
+      useSession.getState().say(`${done.join("; ")}.`, lost.length > 0);
     })();
   }
 
@@ -297,9 +323,9 @@ export function Sheet(props: {
           aria-label={`Filter ${title.toLowerCase()}`}
           onChange={(e) => setFilter(e.target.value)}
         />
-        {shown.length < rows.length && (
+        {labels(shown).length < rows.length && (
           <span className="quiet">
-            {shown.length} of {rows.length}
+            {labels(shown).length} of {rows.length}
           </span>
         )}
         {wrongs > 0 && (
@@ -362,22 +388,25 @@ export function Sheet(props: {
               return (
                 <tr
                   role="row"
-                  key={row.id}
+                  key={row === BLANK ? "\u0000blank" : row.id}
                   data-line={row.id}
                   aria-selected={chosen.includes(row.id)}
-                  className={`${chosen.includes(row.id) ? "current" : ""} ${(row.mark as string | undefined) ?? ""}`}
+                  aria-label={row === BLANK ? "a new row" : undefined}
+                  className={`${row === BLANK ? "blank" : ""} ${chosen.includes(row.id) ? "current" : ""} ${(row.mark as string | undefined) ?? ""}`}
                 >
                   {properties.map((p, c) => {
                     const here = r === active.row && c === active.column;
                     const picked =
                       r >= range.r0 && r <= range.r1 && c >= range.c0 && c <= range.c1 && chosen.includes(row.id);
                     const bad = wrong[key(row, p)];
-                    const off = p.when && !p.when(row);
+                    const off = row !== BLANK && p.when && !p.when(row);
                     const text = bad
                       ? bad.text
-                      : p.type === "points"
-                        ? pointsBrief(p, row, system)
-                        : cellText(p, row, system);
+                      : row === BLANK
+                        ? ""
+                        : p.type === "points"
+                          ? pointsBrief(p, row, system)
+                          : cellText(p, row, system);
                     return (
                       <td
                         role="gridcell"
@@ -394,12 +423,13 @@ export function Sheet(props: {
                           if (!e.shiftKey) setAnchor(next);
                           const a = e.shiftKey ? Math.min(anchor.row, r) : r;
                           const b = e.shiftKey ? Math.max(anchor.row, r) : r;
-                          choose(
-                            shown.slice(a, b + 1).map((x) => x.id),
-                            c === 0,
-                          );
+                          choose(labels(shown.slice(a, b + 1)), c === 0);
                         }}
-                        onDoubleClick={() => !off && !p.fixed && setEditing(cellText(p, row, system).replace("−", "-"))}
+                        onDoubleClick={() =>
+                          !off &&
+                          !p.fixed &&
+                          setEditing(row === BLANK ? "" : cellText(p, row, system).replace("−", "-"))
+                        }
                       >
                         {here && editing !== null ? (
                           <CellInput
@@ -432,7 +462,7 @@ export function Sheet(props: {
           </tbody>
         </table>
         {rows.length === 0 && <p className="empty">{empty}</p>}
-        {rows.length > 0 && shown.length === 0 && <p className="empty">Nothing matches “{filter}”.</p>}
+        {rows.length > 0 && labels(shown).length === 0 && <p className="empty">Nothing matches “{filter}”.</p>}
       </div>
     </div>
   );
