@@ -88,10 +88,10 @@ export const labelsOf = (list: Labelled[] | undefined) => (list ?? []).map((i) =
 export const concretes = { type: "choice", choices: (d: FloorDocument) => labelsOf(d.concretes) } as const;
 export const STOREYS: Record<string, string> = {
   "below.height_m": "Height below",
-  "below.by_level": "Height below by the level",
+  "below.by_level": "Below by the level",
   "below.far_end": "Height below, far end",
   "above.height_m": "Height above",
-  "above.by_level": "Height above by the level",
+  "above.by_level": "Above by the level",
   "above.far_end": "Height above, far end",
 };
 /** A storey is made by typing its height, and taken away by clearing it. */

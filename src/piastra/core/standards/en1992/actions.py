@@ -196,7 +196,7 @@ OPTIONS = (
         "beside_accident",
         "Beside an accidental action",
         "frequent",
-        (("frequent", "ψ₁ of the leading one"), ("lasting", "ψ₂ of all")),
+        (("frequent", "ψ₁, others ψ₂"), ("lasting", "ψ₂ of all")),
     ),
 )
 
