@@ -1,7 +1,6 @@
 """A floor built from nothing with mouse and keyboard equals the same floor built by the Python functions."""
 
 import math
-import re
 
 import pytest
 from playwright.sync_api import expect
