@@ -14,7 +14,8 @@ from piastra.api.messages import FloorEvent
 from piastra.core.model.project import SHARED
 from piastra.core.pipeline import STAGES
 from piastra.demo.large import flat_floor
-from piastra.demo.saltmarsh import level_1
+from piastra.demo.load import by_level
+from piastra.demo.saltmarsh import LEVELS, level_1, project
 from piastra.exchange.floor_file import document
 from tests.floors import flat_slab, one_bay
 
@@ -189,11 +190,13 @@ def test_events_tell_the_stages_and_the_end(server, floor_id):
     runs = [e for e in seen if e["kind"] == "run"]
     assert {e["revision"] for e in runs} == {last + 1}
     assert runs[0]["state"] == "queued"
-    # Told at regular times: which stages are met then is not said, but that it is stages, and the verdict with the last.
+    # Told at regular times: which stages are met then is not said, but that it is stages, and the verdict before the last.
     stages = [e["stage"] for e in runs if e.get("stage")]
     assert {*stages[:-1]} <= {s.name for s in STAGES}
     assert (len(stages) > 1, stages[-1]) == (True, "write")
-    assert next(e for e in runs if e.get("stage") == "write")["verdict"]
+    # First without what lasts, then whole.
+    told = [e for e in runs if e.get("verdict")]
+    assert [(e["whole"], "deflection" in {r["check"] for r in e["verdict"]}) for e in told] == [(False, False), (True, True)]
     shares = [e["share"] for e in runs if e["state"] == "running"]
     assert shares == sorted(shares)
 
@@ -336,7 +339,7 @@ def test_killing_the_database_during_a_run_loses_no_revision_and_the_run_ends(se
         # Materials and setting-out lines are the project's, which other tests add to.
         apart = {"mesh", *SHARED}
         now = {k: v for k, v in document_now.items() if k not in apart}
-        assert now == {k: v for k, v in document(level_1()).items() if k not in apart}
+        assert now == {k: v for k, v in by_level(document(level_1()), project(), LEVELS[0]).items() if k not in apart}
 
 
 def test_no_run_is_left_running(server, database):

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from shapely.geometry import box
 from shapely.geometry.base import BaseGeometry
 
+from piastra.core import pipeline
 from piastra.core.model import RefusedError, floor_from
 from piastra.core.model.computed import computed_from
 from piastra.core.model.floor import READ_ONLY
@@ -288,3 +289,20 @@ def test_sizes_count_what_is_held_once():
     assert size_of({"k": a}) >= 8_000
     assert size_of(a[::2]) == 4_000
     assert size_of(np.array([a, "text"], dtype=object)) > 8_000
+
+
+def test_the_verdict_is_told_before_what_takes_long():
+    """First without what lasts, then whole, and only then mends are looked for."""
+    heard = []
+    data = flat_slab(2, 2, size=1.0)
+    floor = floor_from({**data, "loads": [{"id": "q", "case": "Q", "kind": "area", "q_kPa": 12.0}]})
+    outcome = pipeline.solve_floor(
+        floor,
+        progress=lambda stage, share: heard.append(stage),
+        told=lambda verdict, whole: heard.append((whole, [r.check for r in verdict])),
+    )
+    first, last = (next(k for k, h in enumerate(heard) if isinstance(h, tuple) and h[0] is whole) for whole in (False, True))
+    assert heard[first][1] == [r.check for r in outcome.verdict if r.check != "deflection"]
+    assert heard[last][1] == [r.check for r in outcome.verdict]
+    assert first < heard.index("long term") < last < heard.index("mends")
+    assert first < last < heard.index("remedies")

@@ -168,6 +168,7 @@ class Marks:
     """A made-up check: one object in one tuple."""
 
     name = "marks"
+    lasting = False
 
     def rows(self, context):
         trace = Trace("U1", steps=(Step("Mark", "", "use = a / b", (Value("a", 1.0), Value("b", 2.0)), Value("use", 0.5)),))

@@ -96,9 +96,9 @@ class Watch:
         self._now = (name, share)
 
     @property
-    def share(self) -> float:
-        """How much of the run is done."""
-        return self._now[1]
+    def now(self) -> tuple[str, float]:
+        """The stage that the run is in, and how much of it all is done."""
+        return self._now
 
     def _look(self) -> None:
         last, since = self._now, None
@@ -156,14 +156,9 @@ def compute(run_id: int, document: dict[str, Any], rigorous: bool = False) -> di
             def hear(verdict: tuple[Row, ...], whole: bool) -> None:
                 # A floor whose verdict stands already waits for the whole of a new one.
                 if whole or not rigorous:
-                    tell(
-                        {
-                            "stage": "verdict",
-                            "share": watch.share,
-                            "verdict": [row(r, traced=False) for r in verdict],
-                            "whole": whole,
-                        }
-                    )
+                    stage, share = watch.now
+                    told = [row(r, traced=False) for r in verdict]
+                    tell({"stage": stage, "share": share, "verdict": told, "whole": whole})
 
             outcome = solve_floor(floor, _CACHE, watch.stage, watch.stopped.is_set, rigorous=rigorous, told=hear)
         except RefusedError as error:

@@ -57,15 +57,16 @@ def _inputs(floor: Floor) -> Floor:
 
 
 def _first(floor: Floor) -> tuple[Floor, tuple[str, ...]]:
-    return _inputs(floor), _names(FIRST)
+    return _inputs(floor), _names(first_checks())
 
 
 def _last(floor: Floor) -> tuple[Floor, tuple[str, ...]]:
     return _inputs(floor), _names(CHECKS)
 
 
-FIRST = tuple(c for c in CHECKS if not c.lasting)
-"""Checks that nothing of the long term is needed for; they are there long before the others."""
+def first_checks() -> list[Check]:
+    """Checks that nothing of the long term is needed for; they are there long before the others."""
+    return [c for c in CHECKS if not c.lasting]
 
 
 def _context(floor: Floor, made: Made[Verdict]) -> Context:
@@ -98,7 +99,7 @@ def _found(checks: Sequence[Check], context: Context) -> Verdict:
 
 
 def _make_first(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
-    return _found(FIRST, _context(given[0], made))
+    return _found(first_checks(), _context(given[0], made))
 
 
 def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
