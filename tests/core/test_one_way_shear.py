@@ -178,3 +178,20 @@ def test_links_mend_no_thin_slab_and_no_crushed_strut():
     assert any("Too thin" in s.note for s in row.trace.steps)
     crushed = linked(400.0)
     assert all(u.utilisation > 1 and u.links.struts > 1 for u in crushed.shear)
+
+
+def test_lines_further_out_leave_no_more_to_punching():
+    """Beside a wall that ends at a column: what is nearer to the column than the effective depth is punching's, however far out one looks."""
+    data = one_way(walls=True)
+    floor = floor_from(data)
+    column = [box(-0.2, -0.2, 0.2, 0.2)]
+    region = box(-0.15, 0, 6.15, 4)
+    lengths = []
+    for distance in (0.2, 1.5):
+        found = lines_of(floor, region, column, 0.2, distance)
+        mine = found.carried.index(("walls", "W0"))
+        ends = found.xy[found.of == mine]
+        lengths.append(float(ends[:, :, 1].max() - ends[:, :, 1].min()))
+        # Pieces are two effective depths long at both, so that peaks are not smoothed away.
+        assert (found.of == mine).sum() >= 9
+    assert lengths[1] >= lengths[0]

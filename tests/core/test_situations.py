@@ -3,13 +3,14 @@
 import numpy as np
 import pytest
 
+from piastra.core import pipeline
 from piastra.core.model import RefusedError, floor_from
 from piastra.core.model.history import Construction
 from piastra.core.model.loading import LoadCase
 from piastra.core.model.materials import Concrete
 from piastra.core.standards.protocol import Service
 from piastra.core.standards.registry import generated, standard_named
-from tests.core.test_beams import tee
+from tests.core.test_beams import WEB, tee
 from tests.core.test_one_way_shear import one_way
 from tests.floors import flat_slab
 from tests.solving import solve_floor
@@ -71,6 +72,8 @@ def test_under_construction_only_the_slab_and_what_is_put_on_it_act():
         # 7 / (4 + 0.85 x 7) = 0.70352; type III at 3 days: 3 / (2.3 + 2.76) = 0.59289.
         (ACI, "N", 7, 21.106),
         (ACI, "R", 3, 17.787),
+        # 27 / (4 + 0.85 x 27) is a little over 1, and counts as 1.
+        (ACI, "N", 27, 30.0),
     ],
 )
 def test_strength_of_young_concrete(standard, cement, days, expected):
@@ -234,3 +237,94 @@ def test_beams_in_an_accident():
     f_cd = [v.value for s in row.trace.steps for v in (*s.values, s.result) if v is not None and v.symbol == "f_cd"]
     assert 25.0 in f_cd
     assert 20.0 not in f_cd
+
+
+def test_compression_steel_of_a_beam_counts_where_another_situation_governs_the_tension_steel():
+    """At 3 days f_cd is 14.72 / 1.5 = 9.8 MPa: mu = 0.34 there asks for compression steel, at 28 days a greater moment with mu = 0.25 for none."""
+    data = tee(q=30.0, width=WEB)
+    factors = data["combinations"][0]["factors"]
+    first = solve_floor(floor_from(data)).beams
+    k = int(first.faces[0].M.argmax())
+    unit = float(first.sections.b_w[k] * first.faces[0].d[k] ** 2) / float(first.faces[0].M[k])
+    young = (38 * np.exp(0.25 * (1 - np.sqrt(28 / 3))) - 8) / 1.5 * 1e3
+    share = {"ultimate": 0.25 * 20e3 * unit, "construction": 0.34 * young * unit}
+    data["construction"] = {"age_days": 3}
+    data["combinations"] = [
+        {"id": s, "limit_state": s, "factors": {c: share[s] * f for c, f in factors.items()}}
+        for s in ("ultimate", "construction")
+    ]
+    design = solve_floor(floor_from(data)).beams
+    assert design.bent_in[0][k] == 0
+    # (mu - 0.2952) f_cd b d2 / ((d - d_2) f_yd), with lambda x/d = 0.36.
+    d, b = float(design.faces[0].d[k]), float(design.sections.b_w[k])
+    d2 = float(design.sections.H[k] - design.faces[1].d[k])
+    expected = (0.34 - 0.36 * 0.82) * young * b * d**2 / ((d - d2) * 500e3 / 1.15)
+    assert design.faces[0].compression[k] == pytest.approx(expected, rel=0.01)
+
+
+def test_links_serve_the_piece_and_the_situation_that_ask_for_most():
+    """Half of the line has the greater utilisation, the other half, with many more bars, the greater shear: links are for that one."""
+    data = one_way(q=0.0)
+    halves = [[[0, 0], [6, 0], [6, 2], [0, 2]], [[0, 2], [6, 2], [6, 4], [0, 4]]]
+    data["loads"] = [
+        {"id": f"q{k}", "case": "Q", "kind": "area", "q_kPa": q, "outline": o}
+        for k, (q, o) in enumerate(zip((70.0, 90.0), halves, strict=True))
+    ]
+    for mat in data["mats"]:
+        mat.update(outline=halves[0], bar_mm=10, spacing_mm=250)
+    data["mats"] += [{**m, "id": f"more {m['id']}", "outline": halves[1], "bar_mm": 32, "spacing_mm": 75} for m in data["mats"]]
+    data["design_links"] = True
+    bare = {u.of: u for u in solve_floor(floor_from({**data, "design_links": False})).shear}
+    linked = {u.of: u for u in solve_floor(floor_from(data)).shear}
+    for of, u in linked.items():
+        assert bare[of].at[1] < 2.0 < u.at[1]
+        assert u.v > 1.1 * bare[of].v
+        assert u.bare < bare[of].bare
+        d = float(u.place.d[0])
+        assert u.links.asked == pytest.approx(u.v / (0.8 * d * 500e3 / 1.15 * 2.5), rel=1e-6)
+    # Under construction the struts are weaker: they count, whichever situation asks for the links.
+    both = strip_with("construction", design_links=True, construction={"age_days": 3})
+    both["combinations"] = [
+        {"id": "U", "limit_state": "ultimate", "factors": {"Q": 2.5}},
+        {"id": "B", "limit_state": "construction", "factors": {"Q": 2.4}},
+    ]
+    for u in solve_floor(floor_from(both)).shear:
+        assert u.combination == "U"
+        young = 38 * np.exp(0.25 * (1 - np.sqrt(28 / 3))) - 8
+        nu_fcd = 0.6 * (1 - young / 250) * young / 1.5 * 1e3
+        assert u.links.struts == pytest.approx(u.v * 2.4 / 2.5 * 2.9 / (0.8 * float(u.place.d[0]) * nu_fcd), rel=1e-3)
+
+
+def test_what_mends_a_zone_carries_no_young_concrete():
+    data = flat_slab(2, 2, a=6.0, size=0.6)
+    cases = {c["id"] for c in data["load_cases"]}
+    data["construction"] = {"age_days": 3}
+    data["design_rails"] = False
+    for state, offered in (("accidental", True), ("construction", False)):
+        data["combinations"] = [
+            {"id": "U", "limit_state": "ultimate", "factors": dict.fromkeys(cases, 0.5)},
+            {"id": "E", "limit_state": state, "factors": dict.fromkeys(cases, 3.0)},
+        ]
+        outcome = pipeline.solve_floor(floor_from(data))
+        assert max(z.utilisation for z in outcome.zones) > 1
+        assert all(z.situation.name == state for z in outcome.zones)
+        assert bool(outcome.remedies) == offered
+        for r in (r for found in outcome.remedies.values() for r in found):
+            assert all(c["strength_MPa"] >= 30.0 for c in r.edit.get("concretes", []))
+
+
+def test_a_thicker_slab_is_rated_in_the_situation_that_asks_for_it():
+    """The remedy of a strip that falls short in an accident, made and solved anew: within 3 %."""
+    data = strip_with("accidental")
+    data["load_cases"].append({"id": "G", "nature": "self_weight"})
+    for c in data["combinations"]:
+        c["factors"]["G"] = 4.0 * c["factors"]["Q"]
+    for mat in data["mats"]:
+        mat.update(bar_mm=12, spacing_mm=100)
+    outcome = pipeline.solve_floor(floor_from(data))
+    found = [r for key, some in outcome.mends.items() if key.startswith("flexure") for r in some if r.kind == "thickness"]
+    assert found
+    for r in found:
+        again = {**data, **r.edit}
+        use = solve_floor(floor_from(again)).steel.stations.utilisation.max()
+        assert r.utilisation == pytest.approx(use, rel=0.03)

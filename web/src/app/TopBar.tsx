@@ -29,15 +29,16 @@ export function TopBar(props: { openPalette: () => void }) {
   );
   const openDialog = useDialogs((d) => d.open);
   const behind = useStale();
+  const running = run !== null && OPEN.includes(run.state);
   // The newest revision's verdict may be known before the rest of its results is here.
-  const known = early && early.revision === floor?.revision ? early : null;
+  // One of strength alone stands only while its run goes on: what came of it is in the results.
+  const known = early && early.revision === floor?.revision && (early.whole || running) ? early : null;
   const told = known?.verdict ?? null;
   // Checks of what lasts come later: their place is kept, without a figure.
   const awaited = known && !known.whole ? (results?.verdict ?? []).filter((r) => !inVerdict(known.verdict, r)) : [];
   const verdict = told ?? results?.verdict ?? [];
   const meters = inOrder([...verdict, ...awaited], results?.verdict ?? []);
   const stale = behind && !told;
-  const running = run !== null && OPEN.includes(run.state);
   const empty = floor?.document && (floor.document as { slabs: unknown[] }).slabs.length === 0 && !results;
   // The life of the floor is computed after the rest: what there is of it stands meanwhile.
   const living = running && !behind && results !== null;

@@ -155,14 +155,17 @@ def design_beams(floor: Floor, situations: Sequence[Acting], cuts: Cuts, found: 
     for f in (0, 1):
         chosen = np.argmax([part.faces[f].area for part in asked], axis=0)
         own = _picked([part.faces[f] for part in asked], chosen)
-        faces.append(
-            replace(own, combination=own.combination + before[chosen], over=np.max([p.faces[f].over for p in asked], axis=0))
-        )
+        # Weak concrete may ask for compression steel in a situation that does not govern the tension steel.
+        most = {name: np.max([getattr(p.faces[f], name) for p in asked], axis=0) for name in ("least", "over", "compression")}
+        faces.append(replace(own, combination=own.combination + before[chosen], **most))
         bent_in.append(chosen)
-    sheared = np.argmax([part.links.area for part in asked], axis=0)
+    # By the links, or where struts give way by them: that is what is explained.
+    struts = np.array([part.links.struts for part in asked])
+    sheared = np.where(struts.max(axis=0) > 1, struts.argmax(axis=0), np.argmax([part.links.area for part in asked], axis=0))
     links = replace(
         _picked([part.links for part in asked], sheared),
-        struts=np.max([p.links.struts for p in asked], axis=0),
+        area=np.max([p.links.area for p in asked], axis=0),
+        struts=struts.max(axis=0),
         along=np.max([p.links.along for p in asked], axis=0),
         spacing=np.min([p.links.spacing for p in asked], axis=0),
     )

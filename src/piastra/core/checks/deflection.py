@@ -131,7 +131,7 @@ class Deflection:
         if bare.any():
             rows.append(self._bare(context, bare))
         names = {s.combination for s in context.floor.history.stages} if context.floor.history else set()
-        known = (*context.all_service, *context.ultimate, *context.transfer)
+        known = (*context.all_service, *context.strength, *context.transfer)
         return rows + context.doubtful_rows(self.name, [f for f in known if f.combination in names])
 
     def _lived_row(self, context: Context, life: Life, sag: LivedSag) -> Row:

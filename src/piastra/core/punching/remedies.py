@@ -73,13 +73,12 @@ class Bench:
 
 def remedies(benches: Mapping[str, Bench], zones: Sequence[Zone]) -> dict[str, tuple[Remedy, ...]]:
     """Of every zone that fails or nearly does, those that work first, then by carbon; by the zone's list, id and part. They are rated in the
-    design situation that governs the zone; ``benches`` by its name, empty for that of the finished floor."""
+    design situation that governs the zone; ``benches`` by its name, empty for that of the finished floor. One without a bench has none."""
     out = {}
-    worst = sorted((z for z in zones if z.utilisation > FAILS), key=lambda z: -z.utilisation)
-    for z in worst[:MOST]:
-        out[key_of(z)] = sorted_out(
-            [r for make in MAKERS for r in make(benches[z.situation.name if z.situation else ""], z)], z.utilisation
-        )
+    failing = [(z, benches.get(z.situation.name if z.situation else "")) for z in zones if z.utilisation > FAILS]
+    for z, bench in sorted(failing, key=lambda pair: -pair[0].utilisation)[:MOST]:
+        if bench is not None:
+            out[key_of(z)] = sorted_out([r for make in MAKERS for r in make(bench, z)], z.utilisation)
     return out
 
 

@@ -125,7 +125,8 @@ def _thicker(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
     def use(more: float) -> float:
         grown = 1 + s.factor * weight * more / max(s.load, 1e-9)
         # Of drops and beams too: they keep their own depth below the slab's.
-        at = replace(own, h=own.h + more, d=own.d + more, m=own.m * grown, n=own.n, m_service=own.m_service * grown)
+        at = replace(own, h=own.h + more, d=own.d + more, m=own.m * grown, m_accidental=own.m_accidental * grown,
+                     m_construction=own.m_construction * grown, m_service=own.m_service * grown)  # fmt: skip
         asked = np.maximum.reduce([p.demand(at).area for p in s.standard.provisions if not p.derived])
         over = 0.0
         for number, (concrete, rebar) in enumerate(at.materials):
@@ -133,6 +134,11 @@ def _thicker(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
             if here.any():
                 sections = Sections(at.h[here], at.d[here], at.d2[here], concrete, rebar)
                 over = max(over, float(rules.design(at.m[here], at.n[here], sections).over.max(initial=0.0)))
+                for situation in s.standard.situations:
+                    then, strength = replace(sections, concrete=situation.concrete(concrete)), situation.standard.flexure
+                    m, n = (getattr(at, f"{q}_{situation.name}")[here] for q in ("m", "n"))
+                    if strength is not None:
+                        over = max(over, float(strength.design(m, n, then).over.max(initial=0.0)))
         return max(float(ratio(asked, s.steel.provided[face, mine]).max()), over if over > 1 else 0.0)
 
     found = first(THICKER, use)

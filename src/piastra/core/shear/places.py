@@ -36,11 +36,14 @@ class Lines:
     xy: Array
 
 
-def lines_of(floor: Floor, region: BaseGeometry, footprints: Sequence[Polygon], depth: float) -> Lines:
-    """Lines at ``depth`` (m, effective) beside walls and lines of support, around beams and thick regions.
+def lines_of(
+    floor: Floor, region: BaseGeometry, footprints: Sequence[Polygon], depth: float, distance: float | None = None
+) -> Lines:
+    """Lines at ``depth`` (m, effective), or at another ``distance``, beside walls and lines of support, around beams and thick regions.
 
-    What lies within a column's footprint or so near to its face is punching's.
+    What lies within a column's footprint or no further than ``depth`` from its face is punching's.
     """
+    away = depth if distance is None else distance
     near = shapely.union_all([f.buffer(depth) for f in footprints]) if footprints else Polygon()
     free = region.difference(near)
     shapely.prepare(free)
@@ -56,19 +59,19 @@ def lines_of(floor: Floor, region: BaseGeometry, footprints: Sequence[Polygon], 
     for w in floor.walls:
         if w.below is not None:
             line = LineString(polyline(w.line, 0.5))
-            add(("walls", w.id), _beside(line, w.thickness_m / 2 + depth))
+            add(("walls", w.id), _beside(line, w.thickness_m / 2 + away))
     for s in floor.supports:
         if s.kind == "line" and s.vertical not in ("free", 0.0):
-            add(("supports", s.id), _beside(LineString(polyline(s.line, 0.5)), depth))
+            add(("supports", s.id), _beside(LineString(polyline(s.line, 0.5)), away))
     for b in floor.beams:
-        add(("beams", b.id), _beside(LineString(polyline(b.line, 0.5)), b.width_m / 2 + depth))
+        add(("beams", b.id), _beside(LineString(polyline(b.line, 0.5)), b.width_m / 2 + away))
     thickness = max((s.thickness_m for s in floor.slabs), default=0.0)
     for t in floor.thickenings:
         outline = polygon(t.outline)
         # Around a drop or head upon a column it is punching's second perimeter that is checked.
         on_column = t.kind != "band" and any(outline.intersects(f) for f in footprints)
         if t.thickness_m > thickness and not on_column:
-            add(("thickenings", t.id), outline.buffer(depth, join_style="mitre").boundary)
+            add(("thickenings", t.id), outline.buffer(away, join_style="mitre").boundary)
     pieces = [(k, a, b) for k, line in found for a, b in _pieces(line, WIDTH * depth)]
     of = np.array([k for k, _, _ in pieces], dtype=np.int64)
     ends = np.array([(a, b) for _, a, b in pieces]).reshape(-1, 2, 2)

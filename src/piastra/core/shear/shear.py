@@ -70,9 +70,10 @@ def _directions(lines: Lines) -> Array:
 def shear_uses(
     rules: ShearRules, lines: Lines, elements: Elements, kept: Places, forces: Array, slab_of: Ints, given: Provided, bars: Array,
     kind: Ints, pairs: Sequence[Pair], combinations: Sequence[Factors], units: Sequence[Unit],
-    more: Callable[[Array, Array], Array],
+    more: Callable[[Array, Array], Array], for_links: bool = False,
 ) -> list[ShearUse]:  # fmt: skip
-    """The worst piece of every line. ``forces`` (p, 8, r) at the places; ``slab_of`` (e,); ``given`` at the lines' points with
+    """The worst piece of every line; ``for_links``: of those that the concrete does not carry the one with the most shear over its depth,
+    by which links grow. ``forces`` (p, 8, r) at the places; ``slab_of`` (e,); ``given`` at the lines' points with
     the direction ``bars`` (rad) of the slabs' bars and ``kind`` of their materials, by slab; ``more`` (points, directions) the
     area (2, k) m2/m of bottom and top bars beside the mats. The bars that count are those of the face that the moment along the
     shear stretches under the governing arrangement."""
@@ -126,7 +127,8 @@ def shear_uses(
         mine = np.flatnonzero(lines.of[there] == k)
         if not len(mine):
             continue
-        w = int(mine[use[mine].argmax()])
+        worst = np.where(use[mine] > 1, v[mine] / d[mine], 0.0) if for_links and (use[mine] > 1).any() else use[mine]
+        w = int(mine[worst.argmax()])
         factors = combinations[int(number[w])]
         x, y = lines.middle[there[w]]
         concrete, rebar = pairs[int(kind[slab[w]])]

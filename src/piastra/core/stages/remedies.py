@@ -52,10 +52,11 @@ def _make(floor: Floor, made: Made[Found]) -> Found:
     )
     benches: dict[str, Bench] = {}
     for a in acting_in(standard, made[FACTORS]):
-        rules, then = a.standard.punching, a.floor(floor)
-        if rules is not None:
+        rules = a.standard.punching
+        # Remedies carry objects of the floor, which must not be those of young concrete: under construction it is load or age that mends.
+        if rules is not None and (a.situation is None or a.situation.name != "construction"):
             benches[a.situation.name if a.situation else ""] = Bench(
-                then, a.standard, rules, replace(site, floor=then, rules=rules), made[COLUMN_BARS], made[BAR_GROUPS], plan.region, a.combinations, made[LOADS]
+                floor, a.standard, rules, replace(site, rules=rules), made[COLUMN_BARS], made[BAR_GROUPS], plan.region, a.combinations, made[LOADS]
             )  # fmt: skip
     return remedies(benches, zones.zones)
 

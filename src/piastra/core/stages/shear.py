@@ -43,12 +43,12 @@ def _make(floor: Floor, made: Made[tuple[ShearUse, ...] | None]) -> tuple[ShearU
     situations = acting_in(standard, made[FACTORS])
     if standard.shear is None or not situations[0].combinations or not floor.slabs:
         return None
-    look = _Look(floor, made, situations)
     # One distance for all lines: the least effective depth, which is nearest to the face and has the most shear.
     depth = max(min(s.thickness_m - s.cover_top_mm / 1e3 - ASSUMED_BAR for s in floor.slabs), 0.05)
+    look = _Look(floor, made, situations, depth)
     found = look.at(depth)
-    if floor.design_links and standard.beams is not None:
-        found = _with_links(floor, look, found, depth)
+    if floor.design_links:
+        found = _with_links(floor, look, found)
     return tuple(found.values())
 
 
@@ -60,51 +60,69 @@ class _Look:
     made: Made[tuple[ShearUse, ...] | None]
     situations: list[Acting]
 
-    def at(self, distance: float) -> dict[tuple[str, str], ShearUse]:
-        """By what carries the slab."""
+    depth: float
+    """Effective depth (m) at which shear is looked at, and within which of a column it is punching's."""
+
+    def of(self, a: Acting, distance: float, for_links: bool = False) -> list[ShearUse]:
+        """In one design situation, at a ``distance`` (m) from the faces."""
         floor, made = self.floor, self.made
         plan, meshed = made[PLAN], made[MESH]
-        lines = lines_of(floor, plan.region, plan.footprints, distance)
+        lines = lines_of(floor, plan.region, plan.footprints, self.depth, distance)
         slab_of = plan.slab[meshed.face]
         xy = lines.xy.reshape(-1, 2)
         given = provided(mats_of(floor), xy, slab_of[np.maximum(find(meshed.elements, xy, within=2e-3), 0)])
         kind, pairs = materials(floor)
         bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))
+        assert a.standard.shear is not None
+        # Of the concrete: what tendons carry by their slope it does not, and it has their compression.
+        return [replace(use, situation=a.situation) for use in shear_uses(
+            a.standard.shear, lines, meshed.elements, made[STIFFNESS].kept, made[PLAIN_FORCES].at_places, slab_of, given, bars, kind,
+            a.pairs(pairs), a.combinations, made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], at, angle, plan.region).area, for_links,
+        )]  # fmt: skip
+
+    def at(self, distance: float) -> dict[tuple[str, str], ShearUse]:
+        """The worst of all situations, by what carries the slab."""
         worst: dict[tuple[str, str], ShearUse] = {}
         for a in self.situations:
-            assert a.standard.shear is not None
-            # Of the concrete: what tendons carry by their slope it does not, and it has their compression.
-            for use in shear_uses(
-                a.standard.shear, lines, meshed.elements, made[STIFFNESS].kept, made[PLAIN_FORCES].at_places, slab_of, given, bars, kind,
-                a.pairs(pairs), a.combinations, made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], at, angle, plan.region).area,
-            ):  # fmt: skip
+            for use in self.of(a, distance):
                 if use.of not in worst or worst[use.of].utilisation < use.utilisation:
-                    worst[use.of] = replace(use, situation=a.situation)
+                    worst[use.of] = use
         return worst
 
 
-def _with_links(
-    floor: Floor, look: _Look, found: dict[tuple[str, str], ShearUse], depth: float
-) -> dict[tuple[str, str], ShearUse]:
-    """Links where the concrete does not carry the shear, as far as it does not."""
-    reach = dict.fromkeys((of for of, use in found.items() if use.bare > 1), depth)
+def _with_links(floor: Floor, look: _Look, found: dict[tuple[str, str], ShearUse]) -> dict[tuple[str, str], ShearUse]:
+    """Links where the concrete does not carry the shear, as far as it does not, for the piece and the situation that ask for the most."""
+    reach = dict.fromkeys((of for of, use in found.items() if use.bare > 1), look.depth)
+    if not reach:
+        return found
     beyond = {of: found[of].bare for of in reach}
-    distance = depth
-    while (rest := [of for of in reach if beyond[of] > 1]) and distance < FURTHEST * depth:
-        distance += depth / 2
+    distance = look.depth
+    while (rest := [of for of in reach if beyond[of] > 1]) and distance < FURTHEST * look.depth:
+        distance += look.depth / 2
         there = look.at(distance)
         for of in rest:
-            # Where no line lies so far out, the floor has ended or a column's own zone begun.
+            # Where no line lies so far out, the floor has ended.
             beyond[of] = there[of].bare if of in there else 0.0
             reach[of] = distance
     out = dict(found)
-    for of, far in reach.items():
-        use = found[of]
-        standard = use.situation.standard if use.situation else look.situations[0].standard
-        if standard.beams is None or standard.shear is None:
+    for a in look.situations:
+        beams, shear = a.standard.beams, a.standard.shear
+        if beams is None or shear is None:
             continue
-        links = designed(standard.beams, standard.shear.links, use.v, use.place, floor.bar_sizes_mm, far, beyond[of])
-        out[of] = replace(use, links=replace(links, places=within(floor, of, far, look.made[PLAN].region)))
+        for use in look.of(a, look.depth, for_links=True):
+            if use.of not in reach or use.bare <= 1:
+                continue
+            links = designed(beams, shear.links, use.v, use.place, floor.bar_sizes_mm, reach[use.of], beyond[use.of])
+            before = out[use.of].links
+            if before is not None:
+                # One set of links serves all situations: the struts of each, and the thickness of every piece.
+                struts, thick = max(before.struts, links.struts), before.thick and links.thick
+                if links.asked <= before.asked:
+                    out[use.of] = replace(out[use.of], links=replace(before, struts=struts, thick=thick))
+                    continue
+                links = replace(links, struts=struts, thick=thick)
+            places = within(floor, use.of, reach[use.of], look.made[PLAN].region)
+            out[use.of] = replace(use, links=replace(links, places=places))
     return out
 
 

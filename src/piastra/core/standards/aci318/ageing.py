@@ -89,9 +89,17 @@ class Ageing:
     def strength_steps(self, concrete: Concrete, t: float, climate: Climate) -> tuple[Step, ...]:
         """(2-1)."""
         a, b = STRENGTH[climate.cement]
-        result = Value("f_c,t", concrete.strength_MPa * float(strength_ratio(np.array(t), climate.cement)), "stress")
+        result = Value("f_c,t", concrete.strength_MPa * min(float(strength_ratio(np.array(t), climate.cement)), 1.0), "stress")
         values = (Value("f_c", concrete.strength_MPa, "stress"), Value("t", t, "time", "age"), Value("a", a), Value("b", b))
         note = "It takes the place of the specified strength below."
         return (
-            Step("Strength at that age", "ACI 209R-92, 2.2.1 (2-1)", "f_c,t = f_c · t / (a + b · t)", values, result, note, True),
+            Step(
+                "Strength at that age",
+                "ACI 209R-92, 2.2.1 (2-1)",
+                "f_c,t = f_c · min(t / (a + b · t), 1)",
+                values,
+                result,
+                note,
+                True,
+            ),
         )
