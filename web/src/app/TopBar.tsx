@@ -119,7 +119,7 @@ export function TopBar(props: { openPalette: () => void }) {
       >
         {verdict.length > 0 && (
           <span
-            className={`overall ${failing ? "fail" : unchecked || (known && !known.whole) ? "none" : bare ? "bare" : "pass"}`}
+            className={`overall ${stale ? "none" : failing ? "fail" : unchecked || (known && !known.whole) ? "none" : bare ? "bare" : "pass"}`}
             data-testid="overall"
           >
             {stale
