@@ -1605,7 +1605,7 @@ export interface components {
              * Limit State
              * @enum {string}
              */
-            limit_state: "ultimate" | "accidental" | "construction" | "characteristic" | "frequent" | "quasi_permanent" | "service" | "sustained" | "transfer";
+            limit_state: "ultimate" | "accidental" | "fire" | "construction" | "characteristic" | "frequent" | "quasi_permanent" | "service" | "sustained" | "transfer";
             /**
              * Rule
              * @description The rule that made a generated row; null: a row of the user's own.
@@ -1982,6 +1982,38 @@ export interface components {
             why: string;
         };
         /**
+         * Fire
+         * @description How long a floor has to bear a standard fire from below, and what tables of fire resistance need to know beside.
+         */
+        Fire: {
+            /**
+             * Aggregate
+             * @description Of all concretes. ACI 216.1: calcareous is called carbonate there; lightweight is read as semi-lightweight.
+             * @default siliceous
+             * @enum {string}
+             */
+            aggregate?: "siliceous" | "calcareous" | "lightweight";
+            /**
+             * Resistance
+             * @description Minutes of standard fire for which it carries, and keeps fire and heat from passing.
+             * @enum {string}
+             */
+            resistance: "R30" | "R60" | "R90" | "R120" | "R180" | "R240";
+            /**
+             * Restrained
+             * @description ACI 216.1: whether what surrounds the floor keeps it from expanding.
+             * @default false
+             */
+            restrained?: boolean;
+            /**
+             * Sides Ratio
+             * @description EN 1992-1-2, table 5.8: longer over shorter span of slabs that are held along all four edges; null: slabs on walls and
+             *     beams count as spanning one way.
+             * @default null
+             */
+            sides_ratio?: number | null;
+        };
+        /**
          * Floor
          * @description One floor. Plan in m, x to the right, y up, z up.
          */
@@ -2091,6 +2123,11 @@ export interface components {
              * @default null
              */
             exposure?: ("X0" | "XC1" | "XC2" | "XC3" | "XC4" | "XD1" | "XD2" | "XD3" | "XS1" | "XS2" | "XS3" | "XF1" | "XF2" | "XF3" | "XF4" | "XA1" | "XA2" | "XA3") | null;
+            /**
+             * @description The fire that the floor has to bear; null: it is not checked for any.
+             * @default null
+             */
+            fire?: components["schemas"]["Fire"] | null;
             /**
              * Format
              * @constant
@@ -4501,7 +4538,7 @@ export interface components {
              * Limit State
              * @enum {string}
              */
-            limit_state: "ultimate" | "accidental" | "construction" | "characteristic" | "frequent" | "quasi_permanent" | "service" | "sustained" | "transfer";
+            limit_state: "ultimate" | "accidental" | "fire" | "construction" | "characteristic" | "frequent" | "quasi_permanent" | "service" | "sustained" | "transfer";
         };
         /**
          * ShearState

@@ -10,6 +10,7 @@ import { figureOf, resultOf, toldUnit } from "../units/results";
 export const PROVISION: Record<string, string> = {
   strength: "Strength",
   accidental: "Strength in an accident",
+  fire: "Strength in a fire",
   construction: "Strength while it is built",
   least: "Least steel",
   crack_width: "Crack width",

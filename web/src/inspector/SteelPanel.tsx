@@ -12,6 +12,15 @@ const FIELDS = [
   floorProperty("design_links", "Links of slabs are designed"),
 ];
 
+const FIRE = [
+  floorProperty("fire.resistance", "Resistance", { empty: true, when: undefined }),
+  floorProperty("fire.aggregate", "Aggregate"),
+  floorProperty("fire.sides_ratio", "Spans, longer / shorter", { empty: true }),
+  floorProperty("fire.restrained", "Kept from expanding"),
+];
+/** What only one standard's tables read. */
+const READ_BY: Record<string, string> = { "fire.sides_ratio": "EN 1992-1-1", "fire.restrained": "ACI 318-19" };
+
 /** What steel is designed by: exposure, limits of cracks, and the bars that may be chosen. */
 export function SteelPanel(props: { document: FloorDocument }) {
   const { document } = props;
@@ -44,6 +53,20 @@ export function SteelPanel(props: { document: FloorDocument }) {
               change: (d) => ({ ...d, spacings_mm: values }),
             })
           }
+        />
+      </div>
+      <h3>Fire from below</h3>
+      <p className="quiet">
+        By tables of the standard: thickness of slabs, width of beams, and how deep bars and tendons lie.
+      </p>
+      <div className="fields">
+        <FloorFields
+          document={document}
+          properties={FIRE.filter(
+            (p) =>
+              p.path === "fire.resistance" ||
+              (document.fire && (READ_BY[p.path] ?? document.standard) === document.standard),
+          )}
         />
       </div>
     </>

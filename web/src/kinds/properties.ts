@@ -124,6 +124,7 @@ const FLOOR_NAMES: Record<string, string> = {
   "mesh.size_m": "Mesh size",
   "deflection.span_over": "Limit of deflection",
   "construction.age_days": "Concrete's age",
+  "fire.resistance": "Fire resistance",
   crack_width_limit_mm: "Greatest crack",
   stock_length_m: "Longest bar",
   bar_sizes_mm: "Bars to choose from",

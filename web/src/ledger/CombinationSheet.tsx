@@ -9,6 +9,7 @@ import { type CellChange, Sheet } from "./Sheet";
 const STATES = [
   "ultimate",
   "accidental",
+  "fire",
   "construction",
   "characteristic",
   "frequent",

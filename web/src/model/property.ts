@@ -31,8 +31,8 @@ export function valueAt(item: Labelled, path: string): unknown {
   return path.split(".").reduce<unknown>((here, key) => (here as Record<string, unknown> | undefined)?.[key], item);
 }
 
-/** The object with one value set; undefined takes it away. Setting a storey's height, a section's kind or an age under construction makes the
- * whole. */
+/** The object with one value set; undefined takes it away. Setting a storey's height, a section's kind, an age under
+ * construction or a fire's resistance makes the whole. */
 export function withValue(item: Labelled, path: string, value: unknown): Labelled {
   const copy = structuredClone(item);
   const keys = path.split(".");
@@ -46,8 +46,8 @@ export function withValue(item: Labelled, path: string, value: unknown): Labelle
         : { far_end: "fixed", ...was, height_m: value, ...(was?.by_level ? { by_level: false } : {}) };
     return copy;
   }
-  if (path === "construction.age_days") {
-    copy.construction = value == null ? null : { ...(copy.construction as object | null), age_days: value };
+  if (path === "construction.age_days" || path === "fire.resistance") {
+    copy[first] = value == null ? null : { ...(copy[first] as object | null), [second as string]: value };
     return copy;
   }
   if (path.startsWith("factor:")) {

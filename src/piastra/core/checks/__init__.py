@@ -6,6 +6,7 @@ from piastra.core.checks.beams import Beams
 from piastra.core.checks.check import Check, Context
 from piastra.core.checks.cracks import CrackWidth
 from piastra.core.checks.deflection import Deflection
+from piastra.core.checks.fire import FireResistance
 from piastra.core.checks.flexure import Flexure
 from piastra.core.checks.prestress import ConcreteStress, Precompression, TendonSpacing
 from piastra.core.checks.punching import Punching
@@ -27,4 +28,5 @@ CHECKS: tuple[Check, ...] = (
     ConcreteStress("service_stress", False),
     Precompression(),
     TendonSpacing(),
+    FireResistance(),
 )

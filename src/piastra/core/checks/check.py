@@ -25,6 +25,7 @@ from piastra.core.model import Floor
 from piastra.core.model.loading import STRENGTH
 from piastra.core.model.materials import Concrete
 from piastra.core.punching.zones import Zones
+from piastra.core.reinforcement.groups import Group
 from piastra.core.reinforcement.stations import StationSteel
 from piastra.core.reinforcement.through import Through
 from piastra.core.shear.shear import ShearUse
@@ -85,6 +86,8 @@ class Context:
     """How tendons are spread, where the standard has rules for that."""
     situations: Sequence[Acting] = ()
     """Design situations that there are combinations of, that of the finished floor (``ultimate``) first."""
+    groups: Sequence[Group] = ()
+    """Bars beside the mats."""
     flanges: Sequence[FlangeUse] | None = None
     """Shear between flanges and webs of beams; None where the standard's rules are not at hand."""
 

@@ -239,14 +239,8 @@ def _design_forces(
     panels = governing_panels(tension[0], factors, context.units, greatest=True)
     twist = (signs[0][:, None] * one.twist[0]).sum(axis=0)
     m, t, n = (float(companion(tension[0], a, factors, True)) for a in (one.moment[0], twist, one.axial[0]))
-    pair = (
-        (at.m_accidental, at.n_accidental)
-        if provision == "accidental"
-        else (at.m_construction, at.n_construction)
-        if provision == "construction"
-        else (at.m, at.n)
-    )
-    m_ed, n_ed = float(pair[0][cut]), float(pair[1][cut])
+    own_pair = f"_{provision}" if provision in own.elsewhere else ""
+    m_ed, n_ed = (float(getattr(at, f"{q}{own_pair}")[cut]) for q in ("m", "n"))
     d, h = Value("d", float(at.d[cut]), "size"), Value("h", float(at.h[cut]), "size")
     told = " and of the tendons" if tendons is not None and tendons.force[cut] > 0 else ""
     moment = Value("m", m, "moment_per_m", f"of the strip{told}, stretching this face")

@@ -8,6 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal, Protocol, get_args, get_or
 from pydantic import Field, model_validator
 
 from piastra.core.geometry.arcs import length_of
+from piastra.core.model.fire import Fire
 from piastra.core.model.history import Construction, History, refused_history
 from piastra.core.model.loading import BuildUp, Combination, Load, LoadCase, LoadMaterial, Occupancy, Partition
 from piastra.core.model.materials import Concrete, Rebar
@@ -250,6 +251,8 @@ class Floor(Record):
     deflection: DeflectionOptions = DeflectionOptions()
     construction: Construction | None = None
     """How old the concrete is while the floor is built; null: combinations under construction are not checked."""
+    fire: Fire | None = None
+    """The fire that the floor has to bear; null: it is not checked for any."""
     history: History | None = None
     """How the floor is built and used; null: deflection is an estimate by interpolated curvatures."""
 

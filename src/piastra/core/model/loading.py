@@ -15,11 +15,12 @@ Nature = Literal[
 ]  # fmt: skip
 Category = Literal["A", "B", "C", "D", "E", "F", "G", "H", "other", "assembly", "garage", "heavy"]
 LimitState = Literal[
-    "ultimate", "accidental", "construction", "characteristic", "frequent", "quasi_permanent", "service", "sustained", "transfer"
+    "ultimate", "accidental", "fire", "construction", "characteristic", "frequent", "quasi_permanent", "service", "sustained",
+    "transfer",
 ]  # fmt: skip
-STRENGTH = ("ultimate", "accidental", "construction")
-"""Limit states under which strength is checked: in lasting and transient situations of the finished floor, in accidents, and while the
-floor is built."""
+STRENGTH = ("ultimate", "accidental", "fire", "construction")
+"""Limit states under which strength is checked: in lasting and transient situations of the finished floor, in accidents, in a
+fire, and while the floor is built."""
 LASTING = ("quasi_permanent", "sustained")
 """Limit states under which long-term deflection is checked."""
 

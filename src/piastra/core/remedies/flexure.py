@@ -125,8 +125,10 @@ def _thicker(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
     def use(more: float) -> float:
         grown = 1 + s.factor * weight * more / max(s.load, 1e-9)
         # Of drops and beams too: they keep their own depth below the slab's.
-        at = replace(own, h=own.h + more, d=own.d + more, m=own.m * grown, m_accidental=own.m_accidental * grown,
-                     m_construction=own.m_construction * grown, m_service=own.m_service * grown)  # fmt: skip
+        moments = {
+            name: getattr(own, name) * grown for name in ("m", "m_service", *(f"m_{a.name}" for a in s.standard.situations))
+        }
+        at = replace(own, h=own.h + more, d=own.d + more, **moments)
         asked = np.maximum.reduce([p.demand(at).area for p in s.standard.provisions if not p.derived])
         over = 0.0
         for number, (concrete, rebar) in enumerate(at.materials):

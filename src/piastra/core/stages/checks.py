@@ -49,10 +49,10 @@ def _names(checks: Sequence[Check]) -> tuple[str, ...]:
 
 def _inputs(floor: Floor) -> Floor:
     return only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "deflection", "prestress", "history", concretes=ALL,
-        strands=ALL, tendons=("id", "strand", "jack_MPa", "line"), slabs=("id", "concrete", "rebar", "thickness_m", "cover_bottom_mm"),
-        rebars=("id", "yield_MPa"), beams=("id", "line"), columns=("id", "at", "below"), walls=("id", "line", "below"), supports=ALL, loads=ALL,
-        mats=("id",), combinations=("id", "factors"), load_cases=("id", "effect"),
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "fire", "deflection", "prestress", "history", concretes=ALL,
+        strands=ALL, tendons=("id", "strand", "jack_MPa", "line", "profile"), slabs=ALL, thickenings=("id", "outline", "thickness_m"),
+        rebars=("id", "yield_MPa"), beams=("id", "line", "width_m", "concrete"), columns=("id", "at", "below"), walls=("id", "line", "below"), supports=ALL, loads=ALL,
+        mats=ALL, combinations=("id", "limit_state", "factors"), load_cases=("id", "effect"),
     )  # fmt: skip
 
 
@@ -83,6 +83,7 @@ def _context(floor: Floor, made: Made[Verdict]) -> Context:
         [f for f in factors if f.lasting], made[PLAN].region, strips.layout, strips.cuts, steel.stations if floor.mats or steel.groups else None, beside, steel.through, made[SHEAR], made[BEAMS], made[ZONES], (),
         made[LIFTED].loose, made[SHARING].change, made[TENDON_STATIONS], [f for f in factors if f.limit_state == "transfer"],
         [f for f in factors if f.limit_state not in (*STRENGTH, "transfer")], arrangement=made[TENDON_ARRANGEMENT], situations=acting_in(standard, factors), flanges=made[FLANGES],
+        groups=steel.groups,
     )  # fmt: skip
 
 

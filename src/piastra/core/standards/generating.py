@@ -130,7 +130,7 @@ def once(rows: Iterable[Generated]) -> list[Generated]:
 
 
 PREFIX = {
-    "ultimate": "U", "accidental": "A", "construction": "B", "characteristic": "C", "frequent": "F", "quasi_permanent": "Q", "service": "V", "sustained": "L", "transfer": "T",
+    "ultimate": "U", "accidental": "A", "fire": "E", "construction": "B", "characteristic": "C", "frequent": "F", "quasi_permanent": "Q", "service": "V", "sustained": "L", "transfer": "T",
 }  # fmt: skip
 
 

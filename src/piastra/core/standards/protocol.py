@@ -21,6 +21,7 @@ from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.ageing_rules import AgeingRules
 from piastra.core.standards.beam_rules import BeamRules
 from piastra.core.standards.block import Slopes
+from piastra.core.standards.fire_rules import FireRules
 from piastra.core.standards.generating import Generated
 from piastra.core.standards.prestress_rules import PrestressRules
 from piastra.core.standards.provision import CrackRules, Provision, SpacingRules, StressRules
@@ -291,6 +292,7 @@ class Standard:
     ageing: AgeingRules | None = None
     beams: BeamRules | None = None
     prestress: PrestressRules | None = None
+    fire: FireRules | None = None
     situations: tuple[Situation, ...] = ()
     """Design situations with combinations, material factors and concrete of their own."""
     torsional_members: bool = False

@@ -27,7 +27,7 @@ class Stations:
     stretch the face; forces are tension; m, kN, kNm.
 
     ``h``, ``d``, ``d2``, ``cover`` (to these bars themselves) and ``width`` (k,) m; ``kind`` (k,) numbers the pair of
-    ``materials``. ``m`` and ``n`` of the governing ultimate combination, and likewise in an accident and under construction, ``m_service``
+    ``materials``. ``m`` and ``n`` of the governing ultimate combination, and likewise in an accident, in a fire and under construction, ``m_service``
     and ``n_service`` of the one under which cracks are checked. ``given`` (k,) m2/m with ``bar`` (k,) m and ``spacing`` (k,) m of what is laid. ``top``: whether
     the face is the upper one; ``greatest``: whether the moment is among the greatest of the strip. ``column``: whether the
     station is at the face of a column or a wall's end, ``inner`` whether the floor goes on beyond it to all sides; ``free``: whether
@@ -60,6 +60,8 @@ class Stations:
     n: Array
     m_accidental: Array
     n_accidental: Array
+    m_fire: Array
+    n_fire: Array
     m_construction: Array
     n_construction: Array
     m_service: Array

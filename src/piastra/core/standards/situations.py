@@ -17,7 +17,7 @@ from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.ageing_rules import Climate
 from piastra.core.standards.protocol import Sections, Standard
 from piastra.core.standards.provision import Array, Demand, Explained, Gathers, Pair, Stations
-from piastra.core.trace import Step
+from piastra.core.trace import Step, Value
 
 AGE_MISSING = "the age of the concrete while the floor is built is not given; give the floor its construction age"
 RIPE = 28.0
@@ -28,9 +28,12 @@ RIPE = 28.0
 class Situation:
     """A design situation: rules with its material factors (``standard``), and while the floor is built the age of its concrete."""
 
-    name: Literal["accidental", "construction"]
+    name: Literal["accidental", "fire", "construction"]
     standard: Standard
     construction: Construction | None = None
+    level: float = 1.0
+    """Share of the strength that its effects may use up: in a fire what tables of fire resistance presuppose."""
+    level_clause: str = ""
 
     @property
     def _young(self) -> bool:
@@ -57,7 +60,11 @@ class Situation:
         return aged
 
     def steps(self, given: Concrete) -> tuple[Step, ...]:
-        """How the concrete's strength came about."""
+        """How the concrete's strength came about, and what effects are compared with it."""
+        if self.level < 1.0:
+            return (Step("Level of load", self.level_clause, values=(Value("eta_fi", self.level),),
+                         note="Tables of fire resistance presuppose it: what follows are the effects of the fire situation over it, against the "
+                         "strength without fire."),)  # fmt: skip
         if not self._young or self.standard.ageing is None:
             return ()
         assert self.construction is not None
@@ -90,8 +97,13 @@ def acting_in(standard: Standard, factors: Sequence[Factors]) -> list[Acting]:
     found = [Acting(None, standard, [f for f in factors if f.limit_state == "ultimate"])]
     for s in standard.situations:
         if mine := [f for f in factors if f.limit_state == s.name]:
-            found.append(Acting(s, s.standard, mine))
+            found.append(Acting(s, s.standard, [over(f, s.level) for f in mine]))
     return found
+
+
+def over(f: Factors, level: float) -> Factors:
+    """A combination whose effects are compared with a share of the strength: its factors over that share."""
+    return f if level == 1.0 else replace(f, always=f.always / level, pattern=f.pattern / level)
 
 
 def all_of(situations: Sequence[Acting]) -> list[Factors]:
@@ -118,6 +130,8 @@ class StrengthIn(Explained):
         """What would stop it governing."""
         if self.name == "accidental":
             return "A thicker slab, or something that keeps the accident's load away, needs less of it."
+        if self.name == "fire":
+            return "A thicker slab or less load beside the fire needs less of it."
         return "Less load while the floor is built, props that stay longer or an older concrete need less of it."
 
     def demand(self, at: Stations) -> Demand:
@@ -138,9 +152,7 @@ class StrengthIn(Explained):
 
     def acting(self, at: Stations) -> tuple[Array, Array]:
         """Moment about the tension steel (k,) kNm/m, and the force (k,) kN/m that goes with it."""
-        if self.name == "accidental":
-            return at.m_accidental, at.n_accidental
-        return at.m_construction, at.n_construction
+        return getattr(at, f"m_{self.name}"), getattr(at, f"n_{self.name}")
 
 
 def in_situations(standard: Standard, situations: Sequence[Situation]) -> Standard:

@@ -10,6 +10,7 @@ from piastra.core.standards.aci318 import (
     anchorage,
     arrangements,
     beams,
+    fire,
     flexure,
     library,
     materials,
@@ -74,5 +75,6 @@ def _rules(values: Mapping[str, float]) -> Standard:
         prestress=prestress.PrestressRules(values["phi_tension"], known),
         time=time.EffectiveModulus(),
         ageing=ageing.Ageing(materials.Materials()),
+        fire=fire.Tables(),
         torsional_members=True,
     )

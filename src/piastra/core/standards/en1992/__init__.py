@@ -11,6 +11,7 @@ from piastra.core.standards.en1992 import (
     arrangements,
     beams,
     cracking,
+    fire,
     flanges,
     flexure,
     library,
@@ -34,7 +35,7 @@ EDGE_COLUMNS = "EN 1992-1-1, 9.4.2 (1)"
 PARAMETERS = (
     *materials.PARAMETERS, *flexure.PARAMETERS, *minimum.PARAMETERS, *spacing.PARAMETERS, *cracking.PARAMETERS, *column_band.PARAMETERS,
     *secondary.PARAMETERS, *supports.PARAMETERS, *shear.PARAMETERS,
-    *beams.PARAMETERS, *flanges.PARAMETERS, *punching.PARAMETERS, *prestress.PARAMETERS, *stresses.PARAMETERS, *actions.PARAMETERS,
+    *beams.PARAMETERS, *flanges.PARAMETERS, *punching.PARAMETERS, *prestress.PARAMETERS, *stresses.PARAMETERS, *fire.PARAMETERS, *actions.PARAMETERS,
 )  # fmt: skip
 
 
@@ -43,7 +44,12 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
     lasting = _rules(values, service)
     factors = {"gamma_C": values["gamma_C_accidental"], "gamma_S": values["gamma_S_accidental"]}
     accidental = _rules({**values, **factors}, service)
-    return in_situations(lasting, (Situation("accidental", accidental), Situation("construction", lasting, service.construction)))
+    situations = (
+        Situation("accidental", accidental),
+        Situation("fire", lasting, None, values["eta_fi"], fire.LEVEL),
+        Situation("construction", lasting, service.construction),
+    )
+    return in_situations(lasting, situations)
 
 
 def _rules(values: Mapping[str, float], service: Service) -> Standard:
@@ -111,4 +117,5 @@ def _rules(values: Mapping[str, float], service: Service) -> Standard:
         prestress=prestress.PrestressRules(known, {p.key: values[p.key] for p in prestress.PARAMETERS}, service.exposure),
         time=time.EffectiveModulus(known),
         ageing=ageing.Ageing(known),
+        fire=fire.Tables(values["eta_fi"], values["k_top,fi"]),
     )

@@ -48,12 +48,14 @@ _WITHOUT_CATEGORY = {"live": "B", "storage": "E", "roof": "H"}
 class Options:
     """``rule``: the one expression (6.10), or the pair (6.10a) and (6.10b). ``alone``: also each leading action by
     itself; ``accompanied``: with the accompanying ones. ``beside_accident``: whether the leading variable action beside an accidental one has its
-    frequent value (psi_1) or its quasi-permanent one (psi_2); the others have psi_2."""
+    frequent value (psi_1) or its quasi-permanent one (psi_2); the others have psi_2. ``fire``: also a fire, which loads the floor by nothing itself, with
+    what acts beside it as beside an accident (EN 1991-1-2, 4.3.1)."""
 
     rule: str = "6.10"
     alone: bool = True
     accompanied: bool = True
     beside_accident: str = "frequent"
+    fire: bool = False
 
 
 def psi_key(action: Action) -> str:
@@ -115,6 +117,10 @@ def generate(cases: Sequence[LoadCase], own: Mapping[str, float], options: Optio
             yield Generated("accidental", {**base_e, **way}, f"EN 1990 (6.11b); {word}")
             for beside, factors in _led(variable, Options(alone=False), lambda a: psi(k, a), lambda a: psi(2, a)):
                 yield Generated("accidental", {**base_e, **way, **factors}, f"EN 1990 (6.11b); {word}; {beside}")
+        if given.fire:
+            yield Generated("fire", base_e, "EN 1990 (6.11b), in a fire")
+            for beside, factors in _led(variable, Options(alone=False), lambda a: psi(k, a), lambda a: psi(2, a)):
+                yield Generated("fire", {**base_e, **factors}, f"EN 1990 (6.11b), in a fire; {beside}")
         for side, gamma in sides:
             # Nothing of the finished floor is there yet but the slab itself.
             bare = {**dict.fromkeys(own_weight, gamma), **prestress}
@@ -194,10 +200,11 @@ OPTIONS = (
     Option("accompanied", "With the accompanying actions", True),
     Option(
         "beside_accident",
-        "Beside an accidental action",
+        "Beside an accident or a fire",
         "frequent",
         (("frequent", "ψ₁, others ψ₂"), ("lasting", "ψ₂ of all")),
     ),
+    Option("fire", "Also in a fire", False),
 )
 
 

@@ -1,0 +1,46 @@
+"""What tables of fire resistance ask of a floor: thickness, width, and how deep bars lie."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Protocol
+
+from piastra.core.model.fire import Fire
+from piastra.core.trace import Step
+
+
+@dataclass(frozen=True, slots=True)
+class FireNeeds:
+    """Least ``size`` (m): a slab's thickness, a beam's width. Least distance (m) from the exposed face of ``bars`` and of
+    ``strands``, None where the tables have nothing that would do. ``step`` tells where they come from."""
+
+    size: float
+    bars: float | None
+    strands: float | None
+    step: Step
+
+
+class FireRules(Protocol):
+    """Tabulated fire resistance of one standard."""
+
+    @property
+    def to_axis(self) -> bool:
+        """Whether distances are to the axes of bars; otherwise they are clear covers."""
+        ...
+
+    @property
+    def most_MPa(self) -> float | None:
+        """The strength up to which the tables hold; None: they hold for all."""
+        ...
+
+    def slab(self, fire: Fire, flat: bool) -> FireNeeds:
+        """Of a slab, ``flat`` where columns carry it without beams."""
+        ...
+
+    def beam(self, fire: Fire, width: float, continuous: bool, one_layer: bool) -> FireNeeds:
+        """Of a beam ``width`` m wide with bars in one layer or more."""
+        ...
+
+    def kept_top(self, fire: Fire) -> Step | None:
+        """The share, its result, of a flat slab's top bars over columns that has to run through its spans; None: no rule."""
+        ...

@@ -1,0 +1,202 @@
+"""Fire: tables of two standards, the fire situation, and what a verdict may not leave out."""
+
+import pytest
+
+from piastra.core.model import floor_from
+from piastra.core.model.fire import Fire
+from piastra.core.model.loading import LoadCase
+from piastra.core.standards.registry import generated, standard_named
+from tests.core.test_beams import tee
+from tests.core.test_one_way_shear import one_way
+from tests.floors import flat_slab
+from tests.solving import solve_floor
+
+EN, ACI = "EN 1992-1-1", "ACI 318-19"
+
+
+def rows(data):
+    return {r.id.key: r for r in solve_floor(floor_from(data)).rows if r.check == "fire"}
+
+
+def top(data):
+    return next(r for r in solve_floor(floor_from(data)).verdict if r.check == "fire")
+
+
+@pytest.mark.parametrize(
+    ("resistance", "flat", "one", "square", "long"),
+    [
+        ("R30", (150, 10), (60, 10), 10, 10), ("R60", (180, 15), (80, 20), 10, 15), ("R90", (200, 25), (100, 30), 15, 20),
+        ("R120", (200, 35), (120, 40), 20, 25), ("R180", (200, 45), (150, 55), 30, 40), ("R240", (200, 50), (175, 65), 40, 50),
+    ],
+)  # fmt: skip
+def test_slabs_of_en_1992_1_2(resistance, flat, one, square, long):
+    """Tables 5.8 and 5.9, mm; strands lie 15 mm deeper; calcareous aggregate takes a tenth of the thickness, and none of the distance."""
+    rules = standard_named(EN).fire
+
+    def found(flat, **more):
+        needs = rules.slab(Fire(resistance=resistance, **more), flat)
+        assert needs.strands == pytest.approx(needs.bars + 0.015)
+        return needs.size * 1e3, needs.bars * 1e3
+
+    assert found(True) == pytest.approx(flat)
+    assert found(False) == pytest.approx(one)
+    assert found(False, sides_ratio=1.5) == pytest.approx((one[0], square))
+    assert found(False, sides_ratio=2.0) == pytest.approx((one[0], long))
+    assert found(False, sides_ratio=2.01) == pytest.approx(one)
+    assert found(True, aggregate="calcareous") == pytest.approx((0.9 * flat[0], flat[1]))
+
+
+def test_beams_of_en_1992_1_2():
+    """R 90: 45 mm at 200 mm, 40 at 300, between them straight; 10 mm more beside a single layer up to 300 mm (column 4), 250 mm of
+    continuous ones (column 3)."""
+    rules, fire = standard_named(EN).fire, Fire(resistance="R90")
+
+    def found(width, continuous=False, one_layer=False):
+        needs = rules.beam(fire, width, continuous, one_layer)
+        return needs.size, round(needs.bars * 1e3, 6)
+
+    assert found(0.25) == (0.15, 42.5)
+    assert found(0.25, one_layer=True) == (0.15, 52.5)
+    assert found(0.30, one_layer=True) == (0.15, 50.0)
+    assert found(0.35, one_layer=True) == (0.15, 37.5)
+    assert found(0.9) == (0.15, 35.0)
+    assert found(0.2, continuous=True, one_layer=True) == (0.15, 40.0)
+    assert found(0.3, continuous=True, one_layer=True) == (0.15, 25.0)
+    assert rules.beam(Fire(resistance="R120"), 0.4, True, False).bars == pytest.approx(0.035)
+
+
+def test_tables_that_go_with_aci():
+    """2 h, inches: siliceous 5.0 thick, 1 of cover or 3/4 restrained, 1 3/4 to tendons; semi-lightweight 3.8; half an hour as one hour."""
+    rules, inch = standard_named(ACI).fire, 0.0254
+
+    def slab(resistance, **more):
+        n = rules.slab(Fire(resistance=resistance, **more), True)
+        return n.size / inch, n.bars / inch, n.strands / inch
+
+    assert slab("R120") == pytest.approx((5.0, 1.0, 1.75))
+    assert slab("R120", restrained=True) == pytest.approx((5.0, 0.75, 0.75))
+    assert slab("R120", aggregate="lightweight") == pytest.approx((3.8, 0.75, 1.5))
+    assert slab("R180", aggregate="calcareous") == pytest.approx((5.7, 1.25, 2.125))
+    assert slab("R30") == slab("R60") == pytest.approx((3.5, 0.75, 1.125))
+    assert slab("R240") == pytest.approx((7.0, 1.625, 2.75))
+    beam = [
+        rules.beam(Fire(resistance=r), b * inch, False, True).bars
+        for r, b in (("R120", 5), ("R180", 5), ("R180", 9.9), ("R240", 10))
+    ]
+    assert [None if c is None else round(c / inch, 6) for c in beam] == [1.25, None, 1.75, 1.75]
+    assert rules.beam(Fire(resistance="R240", restrained=True), 5 * inch, False, True).bars == pytest.approx(1.25 * inch)
+
+
+def test_a_flat_slab_in_a_fire():
+    """250 mm, bars of 16 below 25 mm: their axes at 33 mm. R 90 takes 200 and 25 mm: 0.8; R 120 takes 35 mm: 35 / 33."""
+    slab = "fire/slabs/S1///"
+    found = rows(flat_slab(fire={"resistance": "R90"}))
+    assert found[slab].utilisation == pytest.approx(0.8)
+    # A fifth of the top bars runs through: mats of 16 at 150 give 1,340 mm2/m everywhere.
+    through = [r for r in found.values() if "top bars" in r.id.part]
+    assert through
+    assert all(r.status == "pass" for r in through)
+    r = rows(flat_slab(fire={"resistance": "R120"}))[slab]
+    assert (r.status, r.utilisation) == ("fail", pytest.approx(35 / 33))
+    assert "2 mm more cover would do" in " ".join(s.note for s in r.trace.steps)
+    assert not rows(flat_slab())
+
+
+def test_top_bars_that_stop_short_do_not_run_through():
+    """Top mats in bays' corners alone leave spans bare: a fifth of the support's steel is not there, from REI 90 on."""
+    data = flat_slab(fire={"resistance": "R90"})
+    bottom = [m for m in data["mats"] if m["face"] == "bottom"]
+    heads = [
+        {"id": f"h{i}{j}{d}", "face": "top", "direction": d, "bar_mm": 16, "spacing_mm": 150,
+         "outline": [[6 * i - 1.8, 6 * j - 1.8], [6 * i + 1.8, 6 * j - 1.8], [6 * i + 1.8, 6 * j + 1.8], [6 * i - 1.8, 6 * j + 1.8]]}
+        for i in range(4) for j in range(4) for d in "xy"
+    ]  # fmt: skip
+    data["mats"] = bottom + heads
+    assert any(r.status == "fail" and "top bars" in r.id.part for r in rows(data).values())
+    data["fire"] = {"resistance": "R60"}
+    assert not any("top bars" in r.id.part for r in rows(data).values())
+
+
+def test_which_table_a_slab_is_read_by():
+    """On lines: table 5.8 (R 120: 40 mm one way, 20 held along four edges of equal spans), with bars at 25 + 8 mm."""
+    slab = "fire/slabs/S1///"
+    data = one_way()
+    data["fire"] = {"resistance": "R120"}
+    assert rows(data)[slab].utilisation == pytest.approx(40 / 33)
+    data["fire"]["sides_ratio"] = 1.0
+    assert rows(data)[slab].utilisation == pytest.approx(20 / 33)
+    # Bars along y in the outer layer lie lowest, whatever the order of the mats.
+    for m in data["mats"]:
+        m["layer"] = "inner" if m["direction"] == "x" else "outer"
+        m["bar_mm"] = 12 if m["direction"] == "y" else 16
+    assert rows(data)[slab].utilisation == pytest.approx(20 / 31)
+
+
+def test_a_thin_part_and_the_clear_cover_of_aci():
+    data = flat_slab(standard=ACI, fire={"resistance": "R240"})
+    data["rebars"][0]["yield_MPa"] = 420
+    data["thickenings"] = [{"id": "R", "kind": "recess", "outline": [[2, 2], [4, 2], [4, 4], [2, 4]], "thickness_m": 0.15}]
+    found = rows(data)
+    assert found["fire/slabs/S1///"].utilisation == pytest.approx(1.625 * 25.4 / 25)
+    assert found["fire/thickenings/R/S1//"].utilisation == pytest.approx(7 * 25.4 / 150)
+
+
+def test_a_beam_in_a_fire():
+    """A web of 300 mm, cover of 25, links of 10: R 120 takes 55 mm of bars in two layers, 10 mm more of one."""
+    data = tee(fire={"resistance": "R120"})
+    outcome = solve_floor(floor_from(data))
+    found = next(r for r in outcome.rows if r.id.key == "fire/beams/B///")
+    laid = next(iter(outcome.beams.bars.values()))[0]
+    asked = 0.065 if laid.layers == 1 else 0.055
+    assert found.utilisation == pytest.approx(asked / (0.025 + 0.010 + laid.bar / 2))
+
+
+def test_what_no_table_covers_is_told():
+    data = flat_slab(fire={"resistance": "R60"})
+    data["concretes"][0]["strength_MPa"] = 60
+    assert top(data).status == "uncovered"
+    data = flat_slab(fire={"resistance": "R60"}, mats=[])
+    assert "no bottom bars" in top(data).reason
+    # A combination of a fire without any resistance asked for, and one that the tables of ACI have no use for.
+    fire = {"id": "E1", "limit_state": "fire", "factors": {"G": 1.0, "Q": 0.5}}
+    data = flat_slab()
+    data["combinations"].append(fire)
+    assert top(data).status == "unchecked"
+    data = flat_slab(standard=ACI, fire={"resistance": "R60"})
+    data["combinations"].append(fire)
+    assert top(data).status == "uncovered"
+
+
+def test_the_fire_situation_of_en_1990():
+    """(6.11b) without an accident's load: permanent 1.0, the leading action by psi_1, others by psi_2; only when it is asked for."""
+    cases = [
+        LoadCase(id="G", nature="self_weight"),
+        LoadCase(id="Q", nature="live", category="B"),
+        LoadCase(id="S", nature="snow"),
+    ]
+    assert not [g for g in generated(EN, cases, {}) if g.limit_state == "fire"]
+    found = [g.factors for g in generated(EN, cases, {}, {"fire": True}) if g.limit_state == "fire"]
+    assert found == [{"G": 1.0}, {"G": 1.0, "Q": 0.5}, {"G": 1.0, "S": 0.2, "Q": 0.3}]
+    late = [g.factors for g in generated(EN, cases, {}, {"fire": True, "beside_accident": "lasting"}) if g.limit_state == "fire"]
+    assert late == [{"G": 1.0}, {"G": 1.0, "Q": 0.3}]
+
+
+@pytest.mark.parametrize(
+    ("build", "checks"), [(lambda: flat_slab(2, 2), ("flexure", "punching")), (one_way, ("flexure", "shear"))]
+)
+def test_in_a_fire_seven_tenths_of_the_strength_count(build, checks):
+    """A fire combination of 0.7 Q asks for the same steel, shear and punching as an ultimate one of Q."""
+
+    def solved(*combinations):
+        data = build()
+        data["combinations"] = [{"id": i, "limit_state": s, "factors": {"Q": f}} for i, s, f in combinations]
+        return solve_floor(floor_from(data))
+
+    plain, fire = solved(("U", "ultimate", 2.0)), solved(("U", "ultimate", 0.1), ("E", "fire", 1.4))
+    use, used = ({r.check: r.utilisation for r in o.verdict} for o in (plain, fire))
+    for check in checks:
+        assert used[check] == pytest.approx(use[check], rel=1e-6), check
+    row = max((r for r in fire.rows if r.check == "flexure" and r.combination), key=lambda r: r.utilisation or 0)
+    assert row.combination == "E"
+    assert any(s.title == "Level of load" and s.values[0].value == 0.7 for s in row.trace.steps)
+    assert fire.steel.required.max() == pytest.approx(plain.steel.required.max(), rel=1e-6)
