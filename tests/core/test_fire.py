@@ -132,6 +132,29 @@ def test_which_table_a_slab_is_read_by():
     assert rows(data)[slab].utilisation == pytest.approx(20 / 31)
 
 
+def test_a_bay_that_nothing_of_its_own_holds_up_is_flat_like_those_beside_it():
+    """A set-down bay within a flat slab: 25 mm by table 5.9, not the 30 mm of a slab that spans one way; on a wall it is one."""
+    data = flat_slab(fire={"resistance": "R90"})
+    bay = {**data["slabs"][0], "id": "down", "outline": [[1, 1], [5, 1], [5, 5], [1, 5]], "top_offset_m": -0.05, "priority": 1}
+    data["slabs"].append(bay)
+    assert rows(data)["fire/slabs/down///"].utilisation == pytest.approx(0.8)
+    data["walls"] = [{"id": "W", "line": [[1.5, 3], [4.5, 3]], "thickness_m": 0.2, "concrete": "C30", "below": {"height_m": 3.0}}]
+    assert rows(data)["fire/slabs/down///"].utilisation == pytest.approx(30 / 33)
+
+
+def test_an_inner_column_without_a_strip_leaves_the_top_bars_open():
+    """One column in a slab on lines: nothing says what runs through over it."""
+    data = one_way()
+    data["columns"] = [
+        {"id": "M", "at": [3.0, 2.0], "shape": {"kind": "circle", "diameter_m": 0.3}, "concrete": "C30", "below": {"height_m": 3}}
+    ]
+    data["fire"] = {"resistance": "R90"}
+    found = [r for r in rows(data).values() if "top bars" in r.id.part]
+    assert found
+    data["fire"] = {"resistance": "R60"}
+    assert not [r for r in rows(data).values() if "top bars" in r.id.part]
+
+
 def test_a_thin_part_and_the_clear_cover_of_aci():
     data = flat_slab(standard=ACI, fire={"resistance": "R240"})
     data["rebars"][0]["yield_MPa"] = 420

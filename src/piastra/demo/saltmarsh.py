@@ -193,7 +193,7 @@ def _document(name: str) -> dict[str, Any]:
         **LOADING, "load_cases": CASES,
         "loads": _loads(),
         "combinations": [c.model_dump(exclude_defaults=True) for c in joined([], generated("EN 1992-1-1", [LoadCase(**c) for c in CASES], {}))],
-        "mats": _mats(columns + sea),
+        "mats": _mats(columns + sea), "fire": {"resistance": "R90"},
         "grid": [
             *({"id": k, "line": [[x, -1.8], [x, 33.0 if k not in "EF" else 17.4]]} for k, x in XS.items()),
             *({"id": k, "line": [[-1.8, y], [41.4 if k in "123" else 23.4, y]]} for k, y in YS.items()),

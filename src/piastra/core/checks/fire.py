@@ -22,7 +22,11 @@ from piastra.core.trace import Step, Trace, Value
 MOST = 99.0
 NOT_ASKED = "how long the floor has to bear a fire is not given; give the floor its fire resistance"
 NO_BOTTOM = "it has no bottom bars whose distance from the fire could be looked at"
-NO_TOP = "whether top bars run through its spans is not known: no strip over a column of it is designed"
+NO_TOP = "whether its top bars run through the spans is not known: no column strip over it is designed"
+INSIDE = 0.01
+"""Bays that end so far (m) from all edges lie within the floor."""
+AROUND = 1.0
+"""A column with concrete so far (m) to all sides is an inner one."""
 NO_LEVEL = "tables of fire resistance hold for the whole load of service here, and combinations of a fire are not checked"
 
 
@@ -52,6 +56,7 @@ class FireResistance:
         standing = _carried(context)
         for slab in floor.slabs:
             rows += self._slab(context, rules, slab, slab.id in standing)
+        rows += self._kept_top(context, rules, standing)
         for beam in floor.beams:
             rows.append(self._beam(context, rules, beam))
         if not any(s.name == "fire" for s in context.standard.situations):
@@ -81,16 +86,18 @@ class FireResistance:
             if t.thickness_m < slab.thickness_m and (part := polygon(t.outline).intersection(shape)).area > 1e-6:
                 p, own = part.representative_point(), RowId(self.name, Ref("thickenings", t.id), part=slab.id)
                 rows.append(_row(own, t.id, (p.x, p.y), needs, "h", t.thickness_m, None, None))
-        return rows + (self._kept_top(context, rules, slab, shape) if flat else [])
+        return rows
 
-    def _kept_top(self, context: Context, rules: FireRules, slab: Slab, shape: BaseGeometry) -> list[Row]:
-        """In every column strip over inner columns, the top bars of which the least runs through."""
-        assert context.floor.fire is not None
-        share = rules.kept_top(context.floor.fire)
-        if share is None:
+    def _kept_top(self, context: Context, rules: FireRules, flat: set[str]) -> list[Row]:
+        """Of every column strip over inner columns the top bars of which the least runs through; such columns without a strip are told."""
+        floor = context.floor
+        assert floor.fire is not None
+        share = rules.kept_top(floor.fire)
+        if share is None or not flat:
             return []
         assert share.result is not None
         cuts, rows = context.cuts, []
+        seen: set[str] = set()
         if context.steel is not None:
             at = context.steel.faces[1].at
             for k, strip in enumerate(context.layout.strips):
@@ -98,9 +105,7 @@ class FireResistance:
                 over = mine[at.inner[mine] & (at.total[mine] > 0)]
                 if strip.kind != "column" or strip.cantilever or not len(over):
                     continue
-                middle = cuts.ends[mine[len(mine) // 2]].mean(axis=0)
-                if not shapely.intersects_xy(shape, *middle):
-                    continue
+                seen.update(strip.supports)
                 there = float(at.total[over].max())
                 run = context.steel.provided[1, mine] * cuts.width[mine]
                 least = int(run.argmin())
@@ -119,10 +124,23 @@ class FireResistance:
                 rows.append(
                     checked(id, f"top bars through {strip.label}", use, (float(x), float(y)), Trace("", {}, (), (share, last)))
                 )
-        if not rows:
-            point = shape.representative_point()
-            id = RowId(self.name, Ref("slabs", slab.id), part="top bars")
-            rows.append(uncovered(id, f"top bars of {slab.id}", NO_TOP, (point.x, point.y)))
+        slabs = shapely.union_all([polygon(s.outline) for s in floor.slabs if s.id in flat])
+        for c in floor.columns:
+            around = shapely.Point(c.at).buffer(AROUND)
+            if (
+                c.below is not None
+                and c.id not in seen
+                and slabs.intersects(shapely.Point(c.at))
+                and context.region.contains(around)
+            ):
+                rows.append(
+                    uncovered(
+                        RowId(self.name, Ref("columns", c.id), part="top bars"),
+                        f"top bars over {c.id}",
+                        NO_TOP,
+                        (c.at[0], c.at[1]),
+                    )
+                )
         return rows
 
     def _beam(self, context: Context, rules: FireRules, beam: Beam) -> Row:
@@ -174,12 +192,18 @@ def _row(
 
 
 def _carried(context: Context) -> set[str]:
-    """Slabs that stand on columns without beams between."""
+    """Flat slabs: those that stand on columns without beams between, and bays within the floor that nothing of their own holds up."""
     floor = context.floor
     beams = shapely.union_all([shapely.LineString(polyline(b.line)).buffer(b.width_m / 2) for b in floor.beams])
     bare = [shapely.Point(c.at) for c in floor.columns if c.below is not None and not beams.intersects(shapely.Point(c.at))]
     bare += [shapely.Point(s.at) for s in floor.supports if s.kind == "point" and s.vertical not in ("free", 0.0)]
-    return {s.id for s in floor.slabs if any(polygon(s.outline).buffer(1e-6).intersects(p) for p in bare)}
+    lines = [w.line for w in floor.walls if w.below is not None]
+    lines += [s.line for s in floor.supports if s.kind == "line" and s.vertical not in ("free", 0.0)]
+    edges = shapely.union_all([shapely.LineString(polyline(line)) for line in lines]).union(beams)
+    shapes = {s.id: polygon(s.outline).buffer(1e-6) for s in floor.slabs}
+    flat = {id for id, shape in shapes.items() if any(shape.intersects(p) for p in bare)}
+    shell = context.region.buffer(-INSIDE)
+    return flat | {i for i, s in shapes.items() if flat and not s.intersects(edges) and shell.contains(s)}
 
 
 def _lowest_bars(context: Context, rules: FireRules, slab: Slab, shape: BaseGeometry) -> Lowest | None:
