@@ -88,3 +88,9 @@ def test_the_diagram_walks_its_stations_by_keyboard(desk, made):
     first = told.inner_text()
     desk.press("ArrowRight", "ArrowRight", "ArrowRight")
     assert told.inner_text() != first
+    # Forces of the same stations: over a limit state, and under one combination in one arrangement.
+    page.get_by_label("Shown along the strips").select_option("V")
+    expect(told).to_contain_text(re.compile(r"Shear −?[\d,.]+ \(U1\) to −?[\d,.]+ \(U1\) kN"))
+    page.get_by_label("Combination along the strips").select_option("U1")
+    page.get_by_label("Arrangement of live load").select_option("all")
+    expect(told).to_contain_text(re.compile(r"Shear −?[\d,.]+ kN \(U1\)"))

@@ -133,6 +133,31 @@ class DiagramState(BaseModel):
     mean: float | None
 
 
+class StripPeak(BaseModel):
+    """The extreme of an effect along a strip, with the combination and the panels that are loaded."""
+
+    value: float
+    at_m: float
+    combination: str
+    panels: list[LoadedPanel]
+
+
+class StripAlong(BaseModel):
+    """An effect at the stations of a strip: least and greatest, by whichever combinations; both the same under one arrangement."""
+
+    strip: str
+    effect: str
+    unit: str
+    s_m: list[float]
+    width_m: list[float]
+    least: list[float]
+    greatest: list[float]
+    least_of: list[str]
+    greatest_of: list[str]
+    low: StripPeak
+    high: StripPeak
+
+
 class ReactionRow(BaseModel):
     """The reaction of one support."""
 

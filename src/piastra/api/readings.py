@@ -33,6 +33,8 @@ from piastra.api.reading_messages import (
     RunList,
     SelectionState,
     SliceLine,
+    StripAlong,
+    StripPeak,
     UnderState,
 )
 from piastra.api.wiring import REFUSED, Sessions
@@ -42,6 +44,7 @@ from piastra.core.readings import reading
 from piastra.core.readings.bodies import TOTALS, FreeBodies, at_centres, total, totals
 from piastra.core.readings.quantities import QUANTITIES
 from piastra.core.readings.responses import Responses
+from piastra.core.readings.strips import EFFECTS, Peak, along_strip
 from piastra.core.trace import Loaded
 from piastra.exchange.responses_file import unpacked, unpacked_bodies
 from piastra.exchange.results_model import LoadedPanel, MessageState
@@ -260,6 +263,32 @@ def slice_(run_id: int, body: SliceLine, session: Sessions) -> DiagramState:
         least=_numbers(d.least), greatest=_numbers(d.greatest), low=peak(d.low, d.low_at), high=peak(d.high, d.high_at),
         area=d.area, total=across, length_m=d.length, mean=d.area / d.length if d.length else None,
     )  # fmt: skip
+
+
+@router.get("/runs/{run_id}/strips/{strip}", responses=REFUSED)
+def strip(
+    run_id: int, strip: str, session: Sessions, of: str | None = None, kind: str = "envelope", arrangement: str | None = None,
+    state: str = "ultimate",
+) -> list[StripAlong]:  # fmt: skip
+    """Every effect at the stations of a strip: under a case or combination ``of`` with ``all`` live load, in an ``arrangement`` of it, its
+    ``least``, ``greatest`` or both (``envelope``); without ``of`` over all combinations of a limit state."""
+    chosen = None if of is None else reading.Chosen(of, kind, arrangement)
+    try:
+        r = responses(session, run_id)
+        found = {key: along_strip(r, strip, key, chosen, state) for key in EFFECTS}
+    except reading.UnknownReadingError as error:
+        raise _refuse(error) from None
+
+    def peak(p: Peak) -> StripPeak:
+        return StripPeak(value=p.value, at_m=p.at, combination=p.combination, panels=_panels(p.panels))
+
+    return [
+        StripAlong(
+            strip=strip, effect=key, unit=a.unit, s_m=a.s.tolist(), width_m=a.width.tolist(), least=a.least.tolist(), greatest=a.greatest.tolist(),
+            least_of=list(a.least_of), greatest_of=list(a.greatest_of), low=peak(a.low), high=peak(a.high),
+        )
+        for key, a in found.items()
+    ]  # fmt: skip
 
 
 @router.post("/runs/{run_id}/places", responses=REFUSED)

@@ -15,7 +15,7 @@ from piastra.core.combine.envelope import Factors
 from piastra.core.loads.vectors import Unit
 from piastra.core.mesh.locate import indexed
 from piastra.core.readings.bodies import FreeBodies
-from piastra.core.readings.responses import Responses
+from piastra.core.readings.responses import Responses, StripForces
 
 
 def packed(r: Responses) -> bytes:
@@ -32,9 +32,14 @@ def packed(r: Responses) -> bytes:
         single[f"lifted_{k}"], single[f"lifted_reactions_{k}"] = values, reactions
     if r.combinations and r.combinations[0].shares is not None:
         single["shares"] = r.combinations[0].shares
+    strips: dict[str, Any] = {}
+    if r.strips is not None:
+        names["strips"] = r.strips.labels
+        strips = {"strip": r.strips.strip.astype(np.int32), "strip_s": r.strips.s}
+        single["strip_width"], single["strip_forces"] = r.strips.width, r.strips.forces
     buffer = io.BytesIO()
     np.savez(
-        buffer, xy=r.elements.xy, nodes=r.elements.nodes.astype(np.int32), support_at=r.support_at, reactions=r.reactions, applied=r.applied,
+        buffer, **strips, xy=r.elements.xy, nodes=r.elements.nodes.astype(np.int32), support_at=r.support_at, reactions=r.reactions, applied=r.applied,
         always=np.array([f.always for f in r.combinations]), pattern=np.array([f.pattern for f in r.combinations]),
         names=np.frombuffer(json.dumps(names).encode(), dtype=np.uint8),
         **{k: np.asarray(v, dtype=np.float32) for k, v in single.items()},  # type: ignore[arg-type]  # taken for its option
@@ -66,6 +71,8 @@ def unpacked(content: bytes) -> Responses:
         tuple(panels),
         tuple(Arrangement(name, frozenset(rules), frozenset(on), share) for name, rules, on, share in names["arrangements"]),
         tuple(names["required"]),
+        StripForces(tuple(names["strips"]), a["strip"].astype(np.int64), a["strip_s"], double["strip_width"], double["strip_forces"])
+        if "strips" in names else None,
     )  # fmt: skip
 
 

@@ -1010,6 +1010,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/strips/{strip}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strip
+         * @description Every effect at the stations of a strip: under a case or combination ``of`` with ``all`` live load, in an ``arrangement`` of it, its
+         *     ``least``, ``greatest`` or both (``envelope``); without ``of`` over all combinations of a limit state.
+         */
+        get: operations["strip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/tendons.dxf": {
         parameters: {
             query?: never;
@@ -4954,6 +4975,32 @@ export interface components {
             wobble_rad_m?: number;
         };
         /**
+         * StripAlong
+         * @description An effect at the stations of a strip: least and greatest, by whichever combinations; both the same under one arrangement.
+         */
+        StripAlong: {
+            /** Effect */
+            effect: string;
+            /** Greatest */
+            greatest: number[];
+            /** Greatest Of */
+            greatest_of: string[];
+            high: components["schemas"]["StripPeak"];
+            /** Least */
+            least: number[];
+            /** Least Of */
+            least_of: string[];
+            low: components["schemas"]["StripPeak"];
+            /** S M */
+            s_m: number[];
+            /** Strip */
+            strip: string;
+            /** Unit */
+            unit: string;
+            /** Width M */
+            width_m: number[];
+        };
+        /**
          * StripAxis
          * @description An axis of strips, drawn by hand: it takes the place of derived ones that lie along it.
          */
@@ -4972,6 +5019,20 @@ export interface components {
             id: string;
             /** Line */
             line: number[][];
+        };
+        /**
+         * StripPeak
+         * @description The extreme of an effect along a strip, with the combination and the panels that are loaded.
+         */
+        StripPeak: {
+            /** At M */
+            at_m: number;
+            /** Combination */
+            combination: string;
+            /** Panels */
+            panels: components["schemas"]["LoadedPanel"][];
+            /** Value */
+            value: number;
         };
         /**
          * StripPrecompression
@@ -7845,6 +7906,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DiagramState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    strip: {
+        parameters: {
+            query?: {
+                of?: string | null;
+                kind?: string;
+                arrangement?: string | null;
+                state?: string;
+            };
+            header?: never;
+            path: {
+                run_id: number;
+                strip: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StripAlong"][];
                 };
             };
             /** @description Not Found */

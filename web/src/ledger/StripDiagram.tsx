@@ -1,24 +1,11 @@
-import { useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useMemo, useState } from "react";
 import { GATHERED, provisionName } from "../inspector/BarView";
 import type { Results, Strip } from "../model/results";
 import { usePicked } from "../session";
 import { useUnits } from "../units/quantities";
 import { figureOf, toldUnit } from "../units/results";
-
-const MARGIN = { left: 64, right: 16, top: 16, bottom: 22 };
-
-type Station = { strip: Strip; k: number; s: number };
-
-/** The strips of one kind along one axis, from its start to its end. */
-function alongAxis(strips: Strip[], of: Strip): Strip[] {
-  const [axis, , kind, side] = of.id.split("-");
-  return strips
-    .filter((s) => {
-      const [a, , k, e] = s.id.split("-");
-      return a === axis && k === kind && e === side;
-    })
-    .sort((a, b) => (a.s_m[0] as number) - (b.s_m[0] as number));
-}
+import { EFFECTS, type Effect, ForceDiagram } from "./ForceDiagram";
+import { alongAxis, MARGIN, StationSurface, stationsOf } from "./StationSurface";
 
 /** Required and given steel along the strips of an axis, top above and bottom below; a station is picked by click or arrows. */
 export function StripDiagram(props: { results: Results | null }) {
@@ -26,16 +13,7 @@ export function StripDiagram(props: { results: Results | null }) {
   const { selection, openRow } = usePicked("selection", "openRow");
   const system = useUnits((u) => u.system);
   const [picked, setPicked] = useState<number | null>(null);
-  const surface = useRef<HTMLDivElement>(null);
-  const [{ WIDE, HIGH }, setSize] = useState({ WIDE: 900, HIGH: 120 });
-  useLayoutEffect(() => {
-    const watch = new ResizeObserver(([entry]) => {
-      if (entry)
-        setSize({ WIDE: Math.max(entry.contentRect.width, 300), HIGH: Math.max(entry.contentRect.height, 90) });
-    });
-    if (surface.current) watch.observe(surface.current);
-    return () => watch.disconnect();
-  }, []);
+  const [shown, setShown] = useState<"steel" | Effect>("steel");
   const strips = useMemo(() => (results?.strips ?? []).filter((s) => s.top && s.bottom), [results]);
   const row = selection?.type === "row" ? results?.rows.find((r) => r.id.key === selection.key) : undefined;
   const bars = selection?.type === "bars" ? results?.bars.find((b) => b.mark === selection.mark) : undefined;
@@ -49,8 +27,7 @@ export function StripDiagram(props: { results: Results | null }) {
   const strip = strips.find((s) => s.id === (named ?? chosen ?? first?.id.of.id)) ?? strips[0];
   if (!strip) return <p className="empty">{results ? "There are no strips with steel." : "No results yet."}</p>;
   const line = alongAxis(strips, strip);
-  const stations: Station[] = line.flatMap((s) => s.s_m.map((at, k) => ({ strip: s, k, s: at })));
-  const [low, high] = [stations[0]?.s ?? 0, stations[stations.length - 1]?.s ?? 1];
+  const stations = stationsOf(line);
   // What is gathered over a column is asked for in a band of the strip, and told beside the rest.
   const asked = (s: Strip, face: "top" | "bottom") =>
     s.s_m.map((_, k) =>
@@ -65,11 +42,6 @@ export function StripDiagram(props: { results: Results | null }) {
       (["top", "bottom"] as const).flatMap((f) => [...asked(s, f), ...(s[f]?.provided_mm2_m ?? [])]),
     ),
   );
-  const x = (s: number) => MARGIN.left + ((s - low) / Math.max(high - low, 1e-6)) * (WIDE - MARGIN.left - MARGIN.right);
-  const zero = (HIGH - MARGIN.bottom + MARGIN.top) / 2;
-  const y = (v: number, face: "top" | "bottom") => zero + (face === "top" ? -1 : 1) * (v / most) * (zero - MARGIN.top);
-  const path = (s: Strip, face: "top" | "bottom", values: number[]) =>
-    s.s_m.map((at, k) => `${k ? "L" : "M"}${x(at).toFixed(1)} ${y(values[k] ?? 0, face).toFixed(1)}`).join("");
   const at =
     picked !== null && picked < stations.length
       ? picked
@@ -103,95 +75,85 @@ export function StripDiagram(props: { results: Results | null }) {
       </p>
     );
   };
-  const step = (by: number) => setPicked(Math.max(0, Math.min(stations.length - 1, Math.max(at, 0) + by)));
-  return (
-    <div className="strip-diagram">
+  const choices = (
+    <>
+      <select
+        aria-label="Strip"
+        value={strip.id}
+        onChange={(e) => {
+          setChosen(e.target.value);
+          setPicked(null);
+          const found = results?.rows.find((r) => r.check === "flexure" && r.id.of.id === e.target.value);
+          if (found) openRow(found);
+        }}
+      >
+        {strips.map((s) => (
+          <option key={s.id} value={s.id}>
+            {s.direction}, {s.label}
+          </option>
+        ))}
+      </select>
+      <select aria-label="Shown along the strips" value={shown} onChange={(e) => setShown(e.target.value as Effect)}>
+        <option value="steel">Steel</option>
+        {EFFECTS.map((e) => (
+          <option key={e.key} value={e.key}>
+            {e.name}
+          </option>
+        ))}
+      </select>
+    </>
+  );
+  const steel = (
+    <>
       <div className="button-row">
-        <select
-          aria-label="Strip"
-          value={strip.id}
-          onChange={(e) => {
-            setChosen(e.target.value);
-            setPicked(null);
-            const found = results?.rows.find((r) => r.check === "flexure" && r.id.of.id === e.target.value);
-            if (found) openRow(found);
-          }}
-        >
-          {strips.map((s) => (
-            <option key={s.id} value={s.id}>
-              {s.direction}, {s.label}
-            </option>
-          ))}
-        </select>
+        {choices}
         <span className="quiet">filled: required by the greatest provision; line: given, anchored; {unit}</span>
       </div>
-      <div className="surface-of" ref={surface}>
-        <svg
-          width={WIDE}
-          height={HIGH}
-          role="group"
-          aria-label="Steel along the strips; arrow keys walk the stations"
-          // biome-ignore lint/a11y/noNoninteractiveTabindex: the stations are walked by arrow keys
-          tabIndex={0}
-          onKeyDown={(e) => {
-            if (e.key === "ArrowRight") step(1);
-            else if (e.key === "ArrowLeft") step(-1);
-            else return;
-            e.preventDefault();
-          }}
-          onClick={(e) => {
-            const r = e.currentTarget.getBoundingClientRect();
-            const px = ((e.clientX - r.left) / r.width) * WIDE;
-            const best = stations.reduce(
-              (a, t, i) => (Math.abs(x(t.s) - px) < Math.abs(x(stations[a]?.s ?? 0) - px) ? i : a),
-              0,
-            );
-            setPicked(best);
-          }}
-        >
-          {[-1, -0.5, 0.5, 1].map((v) => {
-            const face = v > 0 ? "top" : "bottom";
-            const height = y(Math.abs(v) * most, face);
-            return (
-              <g key={v}>
-                <path d={`M${MARGIN.left} ${height}H${WIDE - MARGIN.right}`} className="rule" />
-                <text x={MARGIN.left - 6} y={height + 4} textAnchor="end">
-                  {figureOf(Math.abs(v) * most, "mm²/m", system)}
-                </text>
-              </g>
-            );
-          })}
-          <text x={4} y={MARGIN.top + 4}>
-            top
-          </text>
-          <text x={4} y={HIGH - 5}>
-            bottom
-          </text>
-          {line.map((s) => (
-            <g key={s.id}>
-              {(["top", "bottom"] as const).map((face) => (
-                <g key={face}>
-                  <path
-                    d={`${path(s, face, asked(s, face))}L${x(s.s_m[s.s_m.length - 1] as number)} ${zero}L${x(s.s_m[0] as number)} ${zero}Z`}
-                    className={`needed ${face}`}
-                  />
-                  <path d={path(s, face, s[face]?.provided_mm2_m ?? [])} className="given" />
+      <StationSurface line={line} at={at} pick={setPicked} name="Steel along the strips">
+        {(x, WIDE, HIGH) => {
+          const zero = (HIGH - MARGIN.bottom + MARGIN.top) / 2;
+          const y = (v: number, face: "top" | "bottom") =>
+            zero + (face === "top" ? -1 : 1) * (v / most) * (zero - MARGIN.top);
+          const path = (s: Strip, face: "top" | "bottom", values: number[]) =>
+            s.s_m.map((a, k) => `${k ? "L" : "M"}${x(a).toFixed(1)} ${y(values[k] ?? 0, face).toFixed(1)}`).join("");
+          return (
+            <>
+              {[-1, -0.5, 0.5, 1].map((v) => {
+                const face = v > 0 ? "top" : "bottom";
+                const height = y(Math.abs(v) * most, face);
+                return (
+                  <g key={v}>
+                    <path d={`M${MARGIN.left} ${height}H${WIDE - MARGIN.right}`} className="rule" />
+                    <text x={MARGIN.left - 6} y={height + 4} textAnchor="end">
+                      {figureOf(Math.abs(v) * most, "mm²/m", system)}
+                    </text>
+                  </g>
+                );
+              })}
+              <text x={4} y={MARGIN.top + 4}>
+                top
+              </text>
+              <text x={4} y={HIGH - 5}>
+                bottom
+              </text>
+              {line.map((s) => (
+                <g key={s.id}>
+                  {(["top", "bottom"] as const).map((face) => (
+                    <g key={face}>
+                      <path
+                        d={`${path(s, face, asked(s, face))}L${x(s.s_m[s.s_m.length - 1] as number)} ${zero}L${x(s.s_m[0] as number)} ${zero}Z`}
+                        className={`needed ${face}`}
+                      />
+                      <path d={path(s, face, s[face]?.provided_mm2_m ?? [])} className="given" />
+                    </g>
+                  ))}
                 </g>
               ))}
-              <text
-                className="span-of"
-                x={(x(s.s_m[0] as number) + x(s.s_m[s.s_m.length - 1] as number)) / 2}
-                y={HIGH - 5}
-                textAnchor="middle"
-              >
-                {s.label.replace(/^(column strip|middle strip (left|right) of|whole width,) /, "")}
-              </text>
-            </g>
-          ))}
-          <path d={`M${MARGIN.left} ${zero}H${WIDE - MARGIN.right}`} className="zero" />
-          {here && <path d={`M${x(here.s)} ${MARGIN.top}V${HIGH - MARGIN.bottom}`} className="station" />}
-        </svg>
-      </div>
+              <path d={`M${MARGIN.left} ${zero}H${WIDE - MARGIN.right}`} className="zero" />
+            </>
+          );
+        }}
+      </StationSurface>
       <div className="told-station" aria-live="polite">
         {here ? (
           <>
@@ -202,6 +164,22 @@ export function StripDiagram(props: { results: Results | null }) {
           <p className="quiet">Click a station, or walk them with the arrow keys.</p>
         )}
       </div>
+    </>
+  );
+  return (
+    <div className="strip-diagram">
+      {shown === "steel" ? (
+        steel
+      ) : (
+        <ForceDiagram
+          choices={choices}
+          line={line}
+          effect={shown}
+          at={at}
+          pick={setPicked}
+          combination={row?.combination}
+        />
+      )}
     </div>
   );
 }

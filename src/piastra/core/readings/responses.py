@@ -24,6 +24,19 @@ ROWS = ("w", "nx", "ny", "nxy", "mx", "my", "mxy", "vx", "vy")
 
 
 @dataclass(frozen=True, slots=True)
+class StripForces:
+    """Unit responses (c, 4, r) at the stations of strips, moment about the concrete's centroid (kNm, sagging positive), twisting moment (kNm), shear (kN) and axial
+    force (kN, tension positive) of each whole strip: ``strip`` (c,) numbers ``labels``, ``s`` (c,) m along its axis,
+    ``width`` (c,) m of concrete."""
+
+    labels: tuple[str, ...]
+    strip: npt.NDArray[np.int64]
+    s: Array
+    width: Array
+    forces: Array
+
+
+@dataclass(frozen=True, slots=True)
 class Responses:
     """Unit responses of a run.
 
@@ -50,6 +63,8 @@ class Responses:
     arrangements: tuple[Arrangement, ...]
     required: tuple[str, ...]
     """Names of the arrangements that the standard asks for."""
+    strips: StripForces | None = None
+    """None: not kept with the run."""
 
 
 def responses_of(outcome: Outcome) -> Responses:
@@ -63,7 +78,7 @@ def responses_of(outcome: Outcome) -> Responses:
     of_element = plan.slab[outcome.meshed.face]
     slab[kept.of[corners]] = np.broadcast_to(of_element[:, None], kept.of.shape)[corners]
     xy = outcome.meshed.mesh.xy[kept.node]
-    held = outcome.stiffness.system.held
+    held, cuts = outcome.stiffness.system.held, outcome.strips.cuts
     lifted = {}
     for name, u in outcome.combined.u.items():
         forces = outcome.combined.forces[name].copy()
@@ -75,6 +90,7 @@ def responses_of(outcome: Outcome) -> Responses:
         np.array(held.centre).reshape(-1, 2), outcome.solution.reactions, outcome.loads.applied, lifted, outcome.loads.units,
         tuple(c.id for c in floor.load_cases), outcome.combinations, outcome.loads.panels, outcome.arranged.named,
         tuple(a.name for a in outcome.arranged.required),
+        StripForces(tuple(s.id for s in outcome.strips.layout.strips), cuts.strip, cuts.s, cuts.width, cuts.forces),
     )  # fmt: skip
 
 
