@@ -192,3 +192,13 @@ def test_categories_that_do_not_fit_the_loads_are_told_and_mended():
     after = mended(data, found.mend)
     assert after["loads"][0]["case"] == "Q"
     assert not of(after, "live load in a dead case")
+
+
+def test_designed_groups_side_by_side_are_no_doubles():
+    """Design lays two equal groups where one is not enough; of bars drawn by hand the second is told to count twice."""
+    data = flat_slab()
+    group = {"face": "top", "direction": "x", "bar_mm": 12, "spacing_mm": 150, "outline": box(4, 4, 8, 8)}
+    for origin, expected in (("designed", []), ("drawn", ["G2"])):
+        data["designed_bars"] = [{**group, "id": k, "origin": origin} for k in ("G1", "G2")]
+        found = [f for f in audit(floor_from(data)) if f.rule == "double"]
+        assert [f.id for f in found] == expected

@@ -198,7 +198,7 @@ export function Ledger() {
       {document && !section && !folded && (
         <>
           {table && <ReadTable key={tab} table={table} name={tab} />}
-          {tab === "diagram" && <StripDiagram results={results} />}
+          {tab === "diagram" && <StripDiagram document={document} results={results} />}
           {tab === "life" && <HistoryView document={document} results={results} />}
           {tab === "elevation" && <TendonElevation document={document} results={results} />}
           {tab === "combinations" && <CombinationSheet document={document} />}

@@ -1,16 +1,19 @@
 import { useMemo, useState } from "react";
 import { GATHERED, provisionName } from "../inspector/BarView";
+import { designedAlone } from "../model/bars";
+import type { FloorDocument } from "../model/floor";
 import type { Results, Strip } from "../model/results";
-import { usePicked } from "../session";
+import { usePicked, useStale } from "../session";
 import { useUnits } from "../units/quantities";
 import { figureOf, toldUnit } from "../units/results";
 import { EFFECTS, type Effect, ForceDiagram } from "./ForceDiagram";
 import { alongAxis, MARGIN, StationSurface, stationsOf } from "./StationSurface";
 
 /** Required and given steel along the strips of an axis, top above and bottom below; a station is picked by click or arrows. */
-export function StripDiagram(props: { results: Results | null }) {
-  const { results } = props;
-  const { selection, openRow } = usePicked("selection", "openRow");
+export function StripDiagram(props: { document: FloorDocument; results: Results | null }) {
+  const { document, results } = props;
+  const { selection, openRow, edit } = usePicked("selection", "openRow", "edit");
+  const stale = useStale();
   const system = useUnits((u) => u.system);
   const [picked, setPicked] = useState<number | null>(null);
   const [shown, setShown] = useState<"steel" | Effect>("steel");
@@ -107,6 +110,21 @@ export function StripDiagram(props: { results: Results | null }) {
     <>
       <div className="button-row">
         {choices}
+        <button
+          type="button"
+          className="small"
+          disabled={stale || !results?.bars.length}
+          title="Lets the bars of this axis's strips go and designs them anew; all others are kept as they are"
+          onClick={() => {
+            const alone = designedAlone(document, results?.bars ?? [], line);
+            void edit({
+              line: `Strips of ${strip.label} designed alone: ${alone.gone} groups let go, ${alone.kept} kept`,
+              change: (d) => designedAlone(d, results?.bars ?? [], line).document,
+            });
+          }}
+        >
+          Design alone
+        </button>
         <span className="quiet">filled: required by the greatest provision; line: given, anchored; {unit}</span>
       </div>
       <StationSurface line={line} at={at} pick={setPicked} name="Steel along the strips">

@@ -1,7 +1,8 @@
 import type { System } from "../units/quantities";
 import { resultOf } from "../units/results";
 import type { FloorDocument } from "./floor";
-import type { Bar, Results } from "./results";
+import { isInside } from "./outlines";
+import type { Bar, Results, Strip } from "./results";
 
 type Pair = [number, number];
 
@@ -31,6 +32,13 @@ export function strokes(b: Bar): { bar: [Pair, Pair]; extent: [Pair, Pair]; midd
   return { bar: [at(a0, o), at(a1, o)], extent: [at(a, o0), at(a, o1)], middle: at(a, o) };
 }
 
+/** Corners of a closed outline of the results as a floor keeps them: not closed, and none twice where they lie within a tenth of a millimetre. */
+const apart = (ring: Pair[]): Pair[] =>
+  ring.filter(([x, y], k) => {
+    const [u, v] = ring[(k + 1) % ring.length] as Pair;
+    return k < ring.length - 1 && Math.hypot(u - x, v - y) > 1e-4;
+  });
+
 /** The document with a group of the results kept as it is: it stays when the others are designed anew. */
 export function withKept(document: FloorDocument, bar: Bar, origin: "designed" | "drawn"): FloorDocument {
   const kept = {
@@ -40,12 +48,43 @@ export function withKept(document: FloorDocument, bar: Bar, origin: "designed" |
     bar_mm: bar.bar_mm,
     spacing_mm: bar.spacing_mm,
     angle_deg: bar.angle_deg,
-    outline: bar.outline.slice(0, -1),
+    outline: apart(bar.outline),
     origin,
     locked: true,
   };
   const rest = (document.designed_bars ?? []).filter((g) => g.id !== bar.mark);
   return { ...document, designed_bars: [...rest, kept] };
+}
+
+/** The document in which strips are designed alone: their own designed groups are let go, and all others kept as they are; with how
+ * many of each. Groups drawn by hand always stay. */
+export function designedAlone(
+  document: FloorDocument,
+  bars: Bar[],
+  strips: Strip[],
+): { document: FloorDocument; gone: number; kept: number } {
+  const turned = (a: number) => ((a % 180) + 180) % 180;
+  const theirs = (b: Bar) =>
+    strips.some((s) =>
+      b.why.length > 0
+        ? b.why.some((w) => w.strip === s.id)
+        : // A kept group tells no reasons: it is the strip's where its middle lies in it and its bars run along it.
+          b.direction === s.direction &&
+          Math.abs(turned(b.angle_deg - s.angle_deg + 90) - 90) < 1 &&
+          s.outline.some((ring) => isInside(strokes(b).middle, ring)),
+    );
+  // Bars of beams are designed with their beams, and are no groups of the slab.
+  const known = new Set((document.designed_bars ?? []).filter((g) => g.origin === "designed").map((g) => g.id));
+  const groups = bars.filter((b) => b.origin === "designed" && (b.why.length > 0 || known.has(b.mark)));
+  const gone = groups.filter(theirs);
+  const stay = groups.filter((b) => !gone.includes(b));
+  const drawn = (document.designed_bars ?? []).filter((g) => !groups.some((b) => b.mark === g.id));
+  const bare = { ...document, design_bars: true, designed_bars: drawn };
+  return {
+    document: stay.reduce<FloorDocument>((d, b) => withKept(d, b, "designed"), bare),
+    gone: gone.length,
+    kept: stay.length + drawn.length,
+  };
 }
 
 export const barOf = (results: Results | null, mark: string): Bar | undefined =>

@@ -117,14 +117,20 @@ DOUBLED = tuple(name for name in PLACED if name != "grid")
 """Lists in which an object that is there twice is a finding."""
 
 
+_TWICE = {"loads": "The load acts twice.", "mats": "Its bars count twice.", "designed_bars": "Its bars count twice."}
+
+
 def doubles(site: Site) -> Iterable[Finding]:
     """Objects that are there twice."""
     for name in DOUBLED:
         first: dict[str, str] = {}
         for item in getattr(site.floor, name):
+            if name == "designed_bars" and item.origin == "designed":
+                # Design lays bars side by side with equal ones where one group is not enough.
+                continue
             essence = item.model_dump_json(exclude={"id"})
             if essence in first:
-                why = "The load acts twice." if name == "loads" else "One of them is enough; with two, edits miss one."
+                why = _TWICE.get(name, "One of them is enough; with two, edits miss one.")
                 yield Finding(
                     "double", name, item.id, f"equals {first[essence]}", why, _place(item),
                     Mend(f"{item.id}: deleted, {first[essence]} stands there", (Remove(name, item.id),)),
