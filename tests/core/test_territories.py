@@ -169,6 +169,19 @@ def test_axes_and_boundaries_drawn_by_hand_take_the_place_of_derived_ones():
     layout, _ = shared_out(data)
     drawn = [s for s in layout.strips if abs(np.sin(2 * (layout.axes[s.axis].angle - np.pi / 4))) < 1e-6]
     assert {"C10", "C21"} <= {label for s in drawn for label in s.supports}
+    # Bent at C10 and C21: the stretch between does not go on beyond its bends, and the outer ones do, whichever way it was drawn.
+    bent = [[0, 0], [6, 0], [12, 6], [18, 6]]
+    found = []
+    for line in (bent, bent[::-1]):
+        data["strip_axes"] = [{"id": "A1", "line": line}]
+        layout, _ = shared_out(data)
+        aslant = [s for s in layout.strips if abs(np.sin(2 * (layout.axes[s.axis].angle - np.pi / 4))) < 1e-6]
+        assert {s.supports for s in aslant if s.kind == "column"} == {("C10", "C21")}
+        assert not any(s.cantilever for s in aslant)
+        column = {s.supports for s in layout.strips if s.kind == "column" and s.direction == "x"}
+        assert {("C00", "C10"), ("C21", "C31")} <= column
+        found.append(sorted(round(s.outline.area, 6) for s in layout.strips))
+    assert found[0] == pytest.approx(found[1])
     # Drawn along a derived axis, it takes its place.
     data["strip_axes"] = [{"id": "A1", "line": [[0, 6], [18, 6]]}]
     same, _ = shared_out(data)

@@ -5002,7 +5002,8 @@ export interface components {
         };
         /**
          * StripAxis
-         * @description An axis of strips, drawn by hand: it takes the place of derived ones that lie along it.
+         * @description An axis of strips, drawn by hand: it takes the place of derived ones that lie along it. Where it bends, at a support, the strips of
+         *     one stretch end and those of the next begin.
          */
         StripAxis: {
             /** Id */

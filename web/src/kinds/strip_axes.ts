@@ -1,4 +1,4 @@
-import { ENDS, type KindFile } from "./kind";
+import { type KindFile, PATH } from "./kind";
 
 export const strip_axes: KindFile = {
   kind: "strip_axes",
@@ -9,6 +9,6 @@ export const strip_axes: KindFile = {
   copied: true,
   table: { step: "strips", name: "Axes drawn" },
   names: { id: "Name", line: "Line" },
-  tools: [{ key: "strip_axis", name: "Strip axis", letter: "8", form: "two", group: "arrange", asks: ENDS }],
+  tools: [{ key: "strip_axis", name: "Strip axis", letter: "8", form: "path", group: "arrange", asks: PATH }],
   look: () => "strip-axis",
 };

@@ -14,7 +14,7 @@ from piastra.core.model.loading import BuildUp, Combination, Load, LoadCase, Loa
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.model.members import Beam, Column, OneWayArea, Opening, Slab, StiffnessArea, Thickening, Wall
 from piastra.core.model.refusal import Refusal, RefusedError
-from piastra.core.model.shapes import Label, Line, NotNegative, Number, Outline, Point, Positive, Record
+from piastra.core.model.shapes import Label, Line, NotNegative, Number, Outline, Path, Point, Positive, Record
 from piastra.core.model.standard_names import KNOWN, StandardName
 from piastra.core.model.supports import Support
 from piastra.core.model.tendons import Prestress, Strand, Tendon
@@ -74,10 +74,11 @@ Spacing = Annotated[Number, Field(ge=25, le=1000)]
 
 
 class StripAxis(Record):
-    """An axis of strips, drawn by hand: it takes the place of derived ones that lie along it."""
+    """An axis of strips, drawn by hand: it takes the place of derived ones that lie along it. Where it bends, at a support, the strips of
+    one stretch end and those of the next begin."""
 
     id: Label
-    line: Line
+    line: Path
 
 
 class StripBoundary(Record):

@@ -196,19 +196,27 @@ def _with_drawn(
     """The axes of a direction (``angle`` rad) with those that are drawn in the place of derived ones."""
     drawn = []
     for a in floor.strip_axes:
-        p, q = (np.array(v[:2]) for v in a.line)
-        way = float(np.arctan2(*(q - p)[::-1]))
-        turn = (way - angle + np.pi / 2) % np.pi - np.pi / 2
-        if not -np.pi / 4 <= turn < np.pi / 4:
-            continue
-        way = angle + turn
-        along, aside = np.array([np.cos(way), np.sin(way)]), np.array([-np.sin(way), np.cos(way)])
-        offset, (s0, s1) = float(p @ aside), sorted((float(p @ along), float(q @ along)))
-        line = LineString([p, q])
-        members = {k for k, h in enumerate(held) if h.shape.distance(line) < AS_DRAWN and (not h.is_line or _along(h, way))}
-        met = [b for b in bearings_on(held, way, offset, members) if b.end > s0 - AS_DRAWN and b.start < s1 + AS_DRAWN]
-        if met:
-            drawn.append((line, Axis(way, offset, tuple(met))))
+        corners = np.array(polyline(a.line, 2.0))
+        for k, (p, q) in enumerate(pairwise(corners)):
+            way = float(np.arctan2(*(q - p)[::-1]))
+            turn = (way - angle + np.pi / 2) % np.pi - np.pi / 2
+            if not -np.pi / 4 <= turn < np.pi / 4:
+                continue
+            # Beyond a bend the next stretch goes on.
+            runs_on = (k == 0, k == len(corners) - 2)
+            if np.cos(way - angle) < 0:
+                runs_on = runs_on[::-1]
+            way = angle + turn
+            along, aside = np.array([np.cos(way), np.sin(way)]), np.array([-np.sin(way), np.cos(way)])
+            offset, (s0, s1) = float(p @ aside), sorted((float(p @ along), float(q @ along)))
+            line = LineString([p, q])
+            members = {n for n, h in enumerate(held) if h.shape.distance(line) < AS_DRAWN and (not h.is_line or _along(h, way))}
+            met = [b for b in bearings_on(held, way, offset, members) if b.end > s0 - AS_DRAWN and b.start < s1 + AS_DRAWN]
+            if met:
+                drawn.append((line, Axis(way, offset, tuple(met), runs_on=runs_on)))
+
+    # Strips that overlap are parted in order: it shall not matter which way, and in which order, axes were drawn.
+    drawn.sort(key=lambda d: tuple(np.round(d[0].centroid.coords[0], 6)))
 
     def replaced(axis: Axis) -> bool:
         own = LineString(axis.point(np.array([axis.bearings[0].start, axis.bearings[-1].end])))
