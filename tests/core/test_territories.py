@@ -200,3 +200,20 @@ def test_axes_and_boundaries_drawn_by_hand_take_the_place_of_derived_ones():
     assert reach(moved, ("C10", "C20"), "left") == pytest.approx(2.0)
     assert reach(moved, ("C11", "C21"), "right") == pytest.approx(-4.0)
     assert reach(moved, ("C11", "C21"), "left") == pytest.approx(3.0)
+
+
+def test_stations_are_added_where_they_are_asked_for():
+    """A point gets the strips of both directions that it lies in one station more each; one beside the floor none, one at a station none."""
+    data = flat_slab(3, 2)
+    _, plain = shared_out(data)
+    data["strip_stations"] = [{"id": "K1", "at": [7.03, 0.5]}, {"id": "K2", "at": [40, 40]}]
+    layout, cuts = shared_out(data)
+    grown = {k: cuts.s[cuts.strip == k] for k in np.unique(cuts.strip) if (cuts.strip == k).sum() > (plain.strip == k).sum()}
+    assert sorted(layout.strips[k].direction for k in grown) == ["x", "y"]
+    for k, s in grown.items():
+        assert layout.strips[k].outline.covers(shapely.Point(7.03, 0.5))
+        place = layout.axes[layout.strips[k].axis]
+        assert np.abs(s - np.dot((7.03, 0.5), (np.cos(place.angle), np.sin(place.angle)))).min() < 1e-9
+        assert (np.diff(s) > 0).all()
+    data["strip_stations"].append({"id": "K3", "at": [7.04, 0.5]})
+    assert len(shared_out(data)[1].s) == len(cuts.s)

@@ -2319,6 +2319,11 @@ export interface components {
              */
             strip_boundaries?: components["schemas"]["StripBoundary"][];
             /**
+             * Strip Stations
+             * @default []
+             */
+            strip_stations?: components["schemas"]["StripStation"][];
+            /**
              * Supports
              * @default []
              */
@@ -5099,6 +5104,16 @@ export interface components {
             top?: components["schemas"]["FaceSteel"] | null;
             /** Width M */
             width_m: number[];
+        };
+        /**
+         * StripStation
+         * @description A place at which the strips of both directions that it lies in get one more station.
+         */
+        StripStation: {
+            /** At */
+            at: number[];
+            /** Id */
+            id: string;
         };
         /**
          * StripStress

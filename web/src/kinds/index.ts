@@ -26,6 +26,7 @@ import { stiffness_areas } from "./stiffness_areas";
 import { strands } from "./strands";
 import { strip_axes } from "./strip_axes";
 import { strip_boundaries } from "./strip_boundaries";
+import { strip_stations } from "./strip_stations";
 import { supports } from "./supports";
 import { tendons } from "./tendons";
 import { thickenings } from "./thickenings";
@@ -46,6 +47,7 @@ export const KINDS = {
   designed_bars,
   strip_axes,
   strip_boundaries,
+  strip_stations,
   tendons,
   strands,
   loads,

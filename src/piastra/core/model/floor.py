@@ -88,6 +88,13 @@ class StripBoundary(Record):
     line: Line
 
 
+class StripStation(Record):
+    """A place at which the strips of both directions that it lies in get one more station."""
+
+    id: Label
+    at: Point
+
+
 class FloorLevel(Record):
     """The level that a floor lies on, with the heights of the storeys below and above it; none above the topmost."""
 
@@ -233,6 +240,7 @@ class Floor(Record):
     """Whether a run designs links where the concrete of a slab does not carry one-way shear."""
     strip_axes: list[StripAxis] = []
     strip_boundaries: list[StripBoundary] = []
+    strip_stations: list[StripStation] = []
     bar_sizes_mm: Annotated[list[BarSize], Field(min_length=1)] = [8, 10, 12, 16, 20, 25]
     """Diameters that design may choose from."""
     spacings_mm: Annotated[list[Spacing], Field(min_length=1)] = [100, 125, 150, 175, 200, 250]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
 import shapely
 
 from piastra.core.model import Floor
@@ -24,14 +25,15 @@ class Stations:
     cuts: Cuts
 
 
-def _inputs(floor: Floor) -> None:
-    return None
+def _inputs(floor: Floor) -> list[tuple[float, float]]:
+    return [(s.at[0], s.at[1]) for s in floor.strip_stations]
 
 
-def _make(given: None, made: Made[Stations]) -> Stations:
+def _make(given: list[tuple[float, float]], made: Made[Stations]) -> Stations:
     plan, layout = made[PLAN], made[LAYOUT]
     borders = shapely.STRtree(shapely.linestrings(plan.parts.points[plan.parts.edges]))
-    return Stations(layout, place_cuts(layout, made[MESH].elements, made[STIFFNESS].kept, plan.size / 2, borders))
+    more = np.array(given, dtype=np.float64).reshape(-1, 2)
+    return Stations(layout, place_cuts(layout, made[MESH].elements, made[STIFFNESS].kept, plan.size / 2, borders, more))
 
 
 STATIONS = Stage("stations", _inputs, _make, (PLAN, LAYOUT, MESH, STIFFNESS))

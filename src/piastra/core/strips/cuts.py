@@ -184,15 +184,19 @@ def across(found: Bodies, system: System, u: Array) -> tuple[Array, Array, Array
     return out[0], out[1], out[2]
 
 
-def place_cuts(layout: Layout, elements: Elements, kept: Places, step: float, borders: shapely.STRtree) -> Cuts:
-    """Cut every strip at its stations; cuts with no concrete in them are left out. No forces yet: ``forces`` is empty.
+def place_cuts(
+    layout: Layout, elements: Elements, kept: Places, step: float, borders: shapely.STRtree, more: Array | None = None
+) -> Cuts:
+    """Cut every strip at its stations, and where one of the points ``more`` (k, 2) m lies in it; cuts with no concrete in them are left
+    out. No forces yet: ``forces`` is empty.
 
     ``step`` and ``borders`` as in :func:`sample`.
     """
     strip, s, ends, angle = [np.zeros(0, np.int64)], [np.zeros(0)], [np.zeros((0, 2, 2))], [np.zeros(0)]
     for k, one in enumerate(layout.strips):
         axis = layout.axes[one.axis]
-        at = stations(one)
+        own = np.zeros((0, 2)) if more is None else more[shapely.intersects_xy(one.outline, *more.T)]
+        at = stations(one, own @ (np.cos(axis.angle), np.sin(axis.angle)))
         lines = ends_of(axis, one, at)
         met = np.isfinite(lines[:, 0, 0])
         strip.append(np.full(int(met.sum()), k))

@@ -415,12 +415,19 @@ def _largest(shape: BaseGeometry) -> Polygon:
     return max(parts, key=lambda p: p.area) if parts else Polygon()
 
 
-def stations(strip: Strip) -> Array:
-    """Stations (m along the axis): the faces and the tenths of the clear span."""
+APART = 0.02
+"""Two stations of a strip lie at least so far (m) apart."""
+
+
+def stations(strip: Strip, more: Array | None = None) -> Array:
+    """Stations (m along the axis): the faces and the tenths of the clear span, and ``more`` of them between that lie apart from these."""
     # A hair beyond a tenth, so that a cut does not run along a line of the mesh.
     s = strip.start + (strip.end - strip.start) * TENTHS + 1e-4
     s[0] += INSIDE
     s[-1] -= INSIDE
+    for other in more if more is not None else ():
+        if s[0] < other < s[-1] and np.abs(s - other).min() >= APART:
+            s = np.insert(s, int(np.searchsorted(s, other)), other)
     return s
 
 
