@@ -182,6 +182,12 @@ def test_axes_and_boundaries_drawn_by_hand_take_the_place_of_derived_ones():
         assert {("C00", "C10"), ("C21", "C31")} <= column
         found.append(sorted(round(s.outline.area, 6) for s in layout.strips))
     assert found[0] == pytest.approx(found[1])
+    # Drawn along a part of a derived axis, it takes the place of that part; the rest stays, and neither runs on into the other.
+    data["strip_axes"] = [{"id": "A1", "line": [[6, 6], [12, 6]]}]
+    part, _ = shared_out(data)
+    assert sorted(round(s.outline.area, 6) for s in part.strips) == pytest.approx(
+        sorted(round(s.outline.area, 6) for s in plain.strips)
+    )
     # Drawn along a derived axis, it takes its place.
     data["strip_axes"] = [{"id": "A1", "line": [[0, 6], [18, 6]]}]
     same, _ = shared_out(data)

@@ -218,11 +218,39 @@ def _with_drawn(
     # Strips that overlap are parted in order: it shall not matter which way, and in which order, axes were drawn.
     drawn.sort(key=lambda d: tuple(np.round(d[0].centroid.coords[0], 6)))
 
-    def replaced(axis: Axis) -> bool:
-        own = LineString(axis.point(np.array([axis.bearings[0].start, axis.bearings[-1].end])))
-        return any(own.intersection(line.buffer(AS_DRAWN)).length > 0.5 * min(own.length, line.length) for line, _ in drawn)
+    kept = [part for axis in found for part in _left_over(axis, [line for line, _ in drawn])]
+    joined = {a.bearings[k].labels for a in kept if a not in found for k in (0, -1) if not a.runs_on[k]}
 
-    return [*(a for a in found if not replaced(a)), *(axis for _, axis in drawn)]
+    def stopped(axis: Axis) -> Axis:
+        """A drawn axis ends where what is left of a derived one goes on."""
+        first, last = (axis.bearings[k].labels not in joined for k in (0, -1))
+        return replace(axis, runs_on=(axis.runs_on[0] and first, axis.runs_on[1] and last))
+
+    return [*kept, *(stopped(axis) for _, axis in drawn)]
+
+
+def _left_over(axis: Axis, lines: Sequence[LineString]) -> list[Axis]:
+    """What drawn ``lines`` leave of a derived axis: all of it where none lies along it; else runs of its spans that none covers."""
+    own = LineString(axis.point(np.array([axis.bearings[0].start, axis.bearings[-1].end])))
+    along = [line for line in lines if own.intersection(line.buffer(AS_DRAWN)).length > 0.5 * min(own.length, line.length)]
+    if not along:
+        return [axis]
+    bearings, last = axis.bearings, len(axis.bearings) - 1
+    middles = [shapely.Point(axis.point((b.end + c.start) / 2)) for b, c in pairwise(bearings)]
+    bare = [all(line.distance(middle) > AS_DRAWN for line in along) for middle in middles]
+    out = []
+    k = 0
+    while k < last:
+        if not bare[k]:
+            k += 1
+            continue
+        m = k
+        while m < last and bare[m]:
+            m += 1
+        runs_on = (k == 0 and axis.runs_on[0], m == last and axis.runs_on[1])
+        out.append(replace(axis, bearings=bearings[k : m + 1], runs_on=runs_on))
+        k = m
+    return out
 
 
 def _along(h: Held, way: float) -> bool:
