@@ -64,12 +64,13 @@ export function shearTable({ results, system }: Sources): TableView {
         ? `Not checked: ${verdict.reason}.`
         : "Nothing carries this floor along a line."
       : NONE,
-    sorted: 4,
+    sorted: 5,
     columns: [
       word("Beside"),
       column("v", "kN/m", "Ed"),
       column("v", "kN/m", "Rd,c"),
       word("Combination"),
+      word("Links"),
       column("Utilisation"),
     ],
     lines: (results?.shear ?? []).map((u) => ({
@@ -79,6 +80,13 @@ export function shearTable({ results, system }: Sources): TableView {
         figure(u.v_Ed_kN_m, "kN/m"),
         figure(u.v_Rd_c_kN_m, "kN/m"),
         text(u.combination),
+        text(
+          u.links
+            ? `${diameter(u.links.bar_mm, system)} at ${resultOf(u.links.along_mm, "mm", system, 0)} by ${resultOf(u.links.across_mm, "mm", system, 0)}, ${resultOf(u.links.reach_m, "m", system)} from the face`
+            : u.v_Ed_kN_m > u.v_Rd_c_kN_m
+              ? "none"
+              : "",
+        ),
         usage(u.utilisation),
       ],
       opens: { type: "row", key: u.row } as Selection,
