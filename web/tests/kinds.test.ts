@@ -10,6 +10,7 @@ import type { FloorDocument, Kind, Labelled } from "../src/model/floor";
 import { type Results, rowOf } from "../src/model/results";
 import { learn } from "../src/model/standards";
 import { STEPS } from "../src/model/step";
+import { TOOLS } from "../src/plan/tools/tools";
 import { read, traced, unitOf, written } from "../src/units/quantities";
 
 const ALL = Object.keys(KINDS) as Kind[];
@@ -145,6 +146,8 @@ describe("kinds of objects", () => {
     expect(start("supports", "bedding")).toMatchObject({ kind: "area" });
     expect(start("openings", "opening")).toEqual({ id: "" });
     expect(new Set(DRAWING.map((t) => t.letter)).size).toBe(DRAWING.length);
+    // Nor does one take the letter of a tool that changes or measures.
+    expect(new Set(TOOLS.map((t) => t.letter)).size).toBe(TOOLS.length);
     expect(DRAWING.every((t) => kindOf(t.kind as Kind).kind === t.kind)).toBe(true);
   });
   it("know their place", () => {

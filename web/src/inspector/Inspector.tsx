@@ -33,6 +33,7 @@ import { RunView } from "./RunView";
 import { SliceView } from "./SliceView";
 import { SpreadPanel } from "./SpreadPanel";
 import { TendonView } from "./TendonView";
+import { Together } from "./Together";
 import { REPLACED, ValueView } from "./ValueView";
 
 /** What is selected: its properties, its results, its trace. */
@@ -182,6 +183,7 @@ function ManyView(props: { document: FloorDocument; chosen: Ref[] }) {
         <>
           <p className="quiet">What is typed here is set for all of them.</p>
           <Properties document={document} refs={chosen} />
+          <Together key={chosen.map((r) => r.id).join()} document={document} refs={chosen} />
           {step === "load" && waysFor(chosen).length > 0 && (
             <ApplyLoad key={chosen.map((r) => r.id).join()} document={document} refs={chosen} />
           )}
@@ -230,6 +232,7 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
       {kind === "probes" && !editing && <ProbeHistory id={id} />}
       {kind === "tendons" && <TendonView results={results} id={id} />}
       <Properties document={document} refs={[{ kind, id }]} />
+      {editing && <Together key={id} document={document} refs={[{ kind, id }]} />}
       {REPLACED.includes(kind) && <ValueView key={id} kind={kind} item={item} document={document} />}
       {step === "load" && waysFor([{ kind, id }]).length > 0 && (
         <ApplyLoad key={id} document={document} refs={[{ kind, id }]} />

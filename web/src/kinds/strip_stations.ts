@@ -15,7 +15,7 @@ export const strip_stations: KindFile = {
     {
       key: "strip_station",
       name: "Strip station",
-      letter: "K",
+      letter: ".",
       form: "point",
       group: "arrange",
       asks: ["the station"],

@@ -229,3 +229,13 @@ export function bayAround([x, y]: Point, lines: Vertex[][]): Vertex[] | null {
   const out = [meet(a, c), meet(a, d), meet(b, d), meet(b, c)];
   return isAnticlockwise(out) ? out : out.reverse();
 }
+
+/** Where two segments cross, or null. */
+export function crossing(a: Point, b: Point, c: Point, d: Point): Point | null {
+  const [ux, uy, vx, vy] = [b[0] - a[0], b[1] - a[1], d[0] - c[0], d[1] - c[1]];
+  const det = ux * vy - uy * vx;
+  if (Math.abs(det) < 1e-9) return null;
+  const t = ((c[0] - a[0]) * vy - (c[1] - a[1]) * vx) / det;
+  const s = ((c[0] - a[0]) * uy - (c[1] - a[1]) * ux) / det;
+  return t < -1e-9 || t > 1 + 1e-9 || s < -1e-9 || s > 1 + 1e-9 ? null : [a[0] + t * ux, a[1] + t * uy];
+}

@@ -1,11 +1,40 @@
-import { Fragment, type KeyboardEvent, type MouseEvent, memo } from "react";
+import { Fragment, type KeyboardEvent, type MouseEvent, memo, useEffect, useRef } from "react";
 import { kindOf, ON_PLAN, singular } from "../kinds";
 import { type FloorDocument, itemOf, itemsOf, type Kind, type Labelled, type Ref, type Vertex } from "../model/floor";
 import { disc, path, points } from "../model/shapes";
 
 type Pick = (ref: Ref, more: boolean) => void;
 
-/** Everything that stands on the plan, in plan coordinates; each shape can be reached and picked by keyboard. */
+const ARROWS: Record<string, [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
+
+/** The middle of a shape on the screen. */
+function middle(element: Element): [number, number] {
+  const r = element.getBoundingClientRect();
+  return [r.left + r.width / 2, r.top + r.height / 2];
+}
+
+/** Of some shapes the nearest one in a direction: what lies ahead counts, and aside twice. */
+export function ahead(from: [number, number], way: [number, number], places: [number, number][]): number {
+  let best = -1;
+  let least = Number.POSITIVE_INFINITY;
+  places.forEach(([x, y], k) => {
+    const [dx, dy] = [x - from[0], y - from[1]];
+    const along = dx * way[0] + dy * way[1];
+    const aside = Math.abs(dx * way[1] - dy * way[0]);
+    if (along > 1 && along + 2 * aside < least) {
+      least = along + 2 * aside;
+      best = k;
+    }
+  });
+  return best;
+}
+
+/** Everything that stands on the plan, in plan coordinates: one stop of the tab order, inside which arrows go from shape to shape. */
 export const ModelLayer = memo(function ModelLayer(props: {
   document: FloorDocument;
   hidden: Set<Kind>;
@@ -27,10 +56,26 @@ export const ModelLayer = memo(function ModelLayer(props: {
     const element = (event.target as Element).closest("[data-kind]") as SVGElement | null;
     return element ? { kind: element.dataset.kind as Kind, id: element.dataset.id as string } : null;
   };
+  const group = useRef<SVGGElement>(null);
+  const shapes = () => [...(group.current?.querySelectorAll<SVGElement>("[data-kind]") ?? [])];
+  const reach = (element: SVGElement) => {
+    for (const other of group.current?.querySelectorAll('[tabindex="0"]') ?? []) other.setAttribute("tabindex", "-1");
+    element.setAttribute("tabindex", "0");
+  };
+  // One shape is in the tab order, also after the one that was is gone.
+  useEffect(() => {
+    const all = shapes();
+    if (all.length && !all.some((e) => e.getAttribute("tabindex") === "0")) all[0]?.setAttribute("tabindex", "0");
+  });
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the shapes inside are the buttons
     <g
       className="model"
+      ref={group}
+      onFocus={(event) => {
+        const element = (event.target as Element).closest<SVGElement>("[data-kind]");
+        if (element) reach(element);
+      }}
       onClick={(event) => {
         const ref = found(event);
         if (!ref) return;
@@ -44,6 +89,13 @@ export const ModelLayer = memo(function ModelLayer(props: {
           event.stopPropagation();
           pick(ref, event.ctrlKey || event.metaKey || event.shiftKey);
         }
+        const way = ARROWS[event.key];
+        if (!way || event.shiftKey || event.ctrlKey || event.metaKey || !ref) return;
+        const all = shapes();
+        const next = all[ahead(middle(event.target as Element), way, all.map(middle))];
+        next?.focus();
+        event.preventDefault();
+        event.stopPropagation();
       }}
     >
       {ON_PLAN.filter((kind) => !hidden.has(kind) && drawn(kind)).flatMap((kind) =>
@@ -73,7 +125,7 @@ const Shape = memo(function Shape(props: { kind: Kind; id: string; d: string; na
       data-kind={props.kind}
       data-id={props.id}
       role="button"
-      tabIndex={0}
+      tabIndex={-1}
       aria-label={`${singular(props.kind)} ${props.id}`}
     />
   );

@@ -1,6 +1,6 @@
 import { ON_PLAN } from "../../kinds";
 import { type FloorDocument, itemsOf, type Kind, type Vertex } from "../../model/floor";
-import { arcOf, type Point } from "../../model/outlines";
+import { arcOf, crossing, type Point } from "../../model/outlines";
 import { columnOutline } from "../../model/shapes";
 
 export type SnapKind =
@@ -192,14 +192,4 @@ export function footOf([x, y]: Point, a: Point, b: Point): Point | null {
   if (l2 < 1e-12) return null;
   const t = ((x - a[0]) * dx + (y - a[1]) * dy) / l2;
   return t < -1e-9 || t > 1 + 1e-9 ? null : [a[0] + t * dx, a[1] + t * dy];
-}
-
-/** Where two segments cross, or null. */
-export function crossing(a: Point, b: Point, c: Point, d: Point): Point | null {
-  const [ux, uy, vx, vy] = [b[0] - a[0], b[1] - a[1], d[0] - c[0], d[1] - c[1]];
-  const det = ux * vy - uy * vx;
-  if (Math.abs(det) < 1e-9) return null;
-  const t = ((c[0] - a[0]) * vy - (c[1] - a[1]) * vx) / det;
-  const s = ((c[0] - a[0]) * uy - (c[1] - a[1]) * ux) / det;
-  return t < -1e-9 || t > 1 + 1e-9 || s < -1e-9 || s > 1 + 1e-9 ? null : [a[0] + t * ux, a[1] + t * uy];
 }
