@@ -33,7 +33,7 @@ import { RunView } from "./RunView";
 import { SliceView } from "./SliceView";
 import { SpreadPanel } from "./SpreadPanel";
 import { TendonView } from "./TendonView";
-import { Together } from "./Together";
+import { OnCrossings, Together } from "./Together";
 import { REPLACED, ValueView } from "./ValueView";
 
 /** What is selected: its properties, its results, its trace. */
@@ -152,6 +152,7 @@ function TemplateView(props: { document: FloorDocument; tool: Tool }) {
           />
         ))}
       </div>
+      {tool.key === "column" && <OnCrossings document={document} like={template} />}
     </>
   );
 }

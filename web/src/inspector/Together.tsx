@@ -2,42 +2,52 @@ import { useState } from "react";
 import { startOf } from "../kinds";
 import { adding, centredOn, columnsOnCrossings, otherWays } from "../kinds/together";
 import { type FloorDocument, itemOf, type Labelled, type Ref } from "../model/floor";
-import { templateFor } from "../plan/tools/gesture";
-import { toolOf } from "../plan/tools/tools";
 import { usePicked } from "../session";
 import { read, unitOf, useUnits, written } from "../units/quantities";
 
-/** What is made of several selected objects in one gesture: columns of grid lines, drop panels over columns, mats the other ways. */
+/** What is made of several selected objects in one gesture: drop panels over columns, mats the other ways. */
 export function Together(props: { document: FloorDocument; refs: Ref[] }) {
   const { document, refs } = props;
   const kind = refs[0]?.kind;
-  if (kind === "grid" && refs.length > 1) return <OnCrossings document={document} refs={refs} />;
   if (kind === "columns") return <OverColumns document={document} refs={refs} />;
   if (kind === "mats" && refs.length === 1) return <OtherWays document={document} refs={refs} />;
   return null;
 }
 
-function OnCrossings(props: { document: FloorDocument; refs: Ref[] }) {
-  const { document, refs } = props;
+/** Columns on all crossings of chosen grid lines, in one gesture. */
+export function OnCrossings(props: { document: FloorDocument; like: Labelled }) {
+  const { document } = props;
+  const { id: _id, ...like } = props.like;
   const { edit } = usePicked("edit");
-  const tool = toolOf("column");
-  const { id: _id, ...like } = (tool && templateFor(tool)) ?? { id: "" };
-  const made = columnsOnCrossings(
-    document,
-    refs.map((r) => r.id),
-    like,
-  );
+  const [named, setNamed] = useState("");
+  const all = (document.grid ?? []).map((g) => g.id);
+  if (all.length < 2) return null;
+  const wanted = named.split(/[\s,;]+/).filter(Boolean);
+  const strange = wanted.filter((w) => !all.includes(w));
+  const made = columnsOnCrossings(document, wanted.length ? wanted : all, like);
   const add = adding("columns", made);
   return (
     <section aria-label="Columns on crossings">
-      <h3>Columns on their crossings</h3>
-      <p className="quiet">
-        Where lines cross on a slab and no column stands yet, like the next column, named by its lines.
-      </p>
+      <h3>On crossings of grid lines</h3>
+      <div className="fields">
+        <div className="number-field">
+          <label htmlFor="crossing-lines">Lines</label>
+          <input
+            id="crossing-lines"
+            className="text"
+            value={named}
+            placeholder={`all: ${all.join(" ")}`}
+            aria-invalid={strange.length > 0}
+            onChange={(e) => setNamed(e.target.value)}
+          />
+        </div>
+      </div>
+      {strange.length > 0 && <p className="error">There is no grid line {strange.join(", ")}.</p>}
+      <p className="quiet">Wherever they cross on a slab and no column stands yet; named by the lines.</p>
       <button
         type="button"
         className="small accent"
-        disabled={!made.length}
+        disabled={!made.length || strange.length > 0}
         onClick={() =>
           void edit({ line: `${made.length} columns on crossings`, change: add.change, picks: add.picks(document) })
         }
@@ -64,15 +74,14 @@ function OverColumns(props: { document: FloorDocument; refs: Ref[] }) {
       </h3>
       <div className="fields">
         {["Along the column", "Across it", "Thickness"].map((name, k) => (
-          <label className="number-field" key={name}>
-            <span>
-              {name}, {unitOf("length", system).unit}
-            </span>
+          <div className="number-field" key={name}>
+            <label htmlFor={`drop-${k}`}>{name}</label>
             <input
-              className="text"
+              id={`drop-${k}`}
               key={shown[k]}
               defaultValue={shown[k]}
-              aria-label={`Drop panel: ${name.toLowerCase()}`}
+              inputMode="decimal"
+              onFocus={(e) => e.target.select()}
               onBlur={(e) => {
                 const value = read(e.target.value, "length", system);
                 if (value && value > 0) setSides(sides.map((s, i) => (i === k ? String(value) : s)));
@@ -80,7 +89,8 @@ function OverColumns(props: { document: FloorDocument; refs: Ref[] }) {
               }}
               onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
             />
-          </label>
+            <span className="unit">{unitOf("length", system).unit}</span>
+          </div>
         ))}
       </div>
       <button
