@@ -10,6 +10,7 @@ import { Conflict } from "./Conflict";
 import { Dialogs } from "./Dialogs";
 import { Palette } from "./Palette";
 import { TopBar } from "./TopBar";
+import { Tour } from "./Tour";
 
 /** The frame: route, plan, inspector, ledger, verdict bar. */
 export function App() {
@@ -101,6 +102,7 @@ export function App() {
         </div>
       )}
       <Palette open={palette} close={() => setPalette(false)} say={say} />
+      <Tour />
       <Conflict />
       <Dialogs />
     </div>

@@ -4,6 +4,7 @@ import type { components } from "../api/generated";
 import { checkOf } from "../checks";
 import { usePicked, useSession } from "../session";
 import { useDialogs } from "../session/dialogs";
+import { useTour } from "../session/tour";
 import { SIGN, use } from "../units/format";
 
 type Project = components["schemas"]["ProjectSummary"];
@@ -56,6 +57,12 @@ export function Projects() {
     return response.ok;
   };
 
+  // The first floor that does not work shows best what the verdict is for.
+  const failing = projects.flatMap((p) => p.floors).find((f) => f.verdict.some((c) => c.status === "fail"));
+  const lead = async (f: Floor) => {
+    await goTo(f.id);
+    useTour.getState().begin({ floor: f.id, revision: f.revision, fresh: f.revision, failing: false, undone: false });
+  };
   const goTo = async (id: number) => {
     close();
     await open(id);
@@ -155,6 +162,14 @@ export function Projects() {
       {problem && (
         <p className="error" role="alert">
           {problem}
+        </p>
+      )}
+      {failing && (
+        <p className="row-of">
+          <span>New here? {failing.name} does not work. Six short steps lead from its verdict to its mend.</span>
+          <button type="button" className="small accent" onClick={() => void lead(failing)}>
+            First steps
+          </button>
         </p>
       )}
       {projects.map((p) => (
