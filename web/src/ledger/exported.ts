@@ -1,4 +1,5 @@
 import { create } from "zustand";
+import { saveAs } from "../api/files";
 
 export type Cell = string | number | null;
 export type Exported = { title: string; columns: string[]; rows: () => Cell[][] };
@@ -28,12 +29,4 @@ export async function downloadTable(table: Exported, kind: "csv" | "xlsx"): Prom
   if (!answer?.ok) return "The table could not be written; try again in a moment.";
   saveAs(await answer.blob(), `${table.title.toLowerCase().replace(/[^a-z0-9]+/g, "-")}.${kind}`);
   return "";
-}
-
-export function saveAs(content: Blob, name: string) {
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(content);
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
 }

@@ -256,11 +256,11 @@ export function Toolbar(props: { heads: FieldHead[]; fit: () => void }) {
         </button>
         <button
           type="button"
-          title="The deflected floor in space, moving"
+          title="The deflected floor in space, animated"
           disabled={!catalogue}
           onClick={() => useDialogs.getState().open("moving")}
         >
-          Move
+          Animate
         </button>
         <button type="button" aria-expanded={more} onClick={() => setMore(!more)}>
           More

@@ -12,12 +12,14 @@ import {
   MeshLambertMaterial,
   ShaderMaterial,
 } from "three";
+import { saveAs } from "../api/files";
 import { chosenReading, chosenText, useDisplay } from "../display/display";
 import { colourAt, scaleOf } from "../plan/ramps";
 import { type FieldValues, fieldRequest, readField, useReadings } from "../readings/readings";
 import { usePicked, useStale } from "../session";
 import { useUnits } from "../units/quantities";
 import { resultOf } from "../units/results";
+import { fileName, filmOf, pictureOf } from "./keeping";
 import { geometryOf, solidsOf } from "./solids";
 import { stageIn } from "./stage";
 
@@ -55,7 +57,7 @@ const SHARE = 0.06;
 
 /** The deflected floor in space, to a scale of one's own, moving on request; supports stand still beneath it. */
 export function MovingView(props: { close: () => void }) {
-  const { document, fields, shownRun, floor } = usePicked("document", "fields", "shownRun", "floor");
+  const { document, fields, shownRun, floor, say } = usePicked("document", "fields", "shownRun", "floor", "say");
   const stale = useStale();
   const display = useDisplay();
   const catalogue = useReadings((r) => r.catalogue);
@@ -68,7 +70,12 @@ export function MovingView(props: { close: () => void }) {
   const [moving, setMoving] = useState(!still);
   const [exaggeration, setExaggeration] = useState<number | null>(null);
   const [withMesh, setWithMesh] = useState(true);
-  const amount = useRef({ set: (_: number) => undefined as unknown, edges: (_: boolean) => undefined as unknown });
+  const amount = useRef({
+    set: (_: number) => undefined as unknown,
+    edges: (_: boolean) => undefined as unknown,
+    draw: () => undefined as unknown,
+  });
+  const [filming, setFilming] = useState(false);
 
   const chosen = useMemo(
     () => chosenReading(catalogue, { ...display, quantity: "w", kind: "all", of: of ?? display.of }),
@@ -151,6 +158,8 @@ export function MovingView(props: { close: () => void }) {
       edges,
     ]);
     stage.renderer.outputColorSpace = "srgb-linear";
+    // A film and a picture have the sheet's ground, not none.
+    stage.renderer.setClearColor(new Color().setStyle("#fbfaf6", "srgb-linear"), 1);
     amount.current = {
       set: (value) => {
         uniforms.amount.value = value;
@@ -160,9 +169,10 @@ export function MovingView(props: { close: () => void }) {
         edges.visible = visible;
         stage.render();
       },
+      draw: () => stage.render(),
     };
     return () => {
-      amount.current = { set: () => undefined, edges: () => undefined };
+      amount.current = { set: () => undefined, edges: () => undefined, draw: () => undefined };
       for (const b of [...bodies, faces, edges]) {
         b.geometry.dispose();
         b.material.dispose();
@@ -194,6 +204,25 @@ export function MovingView(props: { close: () => void }) {
     return () => cancelAnimationFrame(frame);
   }, [moving, factor, field, ready]);
 
+  const canvas = () => holder.current?.querySelector("canvas") ?? null;
+  const film = async () => {
+    const element = canvas();
+    if (!element) return;
+    setMoving(true);
+    setFilming(true);
+    // One movement down and up again, so that it can be shown in a loop.
+    const made = await filmOf(element, PERIOD);
+    setFilming(false);
+    if (typeof made === "string") say(made, true);
+    else saveAs(made, fileName(floor?.name ?? "", `deflected under ${chosen?.of ?? ""}`, "webm"));
+  };
+  const picture = async () => {
+    const element = canvas();
+    const made = element && (await pictureOf(element, () => amount.current.draw()));
+    if (made) saveAs(made, fileName(floor?.name ?? "", `deflected under ${chosen?.of ?? ""}`, "png"));
+    else say("The browser made no picture; try again.", true);
+  };
+
   return (
     <Dialog.Root open onOpenChange={(o) => !o && props.close()}>
       <Dialog.Portal>
@@ -206,9 +235,17 @@ export function MovingView(props: { close: () => void }) {
                 <option key={s.of}>{s.of}</option>
               ))}
             </select>
-            <button type="button" className="small" aria-pressed={moving} onClick={() => setMoving(!moving)}>
-              {moving ? "Stop" : "Move"}
-            </button>
+            <span className="acts">
+              <button type="button" className="small" aria-pressed={moving} onClick={() => setMoving(!moving)}>
+                {moving ? "Stop" : "Animate"}
+              </button>
+              <button type="button" className="small" disabled={!field || filming} onClick={() => void film()}>
+                {filming ? "Filming …" : "Film"}
+              </button>
+              <button type="button" className="small" disabled={!field} onClick={() => void picture()}>
+                Picture
+              </button>
+            </span>
             <label>
               ×{" "}
               <input
