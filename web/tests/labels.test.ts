@@ -30,6 +30,19 @@ describe("labels of the plan", () => {
     expect(placed).toHaveLength(3);
     expect(new Set(placed.map(keyOf)).size).toBe(3);
   });
+  it("stand beside, above or below a point whose four corners are taken, and never on each other", () => {
+    const crowd = Array.from({ length: 7 }, (_, k) => ({ x: 200, y: 200, text: `A${k}`, priority: 10 - k }));
+    const placed = place(crowd, 600, 400);
+    expect(placed.length).toBeGreaterThan(4);
+    for (const [k, a] of placed.entries())
+      for (const b of placed.slice(k + 1))
+        expect(
+          a.left + a.width <= b.left ||
+            b.left + b.width <= a.left ||
+            a.top + a.height <= b.top ||
+            b.top + b.height <= a.top,
+        ).toBe(true);
+  });
   it("tell a slice's peak once where least and greatest are one", () => {
     const texts = (d: never) => sliceLabels([slice], { A: d }, screen, "SI").map((l) => l.text);
     expect(texts(diagram(20, 20))).toEqual(["A", "20.0 kNm/m"]);

@@ -44,6 +44,11 @@ export function place(wanted: Wanted[], width: number, height: number, taken: DO
           [9, 4],
           [-9 - w, -h - 3],
           [-9 - w, 4],
+          // Where all four corners are taken, above, below and beside.
+          [-w / 2, -h - 9],
+          [-w / 2, 9],
+          [12, -h / 2],
+          [-12 - w, -h / 2],
         ];
     for (const [dx = 0, dy = 0] of near) {
       const box = { left: label.x + dx, top: label.y + dy, width: w, height: h };
