@@ -44,11 +44,15 @@ export function place(wanted: Wanted[], width: number, height: number, taken: DO
           [9, 4],
           [-9 - w, -h - 3],
           [-9 - w, 4],
-          // Where all four corners are taken, above, below and beside.
+          // Where all four corners are taken, above, below and beside, then a line further off.
           [-w / 2, -h - 9],
           [-w / 2, 9],
           [12, -h / 2],
           [-12 - w, -h / 2],
+          [9, -2 * h - 6],
+          [9, h + 8],
+          [-9 - w, -2 * h - 6],
+          [-9 - w, h + 8],
         ];
     for (const [dx = 0, dy = 0] of near) {
       const box = { left: label.x + dx, top: label.y + dy, width: w, height: h };
