@@ -4,6 +4,8 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from piastra import __version__
+from piastra.engine import digest, engine
 from piastra.store import repository as store
 from piastra.store.database import connect, migrate
 
@@ -148,3 +150,19 @@ def test_a_family_is_saved_as_one_or_not_at_all(session):
     with pytest.raises(store.StaleError):
         store.save_family(session, first.id, 1, floor_file("First", 3), "Ben", "three")
     assert store.newest(session, twin.id).number == 2
+
+
+def test_an_engine_is_known_by_its_code(tmp_path):
+    """Any change of a file that computes, its place or its name, makes another engine; what only serves does not."""
+    for name in ("core/a.py", "core/sub/b.py", "exchange/c.py", "api/d.py"):
+        (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
+        (tmp_path / name).write_text(f"{name} = 1")
+    first = digest(tmp_path)
+    (tmp_path / "api/d.py").write_text("other")
+    assert digest(tmp_path) == first
+    (tmp_path / "core/sub/b.py").write_text("other")
+    second = digest(tmp_path)
+    (tmp_path / "core/a.py").rename(tmp_path / "core/z.py")
+    assert len({first, second, digest(tmp_path)}) == 3
+    assert len(engine()) <= 20
+    assert engine().startswith(f"{__version__}+")

@@ -11,7 +11,6 @@ import numpy.typing as npt
 import shapely
 from shapely.geometry import Polygon
 
-from piastra import __version__
 from piastra.core.bars.schedule import Scheduled
 from piastra.core.checks.beams import written
 from piastra.core.checks.punching import zone_row
@@ -30,6 +29,7 @@ from piastra.core.remedies.remedy import Remedy
 from piastra.core.shear.shear import ShearUse
 from piastra.core.trace import Loaded, Trace, Value
 from piastra.core.trace.amounts import plain
+from piastra.engine import engine
 from piastra.exchange.history_results import history, sags
 from piastra.exchange.tendon_results import tendon_results
 
@@ -383,7 +383,7 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
     required = {a.name for a in outcome.arranged.required}
     found = scheduled(outcome)
     return {
-        "format": "piastra-results", "version": 1, "engine": __version__, "name": outcome.floor.name,
+        "format": "piastra-results", "version": 1, "engine": engine(), "name": outcome.floor.name,
         "mesh": {
             "nodes": len(mesh.xy), "elements": mesh.elements, "dof": outcome.stiffness.system.unknowns, "quads": quality.quads,
             "triangles": quality.tris, "least_angle_deg": quality.least_angle_deg, "least_angle_at": quality.least_at,

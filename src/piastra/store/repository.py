@@ -13,9 +13,9 @@ from sqlalchemy import delete, func, or_, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from piastra import __version__
 from piastra.core.model import floor_from
 from piastra.core.model.computed import computed_from
+from piastra.engine import engine
 from piastra.store.tables import Drawing, FloorRecord, Project, ResultArray, Revision, RunRecord, User, VerdictRow, now
 
 OPEN_STATES = ("queued", "running")
@@ -255,7 +255,7 @@ def in_time(rows: Sequence[tuple[int, int | None]]) -> Timeline:
 
 def begin_run(session: Session, revision_id: int) -> RunRecord:
     """A queued run of a revision."""
-    run = RunRecord(revision_id=revision_id, state="queued", engine=__version__, told="")
+    run = RunRecord(revision_id=revision_id, state="queued", engine=engine(), told="")
     session.add(run)
     session.flush()
     return run
@@ -332,7 +332,7 @@ def standing_run(session: Session, revision: Revision) -> RunRecord | None:
     found = session.scalars(
         select(RunRecord)
         .join(Revision, Revision.id == RunRecord.revision_id)
-        .where(Revision.floor_id == revision.floor_id, same, RunRecord.engine == __version__)
+        .where(Revision.floor_id == revision.floor_id, same, RunRecord.engine == engine())
         .order_by(RunRecord.id.desc())
         .limit(60)
     ).all()
