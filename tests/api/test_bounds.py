@@ -3,11 +3,16 @@
 import io
 import json
 import socket
+from types import SimpleNamespace
 
 import openpyxl
 import pytest
+from fastapi import Response
+from sqlalchemy.exc import OperationalError
 
 from piastra.api.bounds import LARGEST
+from piastra.api.health import ready
+from piastra.engine import engine
 from tests.floors import one_bay
 
 JSON = {"content-type": "application/json"}
@@ -117,3 +122,50 @@ def test_tables_bear_no_formulas_and_spreadsheets_are_bounded(server, settled):
         buffer = io.BytesIO()
         book.save(buffer)
         told(client.post(address, params={"name": "t.xlsx"}, content=buffer.getvalue()), 422, "100,000 cells")
+
+
+def test_every_answer_tells_the_browser_what_it_may_do_with_it(server):
+    """Pages, answers, refusals and files alike; no script may stand in a page, and nobody may show it in his own."""
+    with server.client() as client:
+        answers = [
+            client.get("/"),
+            client.get("/api/projects"),
+            client.get("/api/nothing"),
+            client.get("/assets/none.js"),
+            client.get("/api/projects", headers={"host": "elsewhere.example"}),
+            client.post("/api/projects", content=b"x" * (LARGEST + 1), headers=JSON),
+        ]
+    assert [a.status_code for a in answers] == [200, 200, 404, 404, 421, 413]
+    for answer in answers:
+        policy = {p.split()[0]: p.split()[1:] for p in answer.headers["content-security-policy"].split("; ")}
+        assert policy["script-src"] == ["'self'"]
+        assert policy["frame-ancestors"] == ["'none'"]
+        assert policy["object-src"] == ["'none'"]
+        assert answer.headers["x-content-type-options"] == "nosniff"
+        assert answer.headers["referrer-policy"] == "no-referrer"
+        assert "server" not in answer.headers
+    assert "<script>" not in answers[0].text
+
+
+def test_whether_it_lives_and_can_work_is_told(server):
+    with server.client() as client:
+        assert client.get("/api/health").json() == {"engine": engine()}
+        answer = client.get("/api/ready")
+        assert answer.status_code == 200
+        assert answer.json()["database"]
+        assert answer.json()["workers"] >= 1
+
+
+class Gone:
+    """A session whose database does not answer."""
+
+    def execute(self, statement):
+        raise OperationalError("select 1", {}, Exception("gone"))
+
+
+@pytest.mark.parametrize(("session", "workers"), [(Gone(), 1), (SimpleNamespace(execute=lambda s: None), 0)])
+def test_what_it_lacks_makes_it_not_ready(session, workers):
+    response = Response()
+    found = ready(session, SimpleNamespace(workers=workers), response)
+    assert not found.ready
+    assert response.status_code == 503

@@ -16,8 +16,9 @@ from sqlalchemy.exc import DataError, DBAPIError
 from starlette.exceptions import HTTPException
 
 from piastra import __version__
-from piastra.api import combinations, drawings, floors, keeping, plan_work, projects, readings, replacing, wiring
+from piastra.api import combinations, drawings, floors, health, keeping, plan_work, projects, readings, replacing, wiring
 from piastra.api.bounds import Bounds
+from piastra.api.headers import Headers
 from piastra.api.messages import Problem, Problems
 from piastra.api.schema import typed_documents
 from piastra.core.model import RefusedError
@@ -80,6 +81,9 @@ def create_app() -> FastAPI:
         title="Piastra", version=__version__, lifespan=_life, generate_unique_id_function=_name, docs_url=None, redoc_url=None
     )
     app.add_middleware(Bounds)
+    # Added last, it is outermost: refusals of bounds have the headers too.
+    app.add_middleware(Headers)
+    app.include_router(health.router)
     app.include_router(projects.router)
     app.include_router(floors.router)
     app.include_router(keeping.router)

@@ -14,7 +14,9 @@ def main() -> None:
     parser = argparse.ArgumentParser(description="Serve Piastra on 127.0.0.1.")
     parser.add_argument("--port", type=int, default=8347)
     arguments = parser.parse_args()
-    uvicorn.run(create_app(), host="127.0.0.1", port=arguments.port, log_level="warning", timeout_graceful_shutdown=2)
+    uvicorn.run(
+        create_app(), host="127.0.0.1", port=arguments.port, log_level="warning", timeout_graceful_shutdown=2, server_header=False
+    )
 
 
 if __name__ == "__main__":

@@ -293,7 +293,7 @@ class RunManager:
         bare = 0
         while not self._closing.wait(SWEEP_SECONDS):
             try:
-                bare = 0 if self._workers() else bare + 1
+                bare = 0 if self.workers else bare + 1
                 # Again and again: what is started anew may die while it starts as well.
                 if bare and bare % BARE_SWEEPS == 0:
                     self._revive()
@@ -306,7 +306,9 @@ class RunManager:
             except Exception as error:
                 log.error("run.sweep", error=repr(error))
 
-    def _workers(self) -> int:
+    @property
+    def workers(self) -> int:
+        """How many of them there are to compute."""
         return len(self.client.scheduler_info(n_workers=-1)["workers"])
 
     def _revive(self) -> None:

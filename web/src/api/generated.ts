@@ -540,6 +540,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description That the application answers.
+         */
+        get: operations["health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outlines": {
         parameters: {
             query?: never;
@@ -820,6 +840,26 @@ export interface paths {
          * @description What was put away: whole projects, and floors of those that are there.
          */
         get: operations["put_away"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ready
+         * @description Whether it can keep and compute floors; 503 where it cannot.
+         */
+        get: operations["ready"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1155,6 +1195,14 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Alive
+         * @description That it answers, and which engine it is.
+         */
+        Alive: {
+            /** Engine */
+            engine: string;
+        };
         /**
          * AreaLoad
          * @description A load on an area; a null outline covers every slab.
@@ -3973,6 +4021,18 @@ export interface components {
             under: components["schemas"]["UnderState"][];
             /** Unit */
             unit: string;
+        };
+        /**
+         * Ready
+         * @description What it needs: the ``database`` and ``workers`` that compute.
+         */
+        Ready: {
+            /** Database */
+            database: boolean;
+            /** Ready */
+            ready: boolean;
+            /** Workers */
+            workers: number;
         };
         /**
          * Rebar
@@ -6900,6 +6960,26 @@ export interface operations {
             };
         };
     };
+    health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Alive"];
+                };
+            };
+        };
+    };
     outline_work: {
         parameters: {
             query?: never;
@@ -7557,6 +7637,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PutAway"][];
+                };
+            };
+        };
+    };
+    ready: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ready"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ready"];
                 };
             };
         };
