@@ -113,7 +113,7 @@ def server(database):
     process.wait(20)
 
 
-EARLY = ("test_keeping", "test_drawings", "test_pages")
+EARLY = ("test_keeping", "test_pages")
 """Modules that wait for no results of the demo's floors."""
 
 

@@ -6,6 +6,7 @@ import ezdxf
 import pytest
 
 from piastra.demo.architect import architects_drawing
+from tests.floors import one_bay
 
 
 @pytest.fixture(scope="module")
@@ -44,3 +45,27 @@ def test_a_floor_is_given_as_a_drawing_and_as_a_file(server):
         layers = {e.dxf.layer for e in ezdxf.read(io.StringIO(got.text)).modelspace()}
         assert {"SLABS", "COLUMNS", "WALLS", "GRID"} <= layers
         assert client.get(f"/api/floors/{number}/file").json()["format"] == "piastra-floor"
+
+
+def test_a_run_is_reported_as_a_page_and_as_pdf(server):
+    with server.client() as client:
+        project = client.get("/api/projects").json()[0]["id"]
+        made = client.post(f"/api/projects/{project}/floors", json={"document": {**one_bay(), "name": "Zeal report"}}).json()[
+            "floor"
+        ]
+        run = server.settled(made)["fresh"]["id"]
+        client.put(f"/api/floors/{made}/away", json={"away": True})
+        assert [c["key"] for c in client.get("/api/report-chapters").json()][:2] == ["verdict", "basis"]
+        page = client.get(f"/api/runs/{run}/report.html", params={"chapter": ["verdict:summary", "materials"]})
+        assert page.status_code == 200
+        assert 'id="materials"' in page.text
+        assert 'id="loads"' not in page.text
+        assert "Zeal report" in page.text
+        answer = client.get(f"/api/runs/{run}/report.pdf", params={"chapter": "verdict:summary"}, timeout=120)
+        assert answer.headers["content-type"] == "application/pdf"
+        assert answer.content.startswith(b"%PDF-")
+        for wrong in ("weather", "verdict:loud"):
+            refused = client.get(f"/api/runs/{run}/report.html", params={"chapter": wrong})
+            assert refused.status_code == 422
+            assert wrong in refused.json()["problems"][0]["sentence"]
+        assert client.get("/api/runs/999999/report.html").status_code == 404

@@ -16,7 +16,7 @@ from sqlalchemy.exc import DataError, DBAPIError
 from starlette.exceptions import HTTPException
 
 from piastra import __version__
-from piastra.api import combinations, drawings, floors, health, keeping, plan_work, projects, readings, replacing, wiring
+from piastra.api import combinations, drawings, floors, health, keeping, plan_work, projects, readings, replacing, reports, wiring
 from piastra.api.bounds import Bounds
 from piastra.api.headers import Headers
 from piastra.api.messages import Problem, Problems
@@ -91,6 +91,7 @@ def create_app() -> FastAPI:
     app.include_router(plan_work.router)
     app.include_router(drawings.router)
     app.include_router(readings.router)
+    app.include_router(reports.router)
     app.include_router(combinations.router)
 
     made = app.openapi

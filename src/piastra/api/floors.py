@@ -14,6 +14,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response, StreamingResponse
 from sqlalchemy.orm import Session
 
+from piastra.api.drawn import drawn
 from piastra.api.messages import (
     ByAuthor,
     Copied,
@@ -345,19 +346,10 @@ def results(run_id: int, session: Sessions) -> Response:
     return Response(zlib.decompress(store.result(session, run_id, "results")), media_type="application/json")
 
 
-def _drawn(session: Session, run_id: int) -> tuple[Floor, dict[str, Any]]:
-    """The floor of a run, and its results."""
-    document = json.loads(zlib.decompress(store.result(session, run_id, "results")))
-    revision = store.revision_of(session, run_id)
-    return floor_file.floor_from(
-        with_project(session, store.floor(session, revision.floor_id), store.unpack(revision.content))
-    ), document
-
-
 @router.get("/runs/{run_id}/zone.{kind}", responses=REFUSED, response_class=Response)
 def zone_sheet(run_id: int, kind: Literal["svg", "dxf"], row: str, session: Sessions) -> Response:
     """A punching zone of a run, by the key of its row, as a drawing."""
-    floor, document = _drawn(session, run_id)
+    floor, document = drawn(session, run_id)
     zone = next((z for z in document["zones"] if z["row"] == row), None)
     if zone is None:
         raise RefusedError([Refusal("row", f"this run has no zone '{row}'; open one from the ledger")])
@@ -371,7 +363,7 @@ def bar_drawing(
     run_id: int, kind: Literal["svg", "dxf"], face: Literal["top", "bottom"], direction: Literal["x", "y"], session: Sessions
 ) -> Response:
     """The bars of one face and direction of a run, as a drawing."""
-    floor, document = _drawn(session, run_id)
+    floor, document = drawn(session, run_id)
     write, media = (bars_svg, "image/svg+xml") if kind == "svg" else (bars_dxf, "application/dxf")
     name = f"bars-{face}-{direction}.{kind}"
     return Response(
@@ -384,7 +376,7 @@ def bar_drawing(
 @router.get("/runs/{run_id}/tendons.dxf", responses=REFUSED, response_class=Response)
 def tendon_layout(run_id: int, session: Sessions) -> Response:
     """The layout of the tendons of a run, with their levels, as a drawing."""
-    floor, document = _drawn(session, run_id)
+    floor, document = drawn(session, run_id)
     headers = {"Content-Disposition": 'attachment; filename="tendons.dxf"'}
     return Response(tendons_dxf(floor, document), media_type="application/dxf", headers=headers)
 

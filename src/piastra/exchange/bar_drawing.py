@@ -67,8 +67,17 @@ def _ticks(reach: Array) -> list[Array]:
     return [np.array([end - slope, end + slope]) for end in reach]
 
 
+def plan_svg(floor: Floor) -> bytes:
+    """The floor alone as SVG, 1 m to 40 units, with the names of its columns, walls and setting-out lines."""
+    return _svg(floor, [], f"{floor.name}: plan", named=True)
+
+
 def bars_svg(floor: Floor, document: dict[str, Any], face: str, direction: str) -> bytes:
     """The drawing as SVG, 1 m to 40 units."""
+    return _svg(floor, marks(document["bars"], face, direction), title(document, face, direction))
+
+
+def _svg(floor: Floor, drawn: list[Mark], told: str, named: bool = False) -> bytes:
     k = 40.0
     solid = shapely.unary_union([*(polygon(s.outline) for s in floor.slabs), *(beam_outline(b) for b in floor.beams)])
     x0, y0, x1, y1 = solid.bounds
@@ -98,7 +107,19 @@ def bars_svg(floor: Floor, document: dict[str, Any], face: str, direction: str) 
         add(polyline(w.line), False, f'fill="none" stroke="#1e2a35" stroke-width="{k * w.thickness_m:.1f}"')
     for g in floor.grid:
         add(g.line, False, f'{thin} stroke-dasharray="12 4 2 4" opacity="0.5"')
-    for m in marks(document["bars"], face, direction):
+
+    def name(place: Any, text: str, aside: float) -> None:
+        x, y = at(np.asarray(place) + aside).split()
+        lines.append(f'<text x="{x}" y="{y}" font-size="{k * TEXT:.1f}">{escape(text)}</text>')
+
+    if named:
+        for c in floor.columns:
+            name(c.at, c.id, 0.3)
+        for w in floor.walls:
+            name(np.mean([v[:2] for v in w.line], axis=0), w.id, 0.2)
+        for g in floor.grid:
+            name(g.line[0], g.id, 0.05)
+    for m in drawn:
         add(m.reach, False, 'fill="none" stroke="#b4532a" stroke-width="0.8"')
         for tick in _ticks(m.reach):
             add(tick, False, 'fill="none" stroke="#b4532a" stroke-width="0.8"')
@@ -109,7 +130,7 @@ def bars_svg(floor: Floor, document: dict[str, Any], face: str, direction: str) 
         lines.append(
             f'<text transform="translate({x} {y}) rotate({turn:.1f})" dy="-5" text-anchor="middle" font-size="{k * TEXT:.1f}">{escape(m.text)}</text>'
         )
-    lines.append(f'<text x="10" y="24" font-size="16">{escape(title(document, face, direction))}</text>')
+    lines.append(f'<text x="10" y="24" font-size="16">{escape(told)}</text>')
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:.0f} {height:.0f}" font-family="sans-serif">\n'
         + "\n".join(lines) + "\n</svg>\n"

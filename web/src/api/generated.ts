@@ -868,6 +868,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/report-chapters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Chapters
+         * @description What a report can be made of, in order.
+         */
+        get: operations["report_chapters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/bars.{kind}": {
         parameters: {
             query?: never;
@@ -1002,6 +1022,26 @@ export interface paths {
          * @description Reactions of all supports under a case, combination or arrangement, with their sum against the load.
          */
         get: operations["reactions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/report.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description The report of a run, as a web page or PDF. Each ``chapter`` as ``key:detail``; none: all with what governs.
+         */
+        get: operations["report"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1559,6 +1599,16 @@ export interface components {
             cell: string;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * ChapterState
+         * @description A chapter that a report may have.
+         */
+        ChapterState: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
         };
         /**
          * CheckRow
@@ -7670,6 +7720,26 @@ export interface operations {
             };
         };
     };
+    report_chapters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChapterState"][];
+                };
+            };
+        };
+    };
     bar_drawing: {
         parameters: {
             query: {
@@ -7948,6 +8018,47 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReactionTable"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    report: {
+        parameters: {
+            query?: {
+                chapter?: string[] | null;
+            };
+            header?: never;
+            path: {
+                run_id: number;
+                kind: "html" | "pdf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -9,6 +9,7 @@ import { DrawingDialog } from "./DrawingDialog";
 import { Keys } from "./Keys";
 import { Projects } from "./Projects";
 import { Replace } from "./Replace";
+import { Report } from "./Report";
 
 // The 3D view brings a good part of three.js along, which the plan does not need.
 const MovingView = lazy(() => import("../space/MovingView").then((m) => ({ default: m.MovingView })));
@@ -73,6 +74,13 @@ export function Dialogs() {
       </Frame>
       <Frame name="keys" title="Keys" told="Everything is done by keys as well; Ctrl K finds whatever has none." wide>
         <Keys />
+      </Frame>
+      <Frame
+        name="report"
+        title="Calculation report"
+        told="Of the newest results. A chapter tells its figures in short, with what governs, or everything with every trace."
+      >
+        <Report />
       </Frame>
       {shown === "moving" && (
         <Suspense fallback={null}>

@@ -76,6 +76,7 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
           <Command.Item onSelect={does(() => openDialog("drawing"))}>Drawing beneath the floor (DXF)</Command.Item>
           <Command.Item onSelect={does(() => openDialog("space"))}>See the floor in 3D</Command.Item>
           <Command.Item onSelect={does(() => openDialog("moving"))}>Animate the deflected floor</Command.Item>
+          <Command.Item onSelect={does(() => openDialog("report"))}>Calculation report: web page or PDF</Command.Item>
           <Command.Item onSelect={does(() => openDialog("history"))}>What happened to this floor</Command.Item>
           <Command.Item onSelect={does(() => openDialog("keys"))}>
             Keys <kbd>?</kbd>

@@ -104,6 +104,9 @@ export function TopBar(props: { openPalette: () => void }) {
       <button type="button" className="small" onClick={() => openDialog("space")} disabled={!floor}>
         3D
       </button>
+      <button type="button" className="small" onClick={() => openDialog("report")} disabled={!floor}>
+        Report
+      </button>
       <button type="button" className="small" aria-label="Keys" title="Keys (?)" onClick={() => openDialog("keys")}>
         ?
       </button>

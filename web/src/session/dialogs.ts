@@ -10,7 +10,8 @@ export type DialogName =
   | "history"
   | "keys"
   | "projects"
-  | "replace";
+  | "replace"
+  | "report";
 
 /** Which dialog is open. */
 export const useDialogs = create<{ shown: DialogName | null; open: (name: DialogName) => void; close: () => void }>(

@@ -1,0 +1,91 @@
+"""The calculation report of a floor."""
+
+from __future__ import annotations
+
+import multiprocessing
+import threading
+from concurrent.futures import ProcessPoolExecutor
+from datetime import datetime
+from typing import Annotated, Literal, get_args
+
+from fastapi import APIRouter, Query
+from fastapi.responses import Response
+from pydantic import BaseModel
+
+from piastra.api.drawn import drawn
+from piastra.api.wiring import REFUSED, Sessions
+from piastra.core.model.refusal import Refusal, RefusedError
+from piastra.exchange.report import CHAPTERS, Detail, Source, page, typeset
+from piastra.store import repository as store
+from piastra.store.tables import Project, User
+
+router = APIRouter(prefix="/api")
+
+SECONDS = 120
+"""A report that is not typeset by then is given up."""
+_lock = threading.Lock()
+_typesetter: list[ProcessPoolExecutor] = []
+
+
+class ChapterState(BaseModel):
+    """A chapter that a report may have."""
+
+    key: str
+    title: str
+
+
+@router.get("/report-chapters")
+def report_chapters() -> list[ChapterState]:
+    """What a report can be made of, in order."""
+    return [ChapterState(key=key, title=title) for key, (title, _) in CHAPTERS.items()]
+
+
+def _wanted(given: list[str]) -> dict[str, Detail]:
+    """Chapters with their details, given as ``key:detail``; without any all of them with what governs."""
+    if not given:
+        return dict.fromkeys(CHAPTERS, "governing")
+    out: dict[str, Detail] = {}
+    for entry in given:
+        key, _, detail = entry.partition(":")
+        if key not in CHAPTERS or (detail or "governing") not in get_args(Detail):
+            known = ", ".join(CHAPTERS)
+            raise RefusedError(
+                [Refusal("chapter", f"'{entry}' is none; write one of {known}, and :summary, :governing or :all behind it")]
+            )
+        out[key] = detail or "governing"  # type: ignore[assignment]
+    return out
+
+
+def _typeset(text: str) -> bytes:
+    """In a process of its own: typesetting takes seconds, in which everybody else is to be served."""
+    with _lock:
+        if not _typesetter:
+            _typesetter.append(ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn")))
+        executor = _typesetter[0]
+    return executor.submit(typeset, text).result(SECONDS)
+
+
+@router.get("/runs/{run_id}/report.{kind}", responses=REFUSED, response_class=Response)
+def report(
+    run_id: int, kind: Literal["html", "pdf"], session: Sessions, chapter: Annotated[list[str] | None, Query()] = None
+) -> Response:
+    """The report of a run, as a web page or PDF. Each ``chapter`` as ``key:detail``; none: all with what governs."""
+    wanted = _wanted(chapter or [])
+    floor, document = drawn(session, run_id)
+    revision = store.revision_of(session, run_id)
+    record = store.floor(session, revision.floor_id)
+    newest = store.newest(session, revision.floor_id)
+    stale = ""
+    if newest.number != revision.number and newest.computes != revision.computes:
+        stale = f"The floor was changed since: these are the results of revision {revision.number}, and the newest is {newest.number}."
+    project = session.get_one(Project, record.project_id)
+    source = Source(
+        floor, document, project.name, revision.number, datetime.now().astimezone().strftime("%Y-%m-%d %H:%M"), session.get_one(User, revision.author_id).name, stale
+    )  # fmt: skip
+    text = page(source, wanted)
+    name = f"report-{revision.floor_id}-r{revision.number}"
+    if kind == "html":
+        return Response(text, media_type="text/html")
+    return Response(
+        _typeset(text), media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}.pdf"'}
+    )

@@ -1,0 +1,68 @@
+"""Chapters as one web page, and that page as PDF."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
+from markupsafe import Markup
+
+from piastra.exchange.report.chapters import Detail, Figure, Source, Table, Traced, chapters, number
+
+_PAGES = Environment(
+    loader=PackageLoader("piastra.exchange.report"), autoescape=select_autoescape(), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+)  # fmt: skip
+_DIGITS: dict[str, int] = {
+    "length": 3,
+    "size": 0,
+    "bar": 1,
+    "cover": 1,
+    "force": 1,
+    "moment": 1,
+    "moment_per_m": 1,
+    "steel": 0,
+    "steel_per_m": 0,
+    "stress": 2,
+}
+
+
+def _valued(value: Mapping[str, object]) -> str:
+    """A value of a trace with its unit; sizes in mm."""
+    amount, unit, quantity = float(value["value"]), str(value["unit"]), str(value["quantity"])  # type: ignore[arg-type]
+    if quantity == "size":
+        amount, unit = 1e3 * amount, "mm"
+    if amount == 0:
+        return f"0 {unit}".strip()
+    digits = _DIGITS.get(quantity, 3)
+    # Small figures keep what they say.
+    if abs(amount) < 10.0**-digits * 10:
+        return f"{amount:.3g} {unit}".strip().replace("-", "−")
+    return f"{number(amount, digits)} {unit}".strip()
+
+
+_KINDS: dict[type, str] = {str: "text", Table: "table", Figure: "figure", Traced: "traced"}
+_PAGES.filters["valued"] = _valued
+_PAGES.filters["number"] = number
+_PAGES.filters["drawing"] = lambda svg: Markup(svg)
+_PAGES.tests["of_kind"] = lambda part, kind: _KINDS[type(part)] == kind
+
+
+def page(source: Source, wanted: Mapping[str, Detail]) -> str:
+    """The report as a web page that needs nothing else."""
+    made = chapters(source, wanted)
+    return _PAGES.get_template("report.html").render(source=source, chapters=made)
+
+
+def typeset(text: str) -> bytes:
+    """A page as PDF, A4."""
+    # It loads the typesetter, which takes a moment and is needed nowhere else.
+    from weasyprint import HTML
+
+    found = HTML(string=text, url_fetcher=_nothing).write_pdf()
+    assert found is not None
+    return bytes(found)
+
+
+def _nothing(url: str, *rest: object, **more: object) -> dict[str, object]:
+    """A report reads nothing from anywhere."""
+    raise ValueError(f"a report reads nothing from {url}")
