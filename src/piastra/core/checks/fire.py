@@ -81,11 +81,11 @@ class FireResistance:
         if bars is None and strands is None:
             rows.append(uncovered(id, slab.id, NO_BOTTOM, at))
         else:
-            rows.append(_row(id, slab.id, at, needs, "h", slab.thickness_m, bars, strands))
+            rows.append(_row(id, slab.id, at, needs, "thickness", slab.thickness_m, bars, strands))
         for t in floor.thickenings:
             if t.thickness_m < slab.thickness_m and (part := polygon(t.outline).intersection(shape)).area > 1e-6:
                 p, own = part.representative_point(), RowId(self.name, Ref("thickenings", t.id), part=slab.id)
-                rows.append(_row(own, t.id, (p.x, p.y), needs, "h", t.thickness_m, None, None))
+                rows.append(_row(own, t.id, (p.x, p.y), needs, "thickness", t.thickness_m, None, None))
         return rows
 
     def _kept_top(self, context: Context, rules: FireRules, flat: set[str]) -> list[Row]:
@@ -159,7 +159,7 @@ class FireResistance:
             laid = design.bars[k][0]
             needs = rules.beam(floor.fire, beam.width_m, len(spans) > 1, laid.layers == 1)
             deep = cover + LINK + (laid.bar / 2 if rules.to_axis else 0.0)
-            row = _row(id, beam.id, at, needs, "b", beam.width_m, Lowest(deep, f"{written(laid)} within links"), None)
+            row = _row(id, beam.id, at, needs, "width", beam.width_m, Lowest(deep, f"{written(laid)} within links"), None)
             if worst is None or (row.utilisation or 0.0) > (worst.utilisation or 0.0):
                 worst = row
         assert worst is not None
@@ -167,26 +167,27 @@ class FireResistance:
 
 
 def _row(
-    id: RowId, label: str, at: tuple[float, float], needs: FireNeeds, symbol: str, size: float, bars: Lowest | None, strands: Lowest | None
+    id: RowId, label: str, at: tuple[float, float], needs: FireNeeds, told: str, size: float, bars: Lowest | None, strands: Lowest | None
 ) -> Row:  # fmt: skip
-    """The worst of a size and the distances of what lies lowest."""
-    given, least = Value(symbol, size, "size"), Value(f"{symbol}_min", needs.size, "size")
-    steps = [needs.step]
-    uses = [needs.size / size]
-    steps.append(Step("Size", "", f"use_1 = {symbol}_min / {symbol}", (least, given), Value("use_1", uses[0])))
-    for number, found, wanted in ((2, bars, needs.bars), (3, strands, needs.strands)):
+    """The worst of a size, which ``told`` names, and the distances of what lies lowest."""
+    least, uses = Value("s_min", needs.size, "size"), [needs.size / size]
+    steps = [
+        needs.step,
+        Step("Size", "", "use_s = s_min / s", (least, Value("s", size, "size", told)), Value("use_s", uses[0])),
+    ]
+    for found, wanted in ((bars, needs.bars), (strands, needs.strands)):
         if found is None:
             continue
         have = Value("a", found.distance, "size", found.told)
         if wanted is None:
             use = MOST
-            steps.append(Step("Distance from the fire", values=(have,), result=Value(f"use_{number}", use)))
+            steps.append(Step("Distance from the fire", values=(have,), result=Value("use_a", use)))
         else:
             use = min(wanted / max(found.distance, 1e-6), MOST)
             lacking = wanted - found.distance
-            told = f"{1e3 * lacking:.0f} mm more cover would do." if lacking > 0 else ""
-            steps.append(Step("Distance from the fire", "", f"use_{number} = min(a_min / a, 99)", (Value("a_min", wanted, "size"), have),
-                              Value(f"use_{number}", use), note=told))  # fmt: skip
+            more = f"{1e3 * lacking:.0f} mm more cover would do." if lacking > 0 else ""
+            steps.append(Step("Distance from the fire", "", "use_a = min(a_min / a, 99)", (Value("a_min", wanted, "size"), have),
+                              Value("use_a", use), note=more))  # fmt: skip
         uses.append(use)
     return checked(id, label, max(uses), at, Trace("", {}, (), tuple(steps)))
 

@@ -46,7 +46,7 @@ class Tables:
         bars = INCH * (RESTRAINED if fire.restrained else BARS[fire.aggregate])[k]
         strands = INCH * (RESTRAINED if fire.restrained else TENDONS[fire.aggregate])[k]
         step = Step("Tables of fire resistance", SLABS, values=(
-            Value("h_min", h, "size", "table 4.2"), Value("c_min", bars, "size", "clear cover of bars"), Value("c_p,min", strands, "size", "clear cover of tendons")),
+            Value("s_min", h, "size", "thickness, table 4.2"), Value("a_min", bars, "size", "clear cover of bars"), Value("a_p,min", strands, "size", "clear cover of tendons")),
             note=_told(fire))  # fmt: skip
         return FireNeeds(h, bars, strands, step)
 
@@ -55,7 +55,7 @@ class Tables:
         row = max((k for k, b in enumerate(BEAM_WIDTHS) if width >= INCH * b - 1e-9), default=0)
         found = BEAM_BARS[fire.restrained][row][_column(fire)]
         bars = None if found is None else INCH * found
-        least = Value("b_min", INCH * BEAM_WIDTHS[0], "size")
+        least = Value("s_min", INCH * BEAM_WIDTHS[0], "size")
         if bars is None:
             step = Step(
                 "Table of fire resistance", BEAMS, values=(least,), note=f"{_told(fire)} No cover would do at this width."
@@ -64,7 +64,7 @@ class Tables:
             step = Step(
                 "Table of fire resistance",
                 BEAMS,
-                values=(least, Value("c_min", bars, "size", "clear cover of bars")),
+                values=(least, Value("a_min", bars, "size", "clear cover of bars")),
                 note=_told(fire),
             )
         return FireNeeds(least.value, bars, bars, step)

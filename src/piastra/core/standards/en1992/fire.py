@@ -56,12 +56,13 @@ class Tables:
         less = 1.0 if fire.aggregate == "siliceous" else LESS
         if flat:
             h, a = FLAT_MM[fire.minutes]
-            return _needs(fire, less * h, a, "h_min", FLAT, "Flat slab")
+            return _needs(less * h, a, _step(fire, less * h, a, FLAT, "Flat slab"))
         h, *distances = SOLID_MM[fire.minutes]
         ratio = fire.sides_ratio
         which = 0 if ratio is None or ratio > 2.0 else 1 if ratio <= 1.5 else 2
         held = ("Spanning one way", "Held along four edges, spans up to 1 : 1.5", "Held along four edges, spans up to 1 : 2")
-        return _needs(fire, less * h, distances[which], "h_min", SOLID, held[which])
+        a = distances[which]
+        return _needs(less * h, a, _step(fire, less * h, a, SOLID, held[which]))
 
     def beam(self, fire: Fire, width: float, continuous: bool, one_layer: bool) -> FireNeeds:
         """Between the widths of tables 5.5 and 5.6 straight (5.2 (10)). The bars of a span run through it whole, so that the top
@@ -74,7 +75,8 @@ class Tables:
         side = one_layer and 1e3 * width <= widths[1 if continuous else 2]
         told = f"{'Continuous' if continuous else 'Simply supported'} beam"
         told += f"; {SIDE_MM:g} mm more to the side of a single layer" if side else ""
-        return _needs(fire, float(widths[0]), a + (SIDE_MM if side else 0.0), "b_min", CONTINUOUS if continuous else SIMPLE, told)
+        least, deep = float(widths[0]), a + (SIDE_MM if side else 0.0)
+        return _needs(least, deep, _step(fire, least, deep, CONTINUOUS if continuous else SIMPLE, told))
 
     def kept_top(self, fire: Fire) -> Step | None:
         """From REI 90 on."""
@@ -83,14 +85,17 @@ class Tables:
         return Step("Top bars that run through", TOP, result=Value("k_top", self.top_share))
 
 
-def _needs(fire: Fire, size_mm: float, a_mm: float, symbol: str, clause: str, told: str) -> FireNeeds:
-    step = Step(
+def _needs(size_mm: float, a_mm: float, step: Step) -> FireNeeds:
+    return FireNeeds(size_mm / 1e3, a_mm / 1e3, (a_mm + STRANDS_MM) / 1e3, step)
+
+
+def _step(fire: Fire, size_mm: float, a_mm: float, clause: str, told: str) -> Step:
+    return Step(
         "Table of fire resistance",
         clause,
         values=(
-            Value(symbol, size_mm / 1e3, "size"),
+            Value("s_min", size_mm / 1e3, "size", "thickness of slabs, width of beams"),
             Value("a_min", a_mm / 1e3, "size", "to the axes of bars; strands 15 mm more, 5.2 (5)"),
         ),
         note=f"{told}, R {fire.minutes}, {fire.aggregate} aggregate. The table presupposes a level of load of 0.7, 2.4.2 (3).",
     )
-    return FireNeeds(size_mm / 1e3, a_mm / 1e3, (a_mm + STRANDS_MM) / 1e3, step)
