@@ -2,6 +2,8 @@
 
 import html
 import re
+import subprocess
+import sys
 from dataclasses import replace
 
 import pytest
@@ -9,6 +11,7 @@ import pytest
 from piastra.core.model import floor_from
 from piastra.exchange.report import CHAPTERS, Source, page, typeset
 from piastra.exchange.report.chapters import number
+from piastra.exchange.report.written import _nothing
 from piastra.exchange.results_file import results
 from tests.floors import flat_slab
 from tests.solving import solve_floor
@@ -100,7 +103,21 @@ def test_it_never_says_works_of_what_fails_or_was_not_checked_or_is_out_of_date(
 
 
 def test_it_is_typeset_without_reading_anything(source):
+    with pytest.raises(ValueError, match="reads nothing"):
+        _nothing("file:///etc/hostname")
     made = typeset(page(source, {"verdict": "summary", "geometry": "governing"}))
     assert made.startswith(b"%PDF-")
     assert len(re.findall(rb"/Type\s*/Page\b", made)) >= 1 or b"/ObjStm" in made
     assert len(made) > 10_000
+
+
+def test_it_is_typeset_by_a_process_that_ends_with_it(source):
+    """And one that cannot be is told, not left as half a file."""
+    text = page(source, {"materials": "summary"})
+    made = subprocess.run([sys.executable, "-m", "piastra.exchange.report"], input=text.encode(), capture_output=True, check=True)
+    assert made.stdout.startswith(b"%PDF-")
+    broken = subprocess.run(
+        [sys.executable, "-m", "piastra.exchange.report"], input=b"\xff\xfe\xff", capture_output=True, check=False
+    )
+    assert broken.returncode != 0
+    assert not broken.stdout

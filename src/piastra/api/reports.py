@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import multiprocessing
-import threading
-from concurrent.futures import ProcessPoolExecutor
+import subprocess
+import sys
 from datetime import datetime
 from typing import Annotated, Literal, get_args
 
+import structlog
 from fastapi import APIRouter, Query
 from fastapi.responses import Response
 from pydantic import BaseModel
@@ -15,16 +15,15 @@ from pydantic import BaseModel
 from piastra.api.drawn import drawn
 from piastra.api.wiring import REFUSED, Sessions
 from piastra.core.model.refusal import Refusal, RefusedError
-from piastra.exchange.report import CHAPTERS, Detail, Source, page, typeset
+from piastra.exchange.report import CHAPTERS, Detail, Source, page
 from piastra.store import repository as store
 from piastra.store.tables import Project, User
 
 router = APIRouter(prefix="/api")
+log = structlog.get_logger()
 
 SECONDS = 120
 """A report that is not typeset by then is given up."""
-_lock = threading.Lock()
-_typesetter: list[ProcessPoolExecutor] = []
 
 
 class ChapterState(BaseModel):
@@ -57,12 +56,20 @@ def _wanted(given: list[str]) -> dict[str, Detail]:
 
 
 def _typeset(text: str) -> bytes:
-    """In a process of its own: typesetting takes seconds, in which everybody else is to be served."""
-    with _lock:
-        if not _typesetter:
-            _typesetter.append(ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn")))
-        executor = _typesetter[0]
-    return executor.submit(typeset, text).result(SECONDS)
+    """In a process of its own, with a memory of its own: typesetting takes seconds, in which everybody else is to be served."""
+    try:
+        made = subprocess.run(
+            [sys.executable, "-m", "piastra.exchange.report"],
+            input=text.encode(),
+            capture_output=True,
+            check=True,
+            timeout=SECONDS,
+        )
+    except (subprocess.CalledProcessError, subprocess.TimeoutExpired) as error:
+        log.error("report.failed", error=repr(error), told=(error.stderr or b"")[-500:].decode(errors="replace"))
+        told = "could not be typeset: it is too long; take fewer chapters, or less of them, or read it as a web page"
+        raise RefusedError([Refusal("the report", told)]) from None
+    return made.stdout
 
 
 @router.get("/runs/{run_id}/report.{kind}", responses=REFUSED, response_class=Response)
