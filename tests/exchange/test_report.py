@@ -99,6 +99,7 @@ def test_it_never_says_works_of_what_fails_or_was_not_checked_or_is_out_of_date(
         told = first({"verdict": [*rows[:-1], {**rows[-1], "status": status}]})
         assert sentence in told
         assert "The floor works" not in told
+    assert "Nothing was checked." in first({"verdict": [], "uncovered": []})
     assert "changed since" in first({}, stale="The floor was changed since.")
 
 

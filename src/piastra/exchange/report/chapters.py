@@ -101,6 +101,8 @@ def _verdict(s: Source, detail: Detail) -> Chapter:
         if failing
         else "Not all was checked."
         if open_
+        else "Nothing was checked."
+        if not rows
         else "The floor works: every check passes everywhere."
     )
     out.parts.append(told)
