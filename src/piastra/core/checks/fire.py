@@ -173,7 +173,7 @@ def _row(
     least, uses = Value("s_min", needs.size, "size"), [needs.size / size]
     steps = [
         needs.step,
-        Step("Size", "", "use_s = s_min / s", (least, Value("s", size, "size", told)), Value("use_s", uses[0])),
+        Step("Size", "", "use = s_min / s", (least, Value("s", size, "size", told)), Value("use", uses[0])),
     ]
     for found, wanted in ((bars, needs.bars), (strands, needs.strands)):
         if found is None:
@@ -181,13 +181,13 @@ def _row(
         have = Value("a", found.distance, "size", found.told)
         if wanted is None:
             use = MOST
-            steps.append(Step("Distance from the fire", values=(have,), result=Value("use_a", use)))
+            steps.append(Step("Distance from the fire", values=(have,), result=Value("use", use)))
         else:
             use = min(wanted / max(found.distance, 1e-6), MOST)
             lacking = wanted - found.distance
             more = f"{1e3 * lacking:.0f} mm more cover would do." if lacking > 0 else ""
-            steps.append(Step("Distance from the fire", "", "use_a = min(a_min / a, 99)", (Value("a_min", wanted, "size"), have),
-                              Value("use_a", use), note=more))  # fmt: skip
+            steps.append(Step("Distance from the fire", "", "use = min(a_min / a, 99)", (Value("a_min", wanted, "size"), have),
+                              Value("use", use), note=more))  # fmt: skip
         uses.append(use)
     return checked(id, label, max(uses), at, Trace("", {}, (), tuple(steps)))
 
