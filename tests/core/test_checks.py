@@ -183,7 +183,7 @@ def test_a_slab_between_the_legs_of_one_wall_has_its_spans():
 def test_beams_are_told_and_a_floor_without_any_has_no_such_row(slab):
     assert "beams" not in verdict(slab)
     assert [c.name for c in CHECKS] == ["flexure", "shear", "punching", "crack_width", "stress_limits", "deflection", "beams",
-                                         "transfer_stress", "service_stress", "precompression", "tendon_spacing"]  # fmt: skip
+                                         "transfer_stress", "service_stress", "precompression", "tendon_spacing", "fire"]  # fmt: skip
     assert all(isinstance(r, Row) for r in slab.rows)
 
 

@@ -18,7 +18,7 @@ def grid(nx, ny, a=6.0):
 @pytest.fixture(scope="module")
 def both():
     """A floor of 12 x 4 bays, each panel by itself and shared."""
-    document = {**flat_slab(12, 4, 6.0, 0.9), "mats": []}
+    document = {**flat_slab(12, 4, 6.0, 1.2), "mats": []}
     return [solve_floor(floor_from({**document, "panels_together": choice})) for choice in ("never", "always")]
 
 

@@ -77,9 +77,9 @@ def test_under_construction_only_the_slab_and_what_is_put_on_it_act():
     ],
 )
 def test_strength_of_young_concrete(standard, cement, days, expected):
-    s = standard_named(standard, {}, Service(construction=Construction(age_days=days, cement=cement))).situations[1]
+    s = standard_named(standard, {}, Service(construction=Construction(age_days=days, cement=cement))).situations[-1]
     assert s.concrete(C30).strength_MPa == pytest.approx(expected, rel=1e-4)
-    old = standard_named(standard, {}, Service(construction=Construction(age_days=28, cement=cement))).situations[1]
+    old = standard_named(standard, {}, Service(construction=Construction(age_days=28, cement=cement))).situations[-1]
     assert old.concrete(C30).strength_MPa == 30.0
 
 
