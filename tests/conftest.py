@@ -128,5 +128,4 @@ def pytest_itemcollected(item: pytest.Item) -> None:
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """The group that takes longest begins first, with what waits for no results: meanwhile those of the demo's floors are made."""
-    # Those of the API need results of all of them, and come last.
-    items.sort(key=lambda item: (not _served(item), not item.path.stem.startswith(EARLY), item.path.parent.name == "api"))
+    items.sort(key=lambda item: (not _served(item), not item.path.stem.startswith(EARLY)))
