@@ -74,7 +74,7 @@ def test_one_case_combination_and_arrangement(three):
 def test_what_is_not_there_is_told(three):
     for strip, effect, chosen, state in (
         ("none", "M", None, "ultimate"), (strips(three)[0], "Q", None, "ultimate"), (strips(three)[0], "M", None, "sustained"),
-        (strips(three)[0], "M", Chosen("X"), None), (strips(three)[0], "M", Chosen("U", "arrangement", "P9"), None),
+        (strips(three)[0], "M", Chosen("X"), None), (strips(three)[0], "M", Chosen("U", "loudest"), None), (strips(three)[0], "M", Chosen("U", "arrangement", "P9"), None),
     ):  # fmt: skip
         with pytest.raises(UnknownReadingError):
             along_strip(three, strip, effect, chosen, state)

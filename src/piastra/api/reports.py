@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import subprocess
 import sys
+import threading
 from datetime import datetime
 from typing import Annotated, Literal, get_args
 
@@ -21,6 +22,8 @@ from piastra.store.tables import Project, User
 
 router = APIRouter(prefix="/api")
 log = structlog.get_logger()
+_few = threading.BoundedSemaphore(2)
+"""So many are typeset at a time; others wait."""
 
 SECONDS = 120
 """A report that is not typeset by then is given up."""
@@ -58,13 +61,14 @@ def _wanted(given: list[str]) -> dict[str, Detail]:
 def _typeset(text: str) -> bytes:
     """In a process of its own, with a memory of its own: typesetting takes seconds, in which everybody else is to be served."""
     try:
-        made = subprocess.run(
-            [sys.executable, "-m", "piastra.exchange.report"],
-            input=text.encode(),
-            capture_output=True,
-            check=True,
-            timeout=SECONDS,
-        )
+        with _few:
+            made = subprocess.run(
+                [sys.executable, "-m", "piastra.exchange.report"],
+                input=text.encode(),
+                capture_output=True,
+                check=True,
+                timeout=SECONDS,
+            )
     except (subprocess.CalledProcessError, subprocess.TimeoutExpired) as error:
         log.error("report.failed", error=repr(error), told=(error.stderr or b"")[-500:].decode(errors="replace"))
         told = "could not be typeset: it is too long; take fewer chapters, or less of them, or read it as a web page"
@@ -90,6 +94,8 @@ def report(
         floor, document, project.name, revision.number, datetime.now().astimezone().strftime("%Y-%m-%d %H:%M"), session.get_one(User, revision.author_id).name, stale
     )  # fmt: skip
     text = page(source, wanted)
+    # Typesetting takes seconds, in which nobody's connection is to be held.
+    session.close()
     name = f"report-{revision.floor_id}-r{revision.number}"
     if kind == "html":
         return Response(text, media_type="text/html")

@@ -21,6 +21,7 @@ export const PROVISION: Record<string, string> = {
   column_shear: "About a stressed column",
   secondary: "Across one-way slabs",
   support_bottom: "Bottom steel at the support",
+  fire_through: "Through the span in a fire",
   restraint: "Unintended restraint",
   integrity: "Bars through the column",
   bonded_support: "Bonded steel over a support of tendons",

@@ -13,9 +13,11 @@ from piastra.core.beams.design import LINK
 from piastra.core.checks.beams import NOT_DESIGNED, middle_of, written
 from piastra.core.checks.check import Context
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked, uncovered
-from piastra.core.geometry.arcs import polygon, polyline
+from piastra.core.geometry.arcs import polygon
+from piastra.core.model import Floor
 from piastra.core.model.members import Beam, Slab
 from piastra.core.model.tendon_curve import curve
+from piastra.core.reinforcement.in_fire import INSIDE, flat_slabs, inner_supports, kept_through, outline_of
 from piastra.core.standards.fire_rules import FireNeeds, FireRules
 from piastra.core.trace import Step, Trace, Value
 
@@ -23,10 +25,7 @@ MOST = 99.0
 NOT_ASKED = "how long the floor has to bear a fire is not given; give the floor its fire resistance"
 NO_BOTTOM = "it has no bottom bars whose distance from the fire could be looked at"
 NO_TOP = "whether its top bars run through the spans is not known: no column strip over it is designed"
-INSIDE = 0.01
-"""Bays that end so far (m) from all edges lie within the floor."""
-AROUND = 1.0
-"""A column with concrete so far (m) to all sides is an inner one."""
+NO_OVER = "top steel over this inner support is below half a per cent, and whether less does in a fire is not known here"
 NO_LEVEL = "tables of fire resistance hold for the whole load of service here, and combinations of a fire are not checked"
 
 
@@ -53,10 +52,11 @@ class FireResistance:
         if rules is None:
             return context.not_at_hand()
         rows: list[Row] = []
-        standing = _carried(context)
+        standing = flat_slabs(floor, outline_of(context.region))
         for slab in floor.slabs:
             rows += self._slab(context, rules, slab, slab.id in standing)
         rows += self._kept_top(context, rules, standing)
+        rows += self._least_over(context, rules, standing)
         for beam in floor.beams:
             rows.append(self._beam(context, rules, beam))
         if not any(s.name == "fire" for s in context.standard.situations):
@@ -77,7 +77,7 @@ class FireResistance:
             return [uncovered(id, slab.id, told, at)]
         needs = rules.slab(floor.fire, flat)
         rows = []
-        bars, strands = _lowest_bars(context, rules, slab, shape), _lowest_strands(context, rules, slab, shape)
+        bars, strands = _lowest_bars(context, rules, slab, shape), _lowest_strands(floor, rules.to_axis, slab, shape)
         if bars is None and strands is None:
             rows.append(uncovered(id, slab.id, NO_BOTTOM, at))
         else:
@@ -97,19 +97,17 @@ class FireResistance:
             return []
         assert share.result is not None
         cuts, rows = context.cuts, []
-        seen: set[str] = set()
+        seen: set[tuple[str, str]] = set()
         if context.steel is not None:
             at = context.steel.faces[1].at
-            for k, strip in enumerate(context.layout.strips):
-                mine = np.flatnonzero(cuts.strip == k)
-                over = mine[at.inner[mine] & (at.total[mine] > 0)]
-                if strip.kind != "column" or strip.cantilever or not len(over):
-                    continue
-                seen.update(strip.supports)
-                there = float(at.total[over].max())
+            _, strips = kept_through(floor, rules, context.layout, cuts, at.total, outline_of(context.region))
+            for k, supports in strips.items():
+                strip, mine = context.layout.strips[k], np.flatnonzero(cuts.strip == k)
+                seen.update((label, strip.direction) for label in supports)
+                wanted = float((at.kept[mine] * cuts.width[mine]).max())
                 run = context.steel.provided[1, mine] * cuts.width[mine]
                 least = int(run.argmin())
-                through, wanted = float(run[least]), share.result.value * there
+                through, there = float(run[least]), wanted / share.result.value
                 use = min(wanted / through, MOST) if through > 0 else MOST
                 x, y = cuts.ends[mine[least]].mean(axis=0)
                 A, total = Value("A_through", 1e6 * through, "steel", "top bars at the station with the fewest"), Value("A_s", 1e6 * there, "steel",
@@ -124,23 +122,51 @@ class FireResistance:
                 rows.append(
                     checked(id, f"top bars through {strip.label}", use, (float(x), float(y)), Trace("", {}, (), (share, last)))
                 )
-        slabs = shapely.union_all([polygon(s.outline) for s in floor.slabs if s.id in flat])
-        for c in floor.columns:
-            around = shapely.Point(c.at).buffer(AROUND)
-            if (
-                c.below is not None
-                and c.id not in seen
-                and slabs.intersects(shapely.Point(c.at))
-                and context.region.contains(around)
-            ):
-                rows.append(
-                    uncovered(
-                        RowId(self.name, Ref("columns", c.id), part="top bars"),
-                        f"top bars over {c.id}",
-                        NO_TOP,
-                        (c.at[0], c.at[1]),
-                    )
+        for kind, label, spot in inner_supports(floor, flat, outline_of(context.region)):
+            for direction in ("x", "y"):
+                if (label, direction) not in seen:
+                    id = RowId(self.name, Ref(kind, label), part=f"top bars, {direction}")
+                    rows.append(uncovered(id, f"top bars over {label}, along {direction}", NO_TOP, (spot[0], spot[1])))
+        return rows
+
+    def _least_over(self, context: Context, rules: FireRules, flat: set[str]) -> list[Row]:
+        """At inner supports of slabs that are not flat: enough top steel for any, or told that whether less does is not known."""
+        floor, steel, cuts = context.floor, context.steel, context.cuts
+        assert floor.fire is not None
+        share = rules.least_over(floor.fire)
+        solid = shapely.union_all([polygon(s.outline) for s in floor.slabs if s.id not in flat])
+        if share is None or solid.is_empty:
+            return []
+        assert share.result is not None
+        rows = []
+        for k, strip in enumerate(context.layout.strips):
+            mine = np.flatnonzero(cuts.strip == k)
+            if strip.beam or not len(mine) or not strip.outline.intersects(solid.buffer(-INSIDE)):
+                continue
+            for end, hold in zip((0, -1), strip.holds, strict=True):
+                if hold is None or hold.last:
+                    continue
+                station = int(mine[np.argsort(cuts.s[mine])[end]])
+                x, y = cuts.ends[station].mean(axis=0)
+                id = RowId(
+                    self.name,
+                    Ref("strips", strip.id),
+                    part=f"over {hold.label}",
+                    face="top",
+                    station=round(float(cuts.s[station]), 4),
                 )
+                label, at = f"top bars over {hold.label}, {strip.label}", (float(x), float(y))
+                h, laid = float(cuts.h[station]), float(steel.provided[1, station]) if steel is not None else 0.0
+                use = share.result.value * h / laid if laid > 0 else MOST
+                if use > 1:
+                    rows.append(uncovered(id, label, NO_OVER, at))
+                    continue
+                steps = (
+                    share,
+                    Step("Utilisation", "", "use = k_over · h / a_s", (share.result, Value("h", h, "size"), Value("a_s", 1e6 * laid, "steel_per_m")),
+                         Value("use", use)),
+                )  # fmt: skip
+                rows.append(checked(id, label, use, at, Trace("", {}, (), steps)))
         return rows
 
     def _beam(self, context: Context, rules: FireRules, beam: Beam) -> Row:
@@ -154,10 +180,11 @@ class FireResistance:
         if design is None or not spans or any(k not in design.bars for k in spans):
             return uncovered(id, beam.id, NOT_DESIGNED, at)
         cover = max(max(s.cover_bottom_mm, s.cover_top_mm) for s in floor.slabs) / 1e3
+        between = sum(not context.layout.strips[k].cantilever for k in spans)
         worst: Row | None = None
         for k in spans:
             laid = design.bars[k][0]
-            needs = rules.beam(floor.fire, beam.width_m, len(spans) > 1, laid.layers == 1)
+            needs = rules.beam(floor.fire, beam.width_m, between > 1, laid.layers == 1)
             deep = cover + LINK + (laid.bar / 2 if rules.to_axis else 0.0)
             row = _row(id, beam.id, at, needs, "width", beam.width_m, Lowest(deep, f"{written(laid)} within links"), None)
             if worst is None or (row.utilisation or 0.0) > (worst.utilisation or 0.0):
@@ -192,21 +219,6 @@ def _row(
     return checked(id, label, max(uses), at, Trace("", {}, (), tuple(steps)))
 
 
-def _carried(context: Context) -> set[str]:
-    """Flat slabs: those that stand on columns without beams between, and bays within the floor that nothing of their own holds up."""
-    floor = context.floor
-    beams = shapely.union_all([shapely.LineString(polyline(b.line)).buffer(b.width_m / 2) for b in floor.beams])
-    bare = [shapely.Point(c.at) for c in floor.columns if c.below is not None and not beams.intersects(shapely.Point(c.at))]
-    bare += [shapely.Point(s.at) for s in floor.supports if s.kind == "point" and s.vertical not in ("free", 0.0)]
-    lines = [w.line for w in floor.walls if w.below is not None]
-    lines += [s.line for s in floor.supports if s.kind == "line" and s.vertical not in ("free", 0.0)]
-    edges = shapely.union_all([shapely.LineString(polyline(line)) for line in lines]).union(beams)
-    shapes = {s.id: polygon(s.outline).buffer(1e-6) for s in floor.slabs}
-    flat = {id for id, shape in shapes.items() if any(shape.intersects(p) for p in bare)}
-    shell = context.region.buffer(-INSIDE)
-    return flat | {i for i, s in shapes.items() if flat and not s.intersects(edges) and shell.contains(s)}
-
-
 def _lowest_bars(context: Context, rules: FireRules, slab: Slab, shape: BaseGeometry) -> Lowest | None:
     """Of the bottom layer's mats and groups; bars of an inner layer lie above the thickest of the outer one."""
     floor, cover = context.floor, slab.cover_bottom_mm / 1e3
@@ -231,17 +243,20 @@ def _meets(outline: Polygon, shape: BaseGeometry) -> bool:
     return bool(outline.intersection(shape).area > 1e-6)
 
 
-def _lowest_strands(context: Context, rules: FireRules, slab: Slab, shape: BaseGeometry) -> Lowest | None:
-    """The lowest point of all tendons in the slab."""
-    floor = context.floor
-    soffit, sheath = slab.top_offset_m - slab.thickness_m, {s.id: s.duct_mm / 1e3 for s in floor.strands}
+def _lowest_strands(floor: Floor, to_axis: bool, slab: Slab, shape: BaseGeometry) -> Lowest | None:
+    """What lies lowest of all tendons in the slab, above the soffit that is there: a thickening's where one is."""
+    sheath = {s.id: s.duct_mm / 1e3 for s in floor.strands}
+    parts = [(polygon(t.outline), t) for t in sorted(floor.thickenings, key=lambda t: t.priority)]
     best: Lowest | None = None
     for t in floor.tendons:
         c = curve(t.line, t.profile)
         inside = shapely.intersects_xy(shape, *c.xy.T)
         if not inside.any():
             continue
-        deep = float(c.z[inside].min()) - soffit - (0.0 if rules.to_axis else sheath[t.strand] / 2)
+        soffit = np.full(len(c.z), slab.top_offset_m - slab.thickness_m)
+        for outline, part in parts:
+            soffit[shapely.intersects_xy(outline, *c.xy.T)] = part.top_offset_m - part.thickness_m
+        deep = float((c.z - soffit)[inside].min()) - (0.0 if to_axis else sheath[t.strand] / 2)
         if best is None or deep < best.distance:
             best = Lowest(deep, f"tendon {t.id} at its lowest")
     return best

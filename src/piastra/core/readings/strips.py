@@ -46,6 +46,8 @@ class Along:
     unit: str
 
 
+WAYS = ("envelope", "all", "least", "greatest", "arrangement")
+"""With both sides of the envelope, all live load, one side, or a named arrangement."""
 LIFTED = "lifts a part of the floor off its bedding, and forces of strips are those of a bedding that also pulls"
 
 
@@ -59,6 +61,8 @@ def along_strip(responses: Responses, strip: str, effect: str, chosen: reading.C
         raise reading.UnknownReadingError("forces of strips were not kept with this run; compute the floor anew")
     if strip not in found.labels or effect not in EFFECTS:
         raise reading.UnknownReadingError(f"there is no effect {effect} of strip {strip} in this run")
+    if chosen is not None and chosen.kind not in WAYS:
+        raise reading.UnknownReadingError(f"{chosen.kind} is no way to read a strip; choose one of {', '.join(WAYS)}")
     row, unit = EFFECTS[effect]
     mine = np.flatnonzero(found.strip == found.labels.index(strip))
     mine = mine[np.argsort(found.s[mine], kind="stable")]

@@ -11,7 +11,9 @@ import shapely
 
 from piastra.core.combine.envelope import Factors, envelopes
 from piastra.core.model import Floor
+from piastra.core.reinforcement.in_fire import kept_through
 from piastra.core.reinforcement.places import HOLDS, Joints, Where, sides
+from piastra.core.standards import Standard
 from piastra.core.standards.provision import Stations
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
@@ -19,7 +21,7 @@ from piastra.core.strips.layout import Layout
 Array = npt.NDArray[np.float64]
 
 
-def derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, layout: Layout, cuts: Cuts, joints: Joints,
+def derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints: Joints,
              ultimate: Sequence[Factors], where: Where) -> Stations:  # fmt: skip
     """What follows from the steel that strength and service ask for elsewhere."""
     count = len(cuts.strip)
@@ -36,11 +38,12 @@ def derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, layout: 
     for c, key in enumerate(keys):
         total[c] = group.get(key, 0.0) if where.column[c] else 0.0
     transfer, share = _transfer(at, layout, cuts, joints, ultimate, where, where.at_face)
+    kept = kept_through(floor, standard.fire, layout, cuts, total, joints.solid)[0] if f == 1 else at.kept
     shear, section, edges = _direct(layout, cuts, joints, ultimate, where)
     return replace(
         at, total=total, span=span, span_bottom=span_bottom, principal=_principal(floor, layout, cuts, greatest[f]), transfer=transfer,
         transfer_share=share, corner=_at_corners(layout, cuts, greatest[0], joints),
-        shear=shear, section=section, edges=edges, frame=_frames(at, layout, cuts, where) if at.tendon.any() else at.frame,
+        kept=kept, shear=shear, section=section, edges=edges, frame=_frames(at, layout, cuts, where) if at.tendon.any() else at.frame,
     )  # fmt: skip
 
 

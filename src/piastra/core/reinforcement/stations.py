@@ -298,7 +298,7 @@ def station_steel(
     first = [np.maximum.reduce(list(b.values())) for b in base]
     faces = []
     for f in (0, 1):
-        at = derived(made[f].at, f, first, floor, layout, cuts, joints, all_of(situations), where)
+        at = derived(made[f].at, f, first, floor, standard, layout, cuts, joints, all_of(situations), where)
         demands = dict(base[f])
         for p in standard.provisions:
             if p.derived:

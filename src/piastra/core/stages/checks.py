@@ -50,7 +50,7 @@ def _names(checks: Sequence[Check]) -> tuple[str, ...]:
 def _inputs(floor: Floor) -> Floor:
     return only(
         floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "fire", "deflection", "prestress", "history", concretes=ALL,
-        strands=ALL, tendons=("id", "strand", "jack_MPa", "line", "profile"), slabs=ALL, thickenings=("id", "outline", "thickness_m"),
+        strands=ALL, tendons=("id", "strand", "jack_MPa", "line", "profile"), slabs=ALL, thickenings=("id", "outline", "thickness_m", "top_offset_m", "priority"),
         rebars=("id", "yield_MPa"), beams=("id", "line", "width_m", "concrete"), columns=("id", "at", "below"), walls=("id", "line", "below"), supports=ALL, loads=ALL,
         mats=ALL, combinations=("id", "limit_state", "factors"), load_cases=("id", "effect"),
     )  # fmt: skip

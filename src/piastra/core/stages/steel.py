@@ -17,6 +17,7 @@ from piastra.core.combine.envelope import Factors, with_constant
 from piastra.core.geometry.arcs import polyline
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, extra_at, groups_of
+from piastra.core.reinforcement.in_fire import outline_of
 from piastra.core.reinforcement.places import Joints
 from piastra.core.reinforcement.points import point_steel
 from piastra.core.reinforcement.stations import StationSteel, laid, station_steel
@@ -71,8 +72,8 @@ ROUNDS = 4
 
 def _inputs(floor: Floor) -> Floor:
     return only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "design_bars", "bar_sizes_mm", "spacings_mm",
-        concretes=ALL, rebars=ALL, slabs=ALL, one_way_areas=("outline", "angle_deg"), columns=("id", "at", "below"), beams=("line",),
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "fire", "design_bars", "bar_sizes_mm", "spacings_mm",
+        concretes=ALL, rebars=ALL, slabs=ALL, one_way_areas=("outline", "angle_deg"), columns=("id", "at", "below"), beams=("line", "width_m"),
         walls=("id", "top", "line", "below"),
         supports=ALL, designed_bars=ALL, mats=ALL,
     )  # fmt: skip
@@ -89,7 +90,7 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     footprints = {c.id: p for c, p in zip(floor.columns, plan.footprints, strict=True) if not p.is_empty}
     joints = Joints(
         made[STIFFNESS].system.held.labels, made[SOLUTIONS].solution.reactions, footprints,
-        shapely.union_all([shapely.Polygon(p.exterior) for p in shapely.get_parts(plan.region)]), _holding_edges(floor),
+        outline_of(plan.region), _holding_edges(floor),
         {o.source.id: (o.perimeter.length, sum(o.depths) / 2, o.perimeter.edges) for o in made[ZONE_OUTLINES].outlines
          if o.source.list == "columns" and o.around == "column"},
     )  # fmt: skip

@@ -44,3 +44,7 @@ class FireRules(Protocol):
     def kept_top(self, fire: Fire) -> Step | None:
         """The share, its result, of a flat slab's top bars over columns that has to run through its spans; None: no rule."""
         ...
+
+    def least_over(self, fire: Fire) -> Step | None:
+        """The top steel over inner supports of other slabs, its result, as a share of their concrete, that does in any case; None: no rule."""
+        ...

@@ -44,6 +44,7 @@ class Stations:
     compression where it lies, ``offset`` (k,) m from the section's middle towards the face; ``fibre`` (k,) kN/m2 the greatest tension
     of the face in service and ``pull`` (k,) kN/m the force of the concrete's tension there; ``pressed`` (k,) kN/m2 what tendons alone press
     the face with; ``frame`` (k,) m2 at columns the greater gross section of the two frames that cross there.
+    ``kept`` (k,) m2/m of top bars that run through the strip in a fire, nil where none have to.
     ``wide`` (k,) how many times wider than the face its pressed side is, down to the depth ``flange`` (k,) m: of beams; 1 of slabs.
     ``end``: at a support of the strip's end; ``simple``: which is modelled as if it did not clamp the floor.
     """
@@ -92,6 +93,7 @@ class Stations:
     pull: Array
     pressed: Array
     frame: Array
+    kept: Array
     wide: Array
     flange: Array
 

@@ -73,6 +73,10 @@ class Tables:
         """There is no such rule."""
         return None
 
+    def least_over(self, fire: Fire) -> Step | None:
+        """There is no such rule."""
+        return None
+
 
 def _column(fire: Fire) -> int:
     return HOURS.index(max(fire.minutes, HOURS[0]))

@@ -24,7 +24,7 @@ from piastra.core.standards.en1992 import (
     stresses,
     time,
 )
-from piastra.core.standards.en1992.provisions import bonded, column_band, edges, secondary, supports
+from piastra.core.standards.en1992.provisions import bonded, column_band, edges, in_fire, secondary, supports
 from piastra.core.standards.moment_transfer import MomentTransfer
 from piastra.core.standards.protocol import Integrity, LinkLimits, Service, Standard
 from piastra.core.standards.situations import Situation, in_situations
@@ -46,7 +46,7 @@ def bundle(values: Mapping[str, float], service: Service) -> Standard:
     accidental = _rules({**values, **factors}, service)
     situations = (
         Situation("accidental", accidental),
-        Situation("fire", lasting, None, values["eta_fi"], fire.LEVEL),
+        Situation("fire", lasting, None, fire.LEVEL, fire.LEVEL_CLAUSE),
         Situation("construction", lasting, service.construction),
     )
     return in_situations(lasting, situations)
@@ -88,6 +88,7 @@ def _rules(values: Mapping[str, float], service: Service) -> Standard:
             secondary.Secondary(values["k_secondary"]),
             supports.SupportBottom(values["k_support"]),
             supports.Restraint(values["k_restraint"]),
+            in_fire.KeptTop(values["k_top,fi"]),
         ),
         spacing=spacing.Spacing(
             ((values["s_max_h"], values["s_max"]), (values["s_max_h_secondary"], values["s_max_secondary"])),
@@ -117,5 +118,5 @@ def _rules(values: Mapping[str, float], service: Service) -> Standard:
         prestress=prestress.PrestressRules(known, {p.key: values[p.key] for p in prestress.PARAMETERS}, service.exposure),
         time=time.EffectiveModulus(known),
         ageing=ageing.Ageing(known),
-        fire=fire.Tables(values["eta_fi"], values["k_top,fi"]),
+        fire=fire.Tables(values["k_top,fi"]),
     )

@@ -11,12 +11,13 @@ from piastra.core.standards.fire_rules import FireNeeds
 from piastra.core.standards.parameters import Parameter
 from piastra.core.trace import Step, Value
 
-LEVEL = "EN 1992-1-2, 2.4.2 (3) and 5.2 (3)"
+LEVEL, LEVEL_CLAUSE = 0.7, "EN 1992-1-2, 2.4.2 (3) and 5.2 (3)"
+"""Level of load that the tables presuppose: another one is none that they hold for."""
 SOLID, FLAT = "EN 1992-1-2, table 5.8", "EN 1992-1-2, table 5.9"
 SIMPLE, CONTINUOUS = "EN 1992-1-2, table 5.5", "EN 1992-1-2, table 5.6"
-TOP = "EN 1992-1-2, 5.7.4 (2)"
+TOP, OVER = "EN 1992-1-2, 5.7.4 (2)", "EN 1992-1-2, 5.7.3"
+LEAST_OVER = 0.005
 PARAMETERS = (
-    Parameter("eta_fi", "eta_fi", "level of load in a fire that the tables presuppose", 0.7, LEVEL, design=True),
     Parameter("k_top,fi", "k_top", "share of the top steel over columns of flat slabs that runs through, from REI 90 on", 0.2, TOP, design=True),
 )  # fmt: skip
 SOLID_MM = {30: (60, 10, 10, 10), 60: (80, 20, 10, 15), 90: (100, 30, 15, 20), 120: (120, 40, 20, 25),
@@ -46,7 +47,6 @@ LESS = 0.9
 class Tables:
     """Axis distances; concretes up to C50/60 (6.4.3). Moments are redistributed nowhere, as 5.6.3 (2) and 5.7.4 (1) ask for."""
 
-    level: float
     top_share: float
     to_axis: bool = True
     most_MPa: float | None = 50.0
@@ -69,13 +69,13 @@ class Tables:
         bars of 5.6.3 (3) are there."""
         table = (CONTINUOUS_MM if continuous else SIMPLE_MM)[fire.minutes]
         less = 1.0 if fire.aggregate == "siliceous" else LESS
-        widths = less * np.array([b for b, _ in table], dtype=float)
+        widths = np.array([b for b, _ in table], dtype=float)
         a = float(np.interp(1e3 * width, widths, [a for _, a in table]))
         # From the width of column 4 of table 5.5 on, of column 3 of table 5.6, the sides need no more.
         side = one_layer and 1e3 * width <= widths[1 if continuous else 2]
         told = f"{'Continuous' if continuous else 'Simply supported'} beam"
         told += f"; {SIDE_MM:g} mm more to the side of a single layer" if side else ""
-        least, deep = float(widths[0]), a + (SIDE_MM if side else 0.0)
+        least, deep = less * float(widths[0]), a + (SIDE_MM if side else 0.0)
         return _needs(least, deep, _step(fire, least, deep, CONTINUOUS if continuous else SIMPLE, told))
 
     def kept_top(self, fire: Fire) -> Step | None:
@@ -83,6 +83,11 @@ class Tables:
         if fire.minutes < 90:
             return None
         return Step("Top bars that run through", TOP, result=Value("k_top", self.top_share))
+
+    def least_over(self, fire: Fire) -> Step | None:
+        """Whatever the time."""
+        return Step("Top bars over an inner support", OVER, result=Value("k_over", LEAST_OVER),
+                    note="Where bars are cold worked, ends of two spans are not clamped by design, or nothing else carries across the span.")  # fmt: skip
 
 
 def _needs(size_mm: float, a_mm: float, step: Step) -> FireNeeds:
@@ -97,5 +102,5 @@ def _step(fire: Fire, size_mm: float, a_mm: float, clause: str, told: str) -> St
             Value("s_min", size_mm / 1e3, "size", "thickness of slabs, width of beams"),
             Value("a_min", a_mm / 1e3, "size", "to the axes of bars; strands 15 mm more, 5.2 (5)"),
         ),
-        note=f"{told}, R {fire.minutes}, {fire.aggregate} aggregate. The table presupposes a level of load of 0.7, 2.4.2 (3).",
+        note=f"{told}, R {fire.minutes}, {fire.aggregate} aggregate. The table presupposes a level of load of {LEVEL:g}, 2.4.2 (3).",
     )
