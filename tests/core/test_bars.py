@@ -223,6 +223,22 @@ def test_a_locked_group_stays_and_design_fills_in_around_it():
     assert "mine" in {g.mark for g in drawn.steel.groups}
 
 
+@pytest.mark.parametrize("design", [True, False])
+def test_bars_drawn_by_hand_tell_what_needs_them(design):
+    """Thin top mats fall short over the inner columns: bars drawn over one of them name its stations; those drawn in mid-span name none."""
+    mats = [
+        {"id": f"{f} {d}", "face": f, "direction": d, "bar_mm": 12, "spacing_mm": 200} for f in ("top", "bottom") for d in "xy"
+    ]
+    drawn = [{"id": name, "face": "top", "direction": "x", "bar_mm": 16, "spacing_mm": 100, "origin": "drawn", "locked": True,
+              "outline": [[x - 2, 5], [x + 2, 5], [x + 2, 7], [x - 2, 7]]} for name, x in (("over", 6.0), ("mid", 9.0))]  # fmt: skip
+    outcome = solve_floor(floor_from(flat_slab(mats=mats, designed_bars=drawn, design_bars=design)))
+    why = {g.mark: g.why for g in outcome.steel.groups if g.mark in ("over", "mid")}
+    strips = {s.id: s for s in outcome.strips.layout.strips}
+    assert {w.provision for w in why["over"]} & {"strength", "least", "crack_width"}
+    assert all("C11" in strips[w.strip].supports and abs(w.station - 6.0) < 2 for w in why["over"])
+    assert why["mid"] == ()
+
+
 def test_bars_at_an_angle_to_a_strip_count_with_the_square_of_the_cosine():
     """20 at 125 one way and 8 at 250 the other at 45 degrees: (2,513 + 201) / 2 = 1,357 mm2/m along the strip, not 2,513."""
     data = flat_slab(1, 1, size=1.0)

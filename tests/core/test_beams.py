@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from piastra.core.beams.design import choose, choose_links, tee_steel
-from piastra.core.beams.service import served
+from piastra.core.beams.curtailment import fitted, shifted
+from piastra.core.beams.design import choose_links, tee_steel
 from piastra.core.model import floor_from
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards import standard_named
@@ -210,7 +210,7 @@ def test_hogging_in_service_is_the_top_bars():
     """Over the inner support q L2 / 8 = 480 kNm by the metre of the web, web pressed; the bottom bars are not stretched there."""
     outcome = solve_floor(floor_from(tee(2, design_bars=True)))
     service = [f for f in outcome.combinations if f.limit_state == "quasi_permanent"]
-    (top, _), (bottom, _) = (served(outcome.beams, outcome.strips.cuts, face, service) for face in (1, 0))
+    (top, _), (bottom, _) = (outcome.beams.served(outcome.strips.cuts, face, service) for face in (1, 0))
     k = int(np.abs(outcome.strips.cuts.s[outcome.beams.sections.cuts] - L).argmin())
     assert top.m_service[k] == pytest.approx(60 * L**2 / 8 / WEB, rel=0.02)
     assert (top.wide[k], top.flange[k], bottom.m_service[k] < 0) == (1.0, 0.0, True)
@@ -373,7 +373,8 @@ def test_bars_and_links_are_chosen_from_the_allowed_ones():
 
     # 300 - 2 x 35 = 230 mm; 1,900 mm2: 4 of 25 (1,963), which lie 2.5 mm deeper: (555 / 552.5)^2 = 1.0091 asks for 1,917.
     def chosen(area, rules=EC2.beams):
-        return choose(floor.bar_sizes_mm, area, 0.3, 0.025, D, rules)
+        made = [fitted(mm / 1e3, area, 0.3, 0.025, D, rules) for mm in floor.bar_sizes_mm]
+        return min(made, key=lambda b: (not b.fit, b.area, b.layers))
 
     found = chosen(1900e-6)
     assert (round(1e3 * found.bar), found.count, found.fit) == (25, 4, True)
@@ -419,3 +420,98 @@ def test_more_moment_never_asks_for_less_steel_and_a_wider_flange_never_for_more
     for rules, pair in ((EC2, (C30, B500)), (ACI, (C28, G420))):
         assert steel(rules, m + dm, b=b, h_f=h_f, pair=pair)[0] >= steel(rules, m, b=b, h_f=h_f, pair=pair)[0] - 1e-9
         assert steel(rules, m, b=b + 0.3, h_f=h_f, pair=pair)[0] <= steel(rules, m, b=b, h_f=h_f, pair=pair)[0] + 1e-9
+
+
+def test_an_envelope_is_shifted_to_both_sides():
+    """A peak of 100 at 4 m that falls straight to nil at 0 and 8 m: shifted by 1 m it is 100 from 3 to 5 m, 50 at 1 m, 25 at the ends."""
+    s = np.arange(9.0)
+    found = shifted(100 - 25 * np.abs(s - 4), s, np.full(9, 1.0))
+    assert found == pytest.approx([25, 50, 75, 100, 100, 100, 75, 50, 25])
+    # Between stations it is the straight line that counts.
+    assert shifted(100 - 25 * np.abs(s - 4), s, np.full(9, 0.5))[[2, 4, 6]] == pytest.approx([62.5, 100, 62.5])
+
+
+@pytest.mark.parametrize("standard", ["EN 1992-1-1", "ACI 318-19"])
+def test_bars_stop_where_the_shifted_envelope_no_longer_needs_them(standard):
+    """At every station what is developed there is no less than what any station within a_l of it asks for; a share of the bars runs through."""
+    outcome = solve_floor(floor_from(tee(2, standard, q=45.0)))
+    beam, s = outcome.beams, outcome.strips.cuts.s[outcome.beams.sections.cuts]
+    d = np.where(beam.faces[0].M >= beam.faces[1].M, beam.faces[0].d, beam.faces[1].d)
+    a_l = 0.9 * d * beam.links.cot / 2 if standard.startswith("EN") else np.maximum(d, 12 * 0.032)
+    for f, own in enumerate(beam.laid):
+        pieces = own.pieces
+        assert len(pieces) > 1, "some bars stop"
+        there = np.zeros(len(s))
+        for p in pieces:
+            ends = [
+                np.ones(len(s)) if bent else np.clip(away / p.anchored, 0, 1)
+                for away, bent in zip((s - p.start, p.end - s), p.bent, strict=True)
+            ]
+            there += np.where((s >= p.start) & (s <= p.end), p.count * np.pi * p.bar**2 / 4 * np.minimum(*ends), 0.0)
+        assert own.area == pytest.approx(there)
+        asked = np.maximum(beam.faces[f].required, beam.faces[1 - f].compression)
+        beside = np.array([asked[np.abs(s - s[k]) <= a_l[k]].max() for k in range(len(s))])
+        assert (there >= beside * (1 - 1e-9)).all()
+        assert own.use.max() <= 1.0
+        through = sum(p.count for p in pieces if (p.start, p.end) == (min(q.start for q in pieces), max(q.end for q in pieces)))
+        most = max(laid.count for laid in own.laid.values())
+        share = (0.25, 0.0)[f] if standard.startswith("EN") else 1 / 3
+        assert through >= max(2, share * most - 1e-9)
+        # Less steel than if all of them ran through.
+        assert sum(p.area * (p.end - p.start) for p in pieces) < 0.9 * most * pieces[0].area / pieces[0].count * 2 * L
+
+
+def test_top_bars_at_the_ends_of_a_beam():
+    """0.15 of the span's bottom steel where the wall below is modelled as a hinge; ACI asks for none."""
+    for standard, share in (("EN 1992-1-1", 0.15), ("ACI 318-19", 0.0)):
+        outcome = solve_floor(floor_from(tee(1, standard)))
+        needs, faces = outcome.beams.laid[1].needs, outcome.beams.faces
+        at = np.argsort(outcome.strips.cuts.s[outcome.beams.sections.cuts])[[0, -1]]
+        assert needs.restraint[at] == pytest.approx(share * faces[0].required.max())
+        assert (outcome.beams.laid[1].area[at] >= needs.restraint[at]).all()
+
+
+def test_top_bars_beside_an_inner_support_in_a_fire():
+    """From R 90 on 1 - 2.5 x / l of the steel over the support, up to 0.3 l from it: EN 1992-1-2, 5.6.3 (3)."""
+    for resistance in ("R60", "R90"):
+        outcome = solve_floor(floor_from(tee(2, fire={"resistance": resistance})))
+        beam, s = outcome.beams, outcome.strips.cuts.s[outcome.beams.sections.cuts]
+        burning, over = beam.laid[1].needs.burning, beam.faces[1].required.max()
+        x = np.abs(s - L) / L
+        wanted = np.where(x <= 0.3, (1 - 2.5 * x) * over, 0.0) if resistance == "R90" else 0 * x
+        # Distances are measured from the support's face.
+        assert burning == pytest.approx(wanted, abs=0.03 * over)
+        assert (beam.laid[1].area >= burning).all()
+
+
+@pytest.mark.parametrize("limit", [None, 0.15])
+def test_bars_of_a_beam_keep_cracks_narrow(limit):
+    """Where strength alone would let cracks open to more than the limit, more bars or thinner ones are laid."""
+    more = {} if limit is None else {"crack_width_limit_mm": limit}
+    outcome = solve_floor(floor_from(tee(2, design_bars=True, q=36.0, **more)))
+    (row,) = (r for r in outcome.rows if r.check == "crack_width" and r.id.of.id == "B" and r.id.part == "span 1")
+    area = [float(own.area.max()) for own in outcome.beams.laid]
+    asked = [float(own.needs.most.max()) for own in outcome.beams.laid]
+    assert 0.5 < row.utilisation <= 1
+    if limit is not None:
+        assert area[1] > 1.15 * asked[1], "cracks decide"
+
+
+def test_beams_in_service_of_a_floor_with_tendons():
+    """They press the whole section: less is left of the bars' stress than without them, by N / A_s and more."""
+    strands = [{"id": "s", "area_mm2": 150, "fpk_MPa": 1860, "fp01k_MPa": 1640, "duct_mm": 20, "bond": "unbonded"}]
+    profile = [{"s_m": x, "z_mm": -350} for x in (0.0, L)]
+    tendons = [{"id": "T", "strand": "s", "count": 4, "line": [[0, 1.0], [L, 1.0]], "profile": profile, "jack_MPa": 1400}]
+    rows = {}
+    for name, more in (("bare", {}), ("pressed", {"strands": strands, "tendons": tendons})):
+        data = tee(design_bars=True)
+        data["combinations"].append({"id": "C", "limit_state": "characteristic", "factors": {"Q": 1.0}})
+        if more:
+            data["load_cases"] += [{"id": "P", "nature": "prestress", "effect": "final"}]
+            for c in data["combinations"][1:]:
+                c["factors"]["P"] = 1.0
+        outcome = solve_floor(floor_from({**data, **more}))
+        rows[name] = {r.check: r for r in outcome.rows if r.id.of.id == "B" and r.check in ("crack_width", "stress_limits")}
+    assert {r.status for found in rows.values() for r in found.values()} <= {"pass", "fail"}
+    for check in ("crack_width", "stress_limits"):
+        assert rows["pressed"][check].utilisation < rows["bare"][check].utilisation

@@ -40,6 +40,13 @@ def test_a_check_passes_where_every_row_does_and_nothing_is_left_out(uses, bare)
     assert found.status == ("fail" if max(uses) > 1 else "uncovered" if bare else "pass")
 
 
+def test_a_check_that_reaches_nothing_is_no_pass():
+    """Neither a pass nor a fault: the check says that it looked at nothing."""
+    found = worst("precompression", [])
+    assert (found.status, found.utilisation) == ("unchecked", None)
+    assert "nothing" in found.reason
+
+
 def test_the_reason_names_three_places_and_says_when_there_are_more():
     bare = [replace(BARE, label=f"place {k}") for k in range(5)]
     assert worst("flexure", [row(0.5), *bare[:3]]).reason.endswith("place 0, place 1, place 2")

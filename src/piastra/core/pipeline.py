@@ -17,7 +17,8 @@ import shapely
 from piastra.core.bars.schedule import Scheduled, mats_as_groups, schedule
 from piastra.core.beams.bars import bars_of_beams
 from piastra.core.beams.design import BeamDesign
-from piastra.core.checks.row import Row
+from piastra.core.checks.beams import row_of
+from piastra.core.checks.row import Ref, Row, RowId
 from piastra.core.combine.envelope import Factors
 from piastra.core.deflection.lived import Life
 from piastra.core.deflection.sag import Line, Sag
@@ -146,8 +147,11 @@ def scheduled(outcome: Outcome) -> list[Scheduled]:
     """All bars of a computed floor: mats, groups, beams."""
     groups = [*mats_as_groups(outcome.floor, outcome.plan.region), *outcome.steel.groups]
     found = schedule(outcome.floor, outcome.standard, groups, outcome.plan.region)
-    found += links_of_slabs(outcome.floor, outcome.shear)
-    return found + (bars_of_beams(outcome.floor, outcome.strips.layout, outcome.beams) if outcome.beams else [])
+    found += links_of_slabs(outcome.floor, outcome.shear, lambda use: RowId("shear", Ref(*use.of)).key)
+    layout, cuts, beams = outcome.strips.layout, outcome.strips.cuts, outcome.beams
+    if beams is not None:
+        found += bars_of_beams(outcome.floor, layout, cuts, beams, lambda k: row_of(layout, cuts, beams, k).key)
+    return found
 
 
 def probed(outcome: Outcome, xy: Array) -> Array:

@@ -12,7 +12,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from piastra.core.bars.schedule import Scheduled
-from piastra.core.checks.beams import written
+from piastra.core.checks.beams import row_of, written
 from piastra.core.checks.punching import zone_row
 from piastra.core.checks.row import Ref, Row, RowId
 from piastra.core.combine.envelope import envelope, envelopes
@@ -263,15 +263,15 @@ def beams(outcome: Outcome) -> list[dict[str, Any]]:
     for number, (bottom, top, links) in design.bars.items():
         mine = np.flatnonzero(cuts.strip[c] == number)
         strip = layout.strips[number]
-        worst = int(mine[design.use[mine].argmax()])
-        row = RowId("beams", Ref("beams", strip.beam), part=f"span {strip.number + 1}", station=round(float(cuts.s[c[worst]]), 4))
+        row = row_of(layout, cuts, design, number)
         out.append({
             "id": strip.beam, "span": strip.number + 1, "strip": strip.id, "row": row.key, "s_m": cuts.s[c[mine]].round(4).tolist(),
             "at": cuts.ends[c[mine]].mean(axis=1).round(4).tolist(),
             "M_kNm": [low[mine].min(axis=1).round(3).tolist(), high[mine].max(axis=1).round(3).tolist()],
             "V_Ed_kN": design.V[mine].round(3).tolist(), "T_Ed_kNm": design.T[mine].round(3).tolist(),
             "flange_m": design.sections.b[mine].round(4).tolist(), "bottom_mm2": (1e6 * design.faces[0].required[mine]).round(1).tolist(),
-            "top_mm2": (1e6 * design.faces[1].required[mine]).round(1).tolist(), "links_mm2_m": (1e6 * design.links.area[mine]).round(1).tolist(),
+            "top_mm2": (1e6 * design.faces[1].required[mine]).round(1).tolist(),
+            "bottom_given_mm2": (1e6 * design.laid[0].area[mine]).round(1).tolist(), "top_given_mm2": (1e6 * design.laid[1].area[mine]).round(1).tolist(), "links_mm2_m": (1e6 * design.links.area[mine]).round(1).tolist(),
             "utilisation": design.use[mine].round(4).tolist(), "bottom": written(bottom), "top": written(top),
             "links": f"⌀{1e3 * links.bar:g}–{1e3 * links.spacing:g}",
         })  # fmt: skip
@@ -287,7 +287,7 @@ def bars(found: Sequence[Scheduled]) -> list[dict[str, Any]]:
             "length_m": round(b.length, 3), "shape": b.shape, "mass_kg": round(b.mass, 2), "laps_kg": round(b.laps_kg, 2),
             "angle_deg": round(float(np.degrees(b.group.angle)), 4),
             "outline": np.round(np.array(b.group.outline.exterior.coords), 4).tolist(), "origin": b.group.origin, "locked": b.group.locked,
-            "why": [asdict(w) for w in b.group.why],
+            "why": [asdict(w) for w in b.group.why], "row": b.row or None,
         }
         for b in found
     ]  # fmt: skip

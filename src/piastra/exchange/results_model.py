@@ -338,7 +338,7 @@ class WhyState(Told):
 
 class BarState(Told):
     """Bars of one mark: ``length_m`` of the longest, mass with laps. ``angle_deg`` anticlockwise from the plan's x axis;
-    ``shape``: straight, or bent at one end or both."""
+    ``shape``: straight, or bent at one end or both. ``row``: the verdict's row that explains bars of beams and links of slabs, whose ``why`` is empty."""
 
     mark: str
     face: Literal["top", "bottom"]
@@ -356,6 +356,7 @@ class BarState(Told):
     origin: Literal["mat", "designed", "drawn"]
     locked: bool
     why: list[WhyState]
+    row: str | None
 
 
 class SteelTotals(Told):
@@ -383,6 +384,8 @@ class BeamState(Told):
     flange_m: list[float]
     bottom_mm2: list[float]
     top_mm2: list[float]
+    bottom_given_mm2: list[float]
+    top_given_mm2: list[float]
     links_mm2_m: list[float]
     utilisation: list[float]
     bottom: str

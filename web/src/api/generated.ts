@@ -1402,7 +1402,7 @@ export interface components {
         /**
          * BarState
          * @description Bars of one mark: ``length_m`` of the longest, mass with laps. ``angle_deg`` anticlockwise from the plan's x axis;
-         *     ``shape``: straight, or bent at one end or both.
+         *     ``shape``: straight, or bent at one end or both. ``row``: the verdict's row that explains bars of beams and links of slabs, whose ``why`` is empty.
          */
         BarState: {
             /** Angle Deg */
@@ -1440,6 +1440,8 @@ export interface components {
             origin: "mat" | "designed" | "drawn";
             /** Outline */
             outline: number[][];
+            /** Row */
+            row: string | null;
             /**
              * Shape
              * @enum {string}
@@ -1504,6 +1506,8 @@ export interface components {
             at: number[][];
             /** Bottom */
             bottom: string;
+            /** Bottom Given Mm2 */
+            bottom_given_mm2: number[];
             /** Bottom Mm2 */
             bottom_mm2: number[];
             /** Flange M */
@@ -1524,6 +1528,8 @@ export interface components {
             strip: string;
             /** Top */
             top: string;
+            /** Top Given Mm2 */
+            top_given_mm2: number[];
             /** Top Mm2 */
             top_mm2: number[];
             /** Utilisation */

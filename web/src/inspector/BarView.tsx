@@ -64,7 +64,9 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
       line: `Bars ${mark} are let go`,
       change: (d) => ({ ...d, designed_bars: (d.designed_bars ?? []).filter((g) => g.id !== mark) }),
     });
-  const row = worst && results?.rows.find((r) => r.check === "flexure" && r.id.of.id === worst.strip);
+  const row = bar.row
+    ? results?.rows.find((r) => r.id.key === bar.row)
+    : worst && results?.rows.find((r) => r.check === "flexure" && r.id.of.id === worst.strip);
   return (
     <>
       <h2>Bars {mark}</h2>
@@ -77,11 +79,13 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
       <h3>Why these bars are here</h3>
       {bar.why.length === 0 ? (
         <p className="quiet">
-          {bar.origin === "drawn"
-            ? "They were drawn by hand."
-            : kept
-              ? "They are kept from an earlier design."
-              : "They are the lightest mat for what is asked for everywhere."}
+          {bar.row
+            ? "They are designed with what they strengthen: its row tells what asked for them."
+            : bar.origin === "drawn"
+              ? "They were drawn by hand; no station would fall short without them."
+              : kept
+                ? "They are kept from an earlier design; no station would fall short without them."
+                : "They are the lightest mat for what is asked for everywhere."}
         </p>
       ) : (
         <table className="small-table">
@@ -125,7 +129,7 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
         </>
       )}
       <div className="button-row">
-        {kept ? (
+        {bar.row ? null : kept ? (
           <button type="button" className="small" onClick={() => void release()}>
             Let go
           </button>
@@ -134,21 +138,23 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
             Lock
           </button>
         )}
-        <button
-          type="button"
-          className="small"
-          onClick={() =>
-            void (async () => {
-              if (!kept) await keep("drawn");
-              select({ type: "object", kind: "designed_bars", id: mark });
-            })()
-          }
-        >
-          Edit
-        </button>
+        {!bar.row && (
+          <button
+            type="button"
+            className="small"
+            onClick={() =>
+              void (async () => {
+                if (!kept) await keep("drawn");
+                select({ type: "object", kind: "designed_bars", id: mark });
+              })()
+            }
+          >
+            Edit
+          </button>
+        )}
         {row && (
           <button type="button" className="small" onClick={() => openRow(row)}>
-            Worst station of the strip {use(row.utilisation)}
+            {bar.row ? "The row that tells why" : "Worst station of the strip"} {use(row.utilisation)}
           </button>
         )}
       </div>

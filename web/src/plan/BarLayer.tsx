@@ -6,12 +6,21 @@ import type { Wanted } from "./labels";
 import type { View } from "./view";
 
 const TICK = 0.12;
+/** Legs of links are dotted so far apart (m), whatever their spacing is. */
+const LEGS = 0.15;
+/** Links of a slab stand upright all over their outline; those of beams are drawn as bars across. */
+export const isLegs = (b: Bar) => b.shape === "link" && (b.row ?? "").startsWith("shear/");
 
 /** Groups of bars of one face and direction, as drawings have them: one bar of each, and the line across over which they lie. */
 export function BarLayer(props: { bars: Bar[]; chosen: string | null; pick: (mark: string) => void }) {
   const { bars, chosen, pick } = props;
   return (
     <g className="bars">
+      <defs>
+        <pattern id="legs" patternUnits="userSpaceOnUse" width={LEGS} height={LEGS}>
+          <circle cx={LEGS / 2} cy={LEGS / 2} r={LEGS / 7} />
+        </pattern>
+      </defs>
       {bars.map((b) => {
         const { bar, extent } = strokes(b);
         const [p, q] = extent;
@@ -32,9 +41,14 @@ export function BarLayer(props: { bars: Bar[]; chosen: string | null; pick: (mar
             }}
             onKeyDown={() => undefined}
           >
+            {isLegs(b) && <path d={`M${b.outline.map((c) => c.join(" ")).join("L")}Z`} className="legs" />}
             {chosen === b.mark && <path d={`M${b.outline.map((c) => c.join(" ")).join("L")}Z`} className="ground" />}
-            <path d={`M${p.join(" ")}L${q.join(" ")}${ends}`} className="reach" />
-            <path d={`M${bar[0].join(" ")}L${bar[1].join(" ")}`} className={`bar ${b.locked ? "locked" : ""}`} />
+            {!isLegs(b) && (
+              <>
+                <path d={`M${p.join(" ")}L${q.join(" ")}${ends}`} className="reach" />
+                <path d={`M${bar[0].join(" ")}L${bar[1].join(" ")}`} className={`bar ${b.locked ? "locked" : ""}`} />
+              </>
+            )}
             <path d={`M${bar[0].join(" ")}L${bar[1].join(" ")}`} className="grip" />
           </g>
         );

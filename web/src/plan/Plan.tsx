@@ -11,7 +11,7 @@ import { usePicked, useSession, useStale } from "../session";
 import { shown } from "../units/format";
 import { measured, unitOf, useUnits } from "../units/quantities";
 import { toldUnit } from "../units/results";
-import { BarLayer } from "./BarLayer";
+import { BarLayer, isLegs } from "./BarLayer";
 import { bareOf } from "./bare";
 import { DIRECTED, DirectionLayer } from "./DirectionLayer";
 import { DrawingLayer, useDrawing, useFloorDrawing } from "./DrawingLayer";
@@ -165,7 +165,8 @@ export function Plan() {
   }, [results]);
   const barsOf = display.quantity === "steel" && display.of ? display.of : "top x";
   const bars = useMemo(
-    () => (display.bars ? (results?.bars ?? []).filter((b) => b.origin !== "mat" && lies(b) === barsOf) : []),
+    () =>
+      display.bars ? (results?.bars ?? []).filter((b) => b.origin !== "mat" && (isLegs(b) || lies(b) === barsOf)) : [],
     [results, display.bars, barsOf],
   );
   const barChosen = selection?.type === "bars" ? selection.mark : null;

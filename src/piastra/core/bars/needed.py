@@ -80,12 +80,13 @@ def explained(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[
     a reason of their own keep it."""
     asked, out = DEPTHS * asked_of(steel), []
     for g, given in zip(groups, given_by(site, steel, groups), strict=True):
-        if g.why or g.origin != "designed" or g.anchored <= 0:
+        if g.why or g.origin == "mat" or g.anchored <= 0:
             out.append(g)
             continue
         own, at = steel.faces[g.face], given.cuts
-        bands = steel.in_band[g.face, at] - given.band < DEPTHS * own.in_band[at] - NOTHING
-        strips = steel.provided[g.face, at] - given.strip < asked[g.face, at] - NOTHING
+        # Bars across a strip lie at its stations and give them nothing.
+        bands = (given.band > NOTHING) & (steel.in_band[g.face, at] - given.band < DEPTHS * own.in_band[at] - NOTHING)
+        strips = (given.strip > NOTHING) & (steel.provided[g.face, at] - given.strip < asked[g.face, at] - NOTHING)
         named = [why(site, own, int(c), bool(b and not s)) for c, b, s in zip(at, bands, strips, strict=True) if b or s]
         out.append(replace(g, why=tuple(named)))
     return out

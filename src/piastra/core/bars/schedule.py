@@ -27,7 +27,8 @@ SHORTEST = 0.2
 @dataclass(frozen=True, slots=True)
 class Scheduled:
     """Bars of one mark: ``count`` and the ``length`` m of the longest, ``total`` m of all of them without laps; how many bars are
-    lapped and the length that laps add (m); ``shape`` straight, or bent at one or both ends; masses in kg."""
+    lapped and the length that laps add (m); ``shape`` straight, or bent at one or both ends; masses in kg. ``row``: key of the row of the verdict that
+    explains bars which are no groups of a slab."""
 
     group: Group
     layer: str
@@ -36,6 +37,7 @@ class Scheduled:
     total: float
     laps: float
     shape: str
+    row: str = ""
 
     @property
     def kg_m(self) -> float:

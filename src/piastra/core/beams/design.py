@@ -9,7 +9,10 @@ from typing import TypeVar
 import numpy as np
 import numpy.typing as npt
 
+from piastra.core.beams.curtailment import BAR, LINK, Laid
+from piastra.core.beams.laying import MOST, Cracks, FaceBars, Needs, Site, lay, needs_of
 from piastra.core.beams.sections import BeamSections
+from piastra.core.beams.service import served
 from piastra.core.combine.envelope import Factors, companion, envelopes, governing_panels
 from piastra.core.loads.vectors import Unit
 from piastra.core.model import Floor
@@ -17,18 +20,14 @@ from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.reinforcement.worst import Responses, worst
 from piastra.core.standards.beam_rules import BeamRules, Links, Webs
 from piastra.core.standards.protocol import FlexureRules, Sections
+from piastra.core.standards.provision import Stations
 from piastra.core.standards.situations import Acting, all_of
 from piastra.core.strips.cuts import Cuts
+from piastra.core.strips.layout import Layout
 from piastra.core.trace import Loaded
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
-
-LINK = 0.01
-"""Diameter of links (m) that depths are measured with."""
-BAR = 0.02
-"""Diameter of bars (m) that depths are measured with."""
-LAYERS = 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,23 +58,6 @@ P = TypeVar("P", BeamFace, Links)
 
 
 @dataclass(frozen=True, slots=True)
-class Laid:
-    """Bars in one face: ``count`` of a diameter (m), in ``layers``; whether they ``fit``. ``deeper`` (-): the factor by which they
-    need more area than at the depth that the design measured with, since they lie deeper."""
-
-    bar: float
-    count: int
-    layers: int
-    fit: bool
-    deeper: float = 1.0
-
-    @property
-    def area(self) -> float:
-        """m2."""
-        return float(self.count * np.pi * self.bar**2 / 4)
-
-
-@dataclass(frozen=True, slots=True)
 class Stirrups:
     """Links of two legs of a diameter, at a spacing, m; whether they are enough."""
 
@@ -92,8 +74,8 @@ class Stirrups:
 @dataclass(frozen=True, slots=True)
 class BeamDesign:
     """All stations of all beams: ``sections``, faces bottom and top, the greatest shear ``V`` kN and torsion ``T`` kNm (k,) with
-    their ``links``, the ``webs`` by situation and kind of material; bars of each strip (by its number): bottom, top, links; ``use`` (k,), and
-    that of the bars ``by_face`` (2, k)."""
+    their ``links``, the ``webs`` by situation and kind of material; bars ``laid`` in both faces, ``stirrups`` of each span by the number of its
+    strip; ``use`` (k,) of all."""
 
     sections: BeamSections
     faces: tuple[BeamFace, BeamFace]
@@ -102,9 +84,9 @@ class BeamDesign:
     links: Links
     webs: tuple[tuple[Webs, ...], ...]
     kind: Ints
-    bars: dict[int, tuple[Laid, Laid, Stirrups]]
+    laid: tuple[FaceBars, FaceBars]
+    stirrups: dict[int, Stirrups]
     use: Array
-    by_face: Array
     materials: tuple[tuple[Concrete, Rebar], ...]
     situations: tuple[Acting, ...]
     """Design situations, that of the finished floor first; ``combination`` of faces counts through all of theirs."""
@@ -112,6 +94,21 @@ class BeamDesign:
     """Number of the situation that governs each face (k,)."""
     sheared_in: Ints
     """Number of the situation whose shear and torsion govern (k,)."""
+
+    @property
+    def by_face(self) -> Array:
+        """Utilisations (2, k) of the bars."""
+        return np.stack([own.use for own in self.laid])
+
+    @property
+    def bars(self) -> dict[int, tuple[Laid, Laid, Stirrups]]:
+        """Most bars of each span, by the number of its strip: bottom, top, links."""
+        return {k: (self.laid[0].laid[k], self.laid[1].laid[k], own) for k, own in self.stirrups.items()}
+
+    def served(self, cuts: Cuts, face: int, combinations: Sequence[Factors], pressed: bool = False) -> tuple[Stations, Ints]:
+        """What the rules of service read of its stations: see ``beams.service.served``."""
+        depths = self.faces[0].d, self.faces[1].d
+        return served(self.sections, depths, self.kind, self.materials, cuts, face, self.laid[face], combinations, pressed)
 
 
 def tee_steel(rules: FlexureRules, m: Array, n: Array, b: Array, h_f: Array, b_w: Array, d: Array, d2: Array, concrete: Concrete,
@@ -138,8 +135,11 @@ def tee_steel(rules: FlexureRules, m: Array, n: Array, b: Array, h_f: Array, b_w
     return area, inside, np.maximum(m, 0.0) / bent, over, compression
 
 
-def design_beams(floor: Floor, situations: Sequence[Acting], cuts: Cuts, found: BeamSections) -> BeamDesign | None:
-    """Design every station of every beam in every design situation, and choose bars that serve each span."""
+def design_beams(
+    floor: Floor, situations: Sequence[Acting], service: Sequence[Factors], layout: Layout, cuts: Cuts, found: BeamSections
+) -> BeamDesign | None:
+    """Design every station of every beam in every design situation, and choose bars along each line of its spans that do for strength and,
+    under the combinations of ``service``, for cracks."""
     standard = situations[0].standard
     if standard.beams is None or standard.flexure is None or not len(found.cuts) or not situations[0].combinations:
         return None
@@ -170,10 +170,20 @@ def design_beams(floor: Floor, situations: Sequence[Acting], cuts: Cuts, found: 
         spacing=np.min([p.links.spacing for p in asked], axis=0),
     )
     V, T = (np.array(values)[sheared, np.arange(len(kind))] for values in ([p.V for p in asked], [p.T for p in asked]))
-    bars, use, by_face = _laid(floor, standard.beams, cuts, found, (faces[0], faces[1]), links, cover)
+    both, depths = (faces[0], faces[1]), (faces[0].d, faces[1].d)
+    site = Site(floor, standard, layout, cuts, found, max(cover), depths, kind, pairs)
+    needs = _needs(site, both, links)
+
+    def cracks(face: int) -> Cracks | None:
+        rules = standard.cracking
+        if rules is None or not service:
+            return None
+        return lambda bars: rules.check(served(found, depths, kind, pairs, cuts, face, bars, service)[0]).use
+
+    laid = lay(site, 0, needs[0], cracks(0)), lay(site, 1, needs[1], cracks(1))
+    stirrups, use = _used(floor, site, both, laid, links)
     return BeamDesign(
-        found, (faces[0], faces[1]), V, T, links, tuple(p.webs for p in asked), kind, bars, use, by_face, pairs, tuple(situations),
-        (bent_in[0], bent_in[1]), sheared,
+        found, both, V, T, links, tuple(p.webs for p in asked), kind, laid, stirrups, use, pairs, tuple(situations), (bent_in[0], bent_in[1]), sheared,
     )  # fmt: skip
 
 
@@ -280,60 +290,30 @@ def _links(
     return Links(area, struts, along, spacing, cot), tuple(webs)
 
 
-def _laid(
-    floor: Floor, rules: BeamRules, cuts: Cuts, found: BeamSections, faces: tuple[BeamFace, BeamFace], links: Links, cover: Sequence[float],
-) -> tuple[dict[int, tuple[Laid, Laid, Stirrups]], Array, Array]:  # fmt: skip
-    """Bars of each strip, and utilisations (k,) of all and (2, k) of the faces."""
-    count, area, struts, along, spacing = len(links.area), links.area, links.struts, links.along, links.spacing
-    bars: dict[int, tuple[Laid, Laid, Stirrups]] = {}
-    by_face = np.zeros((2, count))
-    use = np.maximum(struts, np.maximum(faces[0].over, faces[1].over))
-    for strip in np.unique(cuts.strip[found.cuts]).tolist():
-        mine = np.flatnonzero(cuts.strip[found.cuts] == strip)
-        width = float(found.b_w[mine[0]])
-        # Bars for torsion lie around the section: half of them above, half below.
-        asked = [np.maximum(faces[f].required, faces[1 - f].compression)[mine] + along[mine] / 2 for f in (0, 1)]
-        need = [float(a.max()) for a in asked]
-        laid = [
-            choose(floor.bar_sizes_mm, a, width, max(cover), float(faces[f].d[mine].min()), rules) for f, a in enumerate(need)
-        ]
-        stirrups = choose_links(floor, float(area[mine].max()), float(spacing[mine].min()))
-        bars[strip] = (laid[0], laid[1], stirrups)
-        for f in (0, 1):
-            given = laid[f].area if laid[f].fit else 1e-9
-            by_face[f, mine] = np.minimum(asked[f] * laid[f].deeper / given, 99.0)
-            use[mine] = np.maximum(use[mine], by_face[f, mine])
-        use[mine] = np.maximum(use[mine], np.minimum(area[mine] / stirrups.area, 99.0))
-    return bars, use, by_face
+def _needs(
+    site: Site, faces: tuple[BeamFace, BeamFace], links: Links
+) -> tuple[Needs, Needs]:  # fmt: skip
+    """Of both faces: the envelope shifted by the links' struts, compression steel for the other face's moment, torsion, the beam's ends."""
+    rules = site.standard.beams
+    assert rules is not None
+    own = [np.maximum(faces[f].required, faces[1 - f].compression) for f in (0, 1)]
+    d = np.where(faces[0].M >= faces[1].M, faces[0].d, faces[1].d)
+    shift = rules.shift(0.9 * d, d, links.cot, max(site.floor.bar_sizes_mm) / 1e3)
+    made = [needs_of(site, f, own[f], links.along, faces[0].required, shift) for f in (0, 1)]
+    return made[0], made[1]
 
 
-def choose(sizes_mm: Sequence[float], area: float, width: float, cover: float, d: float, rules: BeamRules) -> Laid:
-    """The lightest bars of one diameter, at least two, that give an ``area`` (m2) in at most two layers of a web ``width`` m wide.
-
-    The area is that of bars at the depth ``d`` (m), which thick bars and second layers do not reach. Up to the greatest block of
-    a section without compression steel the steel for a moment grows by no more than the square of the loss of depth: with
-    omega = 1 - sqrt(1 - 2 mu) and mu = m / (f d^2), d (ln omega) / d (ln mu) = (1 - omega / 2) / (1 - omega), which is below 1.5
-    as long as omega is below one half.
-    """
-    best: Laid | None = None
-    for mm in sizes_mm:
-        bar = mm / 1e3
-        gap, one = rules.clear(bar), np.pi * bar**2 / 4
-        across = max(int((width - 2 * (cover + LINK) + gap) / (bar + gap) + 1e-9), 1)
-
-        def deeper(count: int, bar: float = bar, gap: float = gap, across: int = across) -> float:
-            further = sum(k // across for k in range(count)) / count * (bar + gap) + (bar - BAR) / 2
-            return (d / max(d - further, 0.1 * d)) ** 2 if further > 0 else 1.0
-
-        count = max(int(np.ceil(area / one - 1e-9)), 2)
-        while count <= LAYERS * across and count * one < area * deeper(count) * (1 - 1e-9):
-            count += 1
-        layers = int(np.ceil(count / across))
-        found = Laid(bar, count, layers, layers <= LAYERS and mm >= 10, deeper(count))
-        better = best is None or (found.fit, -found.area, -found.layers) > (best.fit, -best.area, -best.layers)
-        best = found if better else best
-    assert best is not None
-    return best
+def _used(
+    floor: Floor, site: Site, faces: tuple[BeamFace, BeamFace], laid: tuple[FaceBars, FaceBars], links: Links
+) -> tuple[dict[int, Stirrups], Array]:  # fmt: skip
+    """Links of each span by the number of its strip, and utilisations (k,) of bars, struts and links."""
+    stirrups: dict[int, Stirrups] = {}
+    use = np.maximum.reduce([links.struts, faces[0].over, faces[1].over, laid[0].use, laid[1].use])
+    for strip in np.unique(site.strip).tolist():
+        mine = np.flatnonzero(site.strip == strip)
+        found = stirrups[strip] = choose_links(floor, float(links.area[mine].max()), float(links.spacing[mine].min()))
+        use[mine] = np.maximum(use[mine], np.minimum(links.area[mine] / found.area, MOST))
+    return stirrups, use
 
 
 def choose_links(floor: Floor, area: float, most: float) -> Stirrups:

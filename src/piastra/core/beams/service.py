@@ -7,8 +7,11 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.beams.design import BAR, BeamDesign
+from piastra.core.beams.curtailment import BAR
+from piastra.core.beams.laying import FaceBars
+from piastra.core.beams.sections import BeamSections
 from piastra.core.combine.envelope import Factors
+from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.reinforcement.stations import service_pair
 from piastra.core.reinforcement.worst import Responses
 from piastra.core.standards.provision import Stations
@@ -19,24 +22,17 @@ Ints = npt.NDArray[np.int64]
 
 
 def served(
-    design: BeamDesign, cuts: Cuts, face: int, combinations: Sequence[Factors], pressed: bool = False
-) -> tuple[Stations, Ints]:
-    """Stations (k,) of all beams whose ``face`` (0 bottom, 1 top) is stretched under the worst of ``combinations``, with the bars that are laid at the
-    depth where they lie; and the number of the governing combination (k,). ``pressed``: the worst for the concrete opposite to the bars."""
-    s, own = design.sections, design.faces[face]
+    s: BeamSections, depths: tuple[Array, Array], kind: Ints, materials: Sequence[tuple[Concrete, Rebar]], cuts: Cuts, face: int, bars: FaceBars,
+    combinations: Sequence[Factors], pressed: bool = False,
+) -> tuple[Stations, Ints]:  # fmt: skip
+    """Stations (k,) of all beams whose ``face`` (0 bottom, 1 top) is stretched under the worst of ``combinations``, with the ``bars`` that are laid at the
+    depth where they lie; and the number of the governing combination (k,). ``depths`` (k,) m of both faces as the design measured them, ``kind`` (k,)
+    numbers the ``materials``. ``pressed``: the worst for the concrete opposite to the bars."""
     count = len(s.cuts)
-    strip = cuts.strip[s.cuts]
-    area, bar, spacing, further = (np.zeros(count) for _ in range(4))
-    for number, laid in design.bars.items():
-        mine, bars = strip == number, laid[1] if face else laid[0]
-        # Bars lie deeper than the design measured by as much as its factor tells (see choose).
-        least = float(own.d[mine].min())
-        further[mine] = least * (1 - 1 / np.sqrt(bars.deeper))
-        across = -(-bars.count // bars.layers)
-        cover = s.H[mine] - own.d[mine] - BAR / 2
-        area[mine], bar[mine] = bars.area / s.b_w[mine], bars.bar
-        spacing[mine] = (s.b_w[mine] - 2 * cover - bars.bar) / max(across - 1, 1)
-    d = own.d - further
+    own = depths[face]
+    cover = s.H - own - BAR / 2
+    spacing = (s.b_w - 2 * cover - bars.bar) / np.maximum(bars.beside - 1, 1)
+    d = own - bars.further
     b, h_f = s.compressed(face == 0)
     arm = d - s.centroid if face == 0 else s.centroid - (s.H - d)
     forces = cuts.forces[s.cuts]
@@ -47,8 +43,7 @@ def served(
         moment, axial = moment - axial * arm[:, None], np.zeros_like(axial)
     worst = service_pair(Responses(moment, np.zeros((count, 1, moment.shape[1])), axial, arm), d, combinations)
     at = Stations.of(
-        design.materials, count, top=np.full(count, face == 1), h=s.H, d=d, d2=s.H - design.faces[1 - face].d,
-        cover=s.H - own.d - BAR / 2, width=s.b_w, kind=design.kind, m_service=worst.m, n_service=worst.n, given=area, bar=bar,
-        spacing=spacing, wide=b / s.b_w, flange=h_f,
+        tuple(materials), count, top=np.full(count, face == 1), h=s.H, d=d, d2=s.H - depths[1 - face], cover=cover, width=s.b_w, kind=kind,
+        m_service=worst.m, n_service=worst.n, given=bars.area / s.b_w, bar=bars.bar, spacing=spacing, wide=b / s.b_w, flange=h_f,
     )  # fmt: skip
     return at, worst.combination

@@ -7,13 +7,16 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.beams.design import BeamDesign, Laid, station_forces
+from piastra.core.beams.curtailment import Laid
+from piastra.core.beams.design import BeamDesign, station_forces
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked, uncovered
 from piastra.core.combine.envelope import Factors
 from piastra.core.model.members import Beam
 from piastra.core.standards.beam_rules import Webs
 from piastra.core.standards.provision import CrackUse
+from piastra.core.strips.cuts import Cuts
+from piastra.core.strips.layout import Layout
 from piastra.core.trace import Step, Trace, Value
 
 Ints = npt.NDArray[np.int64]
@@ -23,8 +26,15 @@ NO_JOINT = "shear between the web and the flanges that count is not checked yet"
 
 
 def written(laid: Laid) -> str:
-    """Bars as a drawing has them: their number and diameter, mm."""
-    return f"{laid.count} ⌀{1e3 * laid.bar:g}"
+    """Bars as a drawing has them: their number and diameter, mm, and how many of them run through."""
+    return f"{laid.count} ⌀{1e3 * laid.bar:g}" + (f" ({laid.through} through)" if laid.through else "")
+
+
+def row_of(layout: Layout, cuts: Cuts, design: BeamDesign, number: int) -> RowId:
+    """The row of a span, the number of whose strip is given: that of its worst station."""
+    mine = np.flatnonzero(cuts.strip[design.sections.cuts] == number)
+    c, strip = int(design.sections.cuts[mine[design.use[mine].argmax()]]), layout.strips[number]
+    return RowId("beams", Ref("beams", strip.beam), part=f"span {strip.number + 1}", station=round(float(cuts.s[c]), 4))
 
 
 def middle_of(beam: Beam) -> tuple[float, float]:
@@ -159,7 +169,7 @@ class Beams:
             found.panels,
             self._steps(context, design, strip, k, face),
         )
-        id = RowId(self.name, Ref("beams", own.beam), part=f"span {own.number + 1}", station=round(float(context.cuts.s[c]), 4))
+        id = row_of(context.layout, context.cuts, design, strip)
         label = f"{own.beam}: {written(bottom)} bottom, {written(top)} top, links ⌀{1e3 * links.bar:g}–{1e3 * links.spacing:g}"
         return checked(id, label, float(design.use[k]), (float(x), float(y)), trace)
 
@@ -185,22 +195,36 @@ class Beams:
         if own.M[k] > 0:
             steps += [*context.strength_then(bent.situation, concrete), *rules.flexure_steps(area, parts, concrete, rebar)]
         pressed = float(design.faces[1 - face].compression[k])
-        needed = (max(area, least, pressed) + along / 2) * laid.deeper
+        bars = design.laid[face]
+        deeper, needs = float(bars.deeper[k]), bars.needs
+        needed = (max(area, least, pressed) + along / 2) * deeper
         steps.append(Step("Required", "", "A_s,req = k_d · (max(A_s, A_s,min, A_s2) + A_sl / 2)", (
-            Value("k_d", laid.deeper, meaning="square of d over that of the bars laid, where these lie deeper"),
+            Value("k_d", deeper, meaning="square of d over that of the bars laid, where these lie deeper"),
             Value("A_s", 1e6 * area, "steel"), Value("A_s,min", 1e6 * least, "steel"),
             Value("A_s2", 1e6 * pressed, "steel", "compression steel for the other face's moment"),
             Value("A_sl", 1e6 * along, "steel", "for torsion, around the section")),
             Value("A_s,req", 1e6 * needed, "steel")))  # fmt: skip
+        beside = {"A_sh": (needs.shifted, rules.shift_clause, "by the envelope shifted along the beam"),
+                  "A_end": (needs.restraint, rules.restraint_clause, "share of the span's bottom steel against unintended restraint at the end"),
+                  "A_fi": (needs.burning, context.standard.fire.beside_clause if context.standard.fire else "", "beside a support in a fire")}  # fmt: skip
+        most = max(float(found[k]) for found, _, _ in beside.values())
+        if most > needs.own[k] * (1 + 1e-9):
+            needed = most * deeper
+            sources = ", ".join(clause for found, clause, _ in beside.values() if found[k] > 0)
+            steps.append(Step(
+                "Required along the beam", "", "A_s,req = k_d · max(A_sh, A_end, A_fi)",
+                (Value("k_d", deeper), *(Value(symbol, 1e6 * float(found[k]), "steel", told) for symbol, (found, _, told) in beside.items())),
+                Value("A_s,req", 1e6 * needed, "steel"), note=f"{sources}."))  # fmt: skip
         note = (
-            f"{written(laid)} in {laid.layers} layer{'s' if laid.layers > 1 else ''}."
+            f"{written(laid)} at most, in {laid.layers} layer{'s' if laid.layers > 1 else ''}."
             if laid.fit
             else "No bars of the allowed ones fit the web."
         )
-        given = Value("A_s,prov", 1e6 * laid.area, "steel")
+        there = float(bars.area[k])
+        given = Value("A_s,prov", 1e6 * there, "steel", "as far as they are developed here")
         if laid.fit:
             steps.append(Step("Utilisation of the bars", "", "use = min(A_s,req / A_s,prov, 99)", (Value("A_s,req", 1e6 * needed, "steel"), given),
-                              Value("use", min(needed / laid.area, 99.0)), note=note))  # fmt: skip
+                              Value("use", min(needed / max(there, 1e-12), 99.0)), note=note))  # fmt: skip
         else:
             steps.append(Step("Utilisation of the bars", values=(given,), result=Value("use", 99.0), note=note))
         if own.over[k] > 0:

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.beams.service import served
-from piastra.core.checks.beams import middle_of, rows_in_service
+from piastra.core.checks.beams import rows_in_service
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.flexure import NO_BARS, beside_strips, slab_strips, station_row, without_station
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
@@ -15,7 +14,6 @@ from piastra.core.trace import Trace
 
 Ints = npt.NDArray[np.int64]
 BONDED = "with bonded tendons cracks are limited under the frequent combination as well, which is not checked yet"
-NO_BEAMS = "cracks in beams of floors with tendons are not checked yet"
 
 
 class CrackWidth:
@@ -56,13 +54,11 @@ class CrackWidth:
     def _of_beams(self, context: Context) -> list[Row]:
         rules, design = context.standard.cracking, context.beams
         assert rules is not None
-        if context.floor.tendons:
-            return [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)) for b in context.floor.beams]
         uses: list[tuple[int, CrackUse, Ints]] = []
         if design is None:
             return rows_in_service(self.name, context, context.service, uses)
         for face in (0, 1):
-            at, chosen = served(design, context.cuts, face, context.service)
+            at, chosen = design.served(context.cuts, face, context.service)
             uses.append((face, rules.check(at), chosen))
         return rows_in_service(self.name, context, context.service, uses)
 

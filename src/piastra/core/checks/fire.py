@@ -9,7 +9,7 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.beams.design import LINK
+from piastra.core.beams.curtailment import LINK
 from piastra.core.checks.beams import NOT_DESIGNED, middle_of, written
 from piastra.core.checks.check import Context
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked, uncovered

@@ -23,6 +23,7 @@ COMPRESSED = 1.0
 """A tension below this (kN/m2) is rounding."""
 NO_STRIPS = "the floor has tendons, but no strip whose stations they could be checked at; give it supports that line up, or axes"
 NO_BEAMS = "stresses of beams with tendons are not checked yet"
+IN_NO_STRIP = "it runs through no strip, so that what it presses is not looked at"
 
 
 def _at_hand(context: Context) -> tuple[Unchecked | None, StationPrestress | None]:
@@ -225,6 +226,15 @@ class Precompression:
             )
             rows.append(checked(RowId(self.name, Ref("strips", strip.id)), f"{strip.direction}, {strip.label}", use, (float(x), float(y)),
                                 Trace("", {}, (), steps)))  # fmt: skip
+        for b in context.floor.beams:
+            own = [k for k, strip in enumerate(context.layout.strips) if strip.beam == b.id]
+            if (found.at.force[np.isin(context.cuts.strip, own)] > 0).any():
+                rows.append(uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)))
+        if not rows:
+            rows = [
+                uncovered(RowId(self.name, Ref("tendons", t.id)), t.id, IN_NO_STRIP, (t.line[0][0], t.line[0][1]))
+                for t in context.floor.tendons
+            ]
         return rows
 
 

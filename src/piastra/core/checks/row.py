@@ -104,12 +104,17 @@ def uncovered(id: RowId, label: str, reason: str, at: tuple[float, float] | None
     return Row(id, label, None, "uncovered", at=at, reason=reason, region=region)
 
 
+NOTHING = "nothing of this floor is reached by it"
+
+
 def worst(check: str, found: list[Row] | Unchecked) -> Row:
     """A check's row of the verdict: the greatest utilisation; it passes only where nothing is uncovered."""
     if isinstance(found, Unchecked):
         return Row(RowId(check, Ref("floor", "")), "", None, "unchecked", reason=found.reason)
     made = [r for r in found if r.utilisation is not None]
     beyond = [r for r in found if r.status == "uncovered"]
+    if not made and not beyond:
+        return Row(RowId(check, Ref("floor", "")), "", None, "unchecked", reason=NOTHING)
     if not made:
         first = beyond[0]
         told = first.reason if len(beyond) == 1 else f"{first.reason}; and {len(beyond) - 1} more"

@@ -8,11 +8,10 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.beams.service import served
-from piastra.core.checks.beams import middle_of, rows_in_service
+from piastra.core.checks.beams import rows_in_service
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.flexure import NO_BARS, beside_strips, slab_strips, station_row, without_station
-from piastra.core.checks.row import Ref, Row, RowId, Unchecked, uncovered
+from piastra.core.checks.row import Row, Unchecked
 from piastra.core.combine.envelope import Factors
 from piastra.core.reinforcement.stations import responses_of, service_pair
 from piastra.core.reinforcement.worst import Responses
@@ -20,7 +19,6 @@ from piastra.core.standards.provision import CrackUse, Stations
 from piastra.core.tendons.stresses import scaled
 from piastra.core.trace import Trace
 
-NO_BEAMS = "stresses in service of beams of floors with tendons are not checked yet"
 Ints = npt.NDArray[np.int64]
 
 
@@ -89,13 +87,11 @@ class LimitedStress:
     def _of_beams(self, context: Context, combinations: Sequence[Factors]) -> list[Row]:
         rules, design = context.standard.stresses, context.beams
         assert rules is not None
-        if context.floor.tendons:
-            return [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)) for b in context.floor.beams]
         uses: list[tuple[int, CrackUse, Ints]] = []
         if design is None:
             return rows_in_service(self.name, context, combinations, uses)
         for face, pressed in ((0, False), (1, False), (0, True), (1, True)):
-            at, chosen = served(design, context.cuts, face, combinations, pressed)
+            at, chosen = design.served(context.cuts, face, combinations, pressed)
             use = rules.concrete(at) if pressed else rules.steel(at)
             if use is not None:
                 uses.append((face, use, chosen))

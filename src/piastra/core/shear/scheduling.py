@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -13,8 +13,8 @@ from piastra.core.reinforcement.groups import Group
 from piastra.core.shear.shear import ShearUse
 
 
-def links_of_slabs(floor: Floor, uses: Sequence[ShearUse]) -> list[Scheduled]:
-    """Single legs with a hook at each end, as many as their grid has on every piece of the floor where they lie."""
+def links_of_slabs(floor: Floor, uses: Sequence[ShearUse], row: Callable[[ShearUse], str]) -> list[Scheduled]:
+    """Single legs with a hook at each end, as many as their grid has on every piece of the floor where they lie; ``row``: the verdict's row of a line."""
     cover = sum(max(getattr(s, f"cover_{face}_mm") for s in floor.slabs) for face in ("top", "bottom")) / 1e3
     out = []
     for use in uses:
@@ -29,5 +29,5 @@ def links_of_slabs(floor: Floor, uses: Sequence[ShearUse]) -> list[Scheduled]:
             count = int(np.ceil(piece.area / (links.along * links.across)))
             mark = f"{use.of[1]}.S{k + 1}"
             group = Group(mark, 0, direction, angle, links.bar, links.along, piece, 0.0, "designed", False)
-            out.append(Scheduled(group, "link", count, length, count * length, 0.0, "link"))
+            out.append(Scheduled(group, "link", count, length, count * length, 0.0, "link", row(use)))
     return out

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.beams.bars import bars_of_beams
+from piastra.core.beams.bars import along_beams
 from piastra.core.fe.states import Frozen, frozen
 from piastra.core.history.body import Body, axes_of, body_of
 from piastra.core.model import Floor
@@ -39,9 +39,9 @@ def _body(floor: Floor, made: Made[Body]) -> Body:
 
 
 def bars_in_beams(floor: Floor, made: Made[Any]) -> list[Group]:
-    """Straight bars of the beams, as groups."""
+    """Bars along the beams, as groups."""
     design = made[BEAMS]
-    return [s.group for s in bars_of_beams(floor, made[LAYOUT], design) if s.shape != "link"] if design is not None else []
+    return [group for _, group in along_beams(floor, made[LAYOUT], design)] if design is not None else []
 
 
 def _frozen(given: None, made: Made[tuple[Frozen, ...]]) -> tuple[Frozen, ...]:

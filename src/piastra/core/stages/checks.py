@@ -13,7 +13,7 @@ from piastra.core.reinforcement.points import used_in
 from piastra.core.stages.beams import BEAMS
 from piastra.core.stages.body import BODY
 from piastra.core.stages.build import Made, Stage
-from piastra.core.stages.factors import FACTORS
+from piastra.core.stages.factors import FACTORS, in_service
 from piastra.core.stages.flanges import FLANGES
 from piastra.core.stages.history import NO_LIFE as LIFE_MADE
 from piastra.core.stages.lifted import LIFTED
@@ -24,7 +24,7 @@ from piastra.core.stages.plan import PLAN
 from piastra.core.stages.sags import SAGS
 from piastra.core.stages.sharing import SHARING
 from piastra.core.stages.shear import SHEAR
-from piastra.core.stages.steel import STEEL, in_service
+from piastra.core.stages.steel import STEEL
 from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.strips import STRIPS
 from piastra.core.stages.tendon_arrangement import TENDON_ARRANGEMENT

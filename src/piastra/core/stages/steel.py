@@ -13,7 +13,7 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, design_through, marked
 from piastra.core.bars.needed import explained, joined, pruned
 from piastra.core.bars.propose import propose
-from piastra.core.combine.envelope import Factors, with_constant
+from piastra.core.combine.envelope import with_constant
 from piastra.core.geometry.arcs import polyline
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, extra_at, groups_of
@@ -24,7 +24,7 @@ from piastra.core.reinforcement.stations import StationSteel, laid, station_stee
 from piastra.core.reinforcement.through import Through, bars_through
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.column_bars import COLUMN_BARS
-from piastra.core.stages.factors import FACTORS
+from piastra.core.stages.factors import FACTORS, in_service
 from piastra.core.stages.forces import FORCES
 from piastra.core.stages.mats import MATS
 from piastra.core.stages.mesh import MESH
@@ -35,7 +35,7 @@ from piastra.core.stages.strips import STRIPS
 from piastra.core.stages.tendon_stations import TENDON_STATIONS
 from piastra.core.stages.view import ALL, only
 from piastra.core.stages.zone_outlines import ZONE_OUTLINES
-from piastra.core.standards import Standard, standard_of
+from piastra.core.standards import standard_of
 from piastra.core.standards.situations import acting_in
 
 
@@ -51,12 +51,6 @@ class Steel:
     groups: tuple[Group, ...] = ()
     mats_alone: npt.NDArray[np.float64] | None = None
     through: tuple[Through, ...] = ()
-
-
-def in_service(standard: Standard, factors: Sequence[Factors]) -> list[Factors]:
-    """Combinations under which cracks are checked."""
-    states = standard.cracking.limit_states if standard.cracking is not None else ()
-    return [f for f in factors if f.limit_state in states]
 
 
 def _holding_edges(floor: Floor) -> BaseGeometry:
@@ -118,11 +112,14 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     stations = with_groups(kept)
     alone = stations.provided if not kept else with_groups([]).provided
     groups = kept
-    if floor.design_bars:
+    if floor.design_bars or kept:
         first = np.searchsorted(cuts.samples.cut, np.arange(len(cuts.strip)))
         site = Site(floor, standard, plan.region, layout, cuts, slab_of[cuts.samples.element[first]], choices_of(floor),
                     {a.situation.name if a.situation else "": tuple(f.combination for f in a.combinations) for a in situations})  # fmt: skip
-        groups, stations = _designed(site, kept, stations, with_groups, in_band, passing)
+        if floor.design_bars:
+            groups, stations = _designed(site, kept, stations, with_groups, in_band, passing)
+        else:
+            groups = explained(site, stations, kept)
     forces = made[FORCES]
     required = np.maximum.reduce([
         point_steel(

@@ -75,6 +75,30 @@ class BeamRules(Protocol):
         """Shear between flanges and webs; None: no such rules are at hand."""
         ...
 
+    @property
+    def through(self) -> tuple[float, float]:
+        """Shares of the bottom and of the top bars that run through all spans."""
+        ...
+
+    @property
+    def restraint(self) -> float:
+        """Top steel at the beam's ends over the bottom steel of the span; nil: no rule."""
+        ...
+
+    @property
+    def restraint_clause(self) -> str:
+        """Its source; empty: no rule."""
+        ...
+
+    @property
+    def shift_clause(self) -> str:
+        """Of :meth:`shift`."""
+        ...
+
+    def shift(self, z: Array, d: Array, cot: Array, bar: float) -> Array:
+        """How far (k,) m the envelope of the tension is moved along the beam: lever arm ``z``, depth ``d`` m, cotangent of the struts."""
+        ...
+
     def flange(self, b_w: float, free: float, span: float, position: Position, h_f: float) -> float:
         """Effective width (m) of the flange to one side of a web ``b_w`` m, where ``free`` m of slab are there."""
         ...

@@ -5,8 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Protocol
 
+import numpy as np
+import numpy.typing as npt
+
 from piastra.core.model.fire import Fire
 from piastra.core.trace import Step
+
+Array = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +38,11 @@ class FireRules(Protocol):
         """The strength up to which the tables hold; None: they hold for all."""
         ...
 
+    @property
+    def beside_clause(self) -> str:
+        """Of :meth:`kept_beside`."""
+        ...
+
     def slab(self, fire: Fire, flat: bool) -> FireNeeds:
         """Of a slab, ``flat`` where columns carry it without beams."""
         ...
@@ -47,4 +57,8 @@ class FireRules(Protocol):
 
     def least_over(self, fire: Fire) -> Step | None:
         """The top steel over inner supports of other slabs, its result, as a share of their concrete, that does in any case; None: no rule."""
+        ...
+
+    def kept_beside(self, fire: Fire, away: Array) -> Array | None:
+        """Of a beam's top steel at a support the share (k,) that has to be there ``away`` (k,) from it, as a share of the span; None: no rule."""
         ...

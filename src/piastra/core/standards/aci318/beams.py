@@ -27,6 +27,15 @@ class Beams:
     shear: Shear
     joint: None = None
     """The code has no rule of its own for the shear between flange and web."""
+    through: tuple[float, float] = (1 / 3, 1 / 3)
+    """9.7.3.8.1 (a quarter does at supports that are not simple, 9.7.3.8.2) and 9.7.3.8.4."""
+    restraint: float = 0.0
+    restraint_clause: str = ""
+    shift_clause: str = "ACI 318-19, 9.7.3.3"
+
+    def shift(self, z: Array, d: Array, cot: Array, bar: float) -> Array:
+        """9.7.3.3: d, but no less than 12 diameters."""
+        return np.maximum(d, 12 * bar)
 
     def flange(self, b_w: float, free: float, span: float, position: Position, h_f: float) -> float:
         """Table 6.3.2.1: the least of 8 h_f, half of the clear distance and an eighth of the span; a flange to one side only is not

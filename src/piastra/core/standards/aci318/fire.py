@@ -4,9 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+import numpy.typing as npt
+
 from piastra.core.model.fire import Fire
 from piastra.core.standards.fire_rules import FireNeeds
 from piastra.core.trace import Step, Value
+
+Array = npt.NDArray[np.float64]
 
 SLABS = "ACI 216.1-14, tables 4.2 and 4.3.1.1"
 BEAMS = "ACI 216.1-14, table 4.3.1.2"
@@ -69,11 +74,20 @@ class Tables:
             )
         return FireNeeds(least.value, bars, bars, step)
 
+    @property
+    def beside_clause(self) -> str:
+        """There is no such rule."""
+        return ""
+
     def kept_top(self, fire: Fire) -> Step | None:
         """There is no such rule."""
         return None
 
     def least_over(self, fire: Fire) -> Step | None:
+        """There is no such rule."""
+        return None
+
+    def kept_beside(self, fire: Fire, away: Array) -> Array | None:
         """There is no such rule."""
         return None
 

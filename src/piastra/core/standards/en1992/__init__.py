@@ -111,6 +111,8 @@ def _rules(values: Mapping[str, float], service: Service) -> Standard:
             values["rho_w,min"],
             values["s_l,max"],
             flanges.Flanges(known, values["nu"], values["cot_f,max"], values["k_flange"]),
+            values["beta_1"],
+            values["beta_2"],
         ),
         punching=punching.Punching(
             known, values["C_Rd,c"], values["v_min"], values["k_max"], values["v_Rd,max"], values["nu"], values["rho_l,max"]

@@ -20,11 +20,14 @@ from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
 
+ENDS, KEPT, SHIFT = "EN 1992-1-1, 9.2.1.2 (1)", "EN 1992-1-1, 9.2.1.4 (1), 9.2.1.5 (1)", "EN 1992-1-1, 9.2.1.3 (2) (9.2)"
 SHEAR, TORSION, LEAST = "EN 1992-1-1, 6.2.3", "EN 1992-1-1, 6.3.2", "EN 1992-1-1, 9.2.2"
 PARAMETERS = (
     Parameter("cot_max", "cot_max", "flattest struts", 2.5, f"{SHEAR} (2)", design=True),
     Parameter("rho_w,min", "k_w", "least links over sqrt(f_ck) / f_yk", 0.08, f"{LEAST} (5) (9.5N)", design=True),
     Parameter("s_l,max", "k_sl", "greatest spacing of links over d", 0.75, f"{LEAST} (6) (9.6N)", design=True),
+    Parameter("beta_1", "beta_1", "top steel at a beam's ends over the steel of its span", 0.15, ENDS, design=True),
+    Parameter("beta_2", "beta_2", "bottom steel that runs through to supports over that of the span", 0.25, KEPT, design=True),
 )
 COTS = np.array([1.0, 0.95, 0.9, 0.8, 0.7, 0.6, 0.5, 0.45, 0.4])
 """Inclinations that are tried, over the flattest: the flattest whose struts hold is taken."""
@@ -44,6 +47,24 @@ class Beams:
     k_w: float
     k_s: float
     joint: Flanges
+    beta_1: float
+    beta_2: float
+    restraint_clause: str = ENDS
+    shift_clause: str = SHIFT
+
+    @property
+    def through(self) -> tuple[float, float]:
+        """beta_2 of the bottom bars (9.2.1.4, 9.2.1.5)."""
+        return self.beta_2, 0.0
+
+    @property
+    def restraint(self) -> float:
+        """beta_1: of the moment, here of the steel for it."""
+        return self.beta_1
+
+    def shift(self, z: Array, d: Array, cot: Array, bar: float) -> Array:
+        """(9.2) with upright links."""
+        return z * cot / 2
 
     def flange(self, b_w: float, free: float, span: float, position: Position, h_f: float) -> float:
         """(5.7a): 0.2 b_i + 0.1 l_0, not more than 0.2 l_0 nor b_i."""

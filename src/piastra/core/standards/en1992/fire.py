@@ -5,17 +5,22 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from piastra.core.model.fire import Fire
 from piastra.core.standards.fire_rules import FireNeeds
 from piastra.core.standards.parameters import Parameter
 from piastra.core.trace import Step, Value
 
+Array = npt.NDArray[np.float64]
+
 LEVEL, LEVEL_CLAUSE = 0.7, "EN 1992-1-2, 2.4.2 (3) and 5.2 (3)"
 """Level of load that the tables presuppose: another one is none that they hold for."""
 SOLID, FLAT = "EN 1992-1-2, table 5.8", "EN 1992-1-2, table 5.9"
 SIMPLE, CONTINUOUS = "EN 1992-1-2, table 5.5", "EN 1992-1-2, table 5.6"
-TOP, OVER = "EN 1992-1-2, 5.7.4 (2)", "EN 1992-1-2, 5.7.3"
+TOP, OVER, BESIDE = "EN 1992-1-2, 5.7.4 (2)", "EN 1992-1-2, 5.7.3", "EN 1992-1-2, 5.6.3 (3)"
+REACH = 0.3
+"""Of the span, from a support."""
 LEAST_OVER = 0.005
 PARAMETERS = (
     Parameter("k_top,fi", "k_top", "share of the top steel over columns of flat slabs that runs through, from REI 90 on", 0.2, TOP, design=True),
@@ -65,8 +70,8 @@ class Tables:
         return _needs(less * h, a, _step(fire, less * h, a, SOLID, held[which]))
 
     def beam(self, fire: Fire, width: float, continuous: bool, one_layer: bool) -> FireNeeds:
-        """Between the widths of tables 5.5 and 5.6 straight (5.2 (10)). The bars of a span run through it whole, so that the top
-        bars of 5.6.3 (3) are there."""
+        """Between the widths of tables 5.5 and 5.6 straight (5.2 (10)). The top bars of 5.6.3 (3) are laid
+        with the others: see :meth:`kept_beside`."""
         table = (CONTINUOUS_MM if continuous else SIMPLE_MM)[fire.minutes]
         less = 1.0 if fire.aggregate == "siliceous" else LESS
         widths = np.array([b for b, _ in table], dtype=float)
@@ -77,6 +82,15 @@ class Tables:
         told += f"; {SIDE_MM:g} mm more to the side of a single layer" if side else ""
         least, deep = less * float(widths[0]), a + (SIDE_MM if side else 0.0)
         return _needs(least, deep, _step(fire, least, deep, CONTINUOUS if continuous else SIMPLE, told))
+
+    @property
+    def beside_clause(self) -> str:
+        """Of continuous beams."""
+        return BESIDE
+
+    def kept_beside(self, fire: Fire, away: Array) -> Array | None:
+        """From R 90 on: 1 - 2.5 x / l up to 0.3 l (5.11)."""
+        return np.where(away <= REACH, 1 - 2.5 * away, 0.0) if fire.minutes >= 90 else None
 
     def kept_top(self, fire: Fire) -> Step | None:
         """From REI 90 on."""
