@@ -148,8 +148,8 @@ class Beams:
                 Step("Flange and part", values=(Value("k_f", use.share, meaning="share of the compression in the wider flange"),
                                                 Value("z", use.lever, "size", "lever arm at the greatest moment")),
                      note=f"{own.label}, about {use.station:.2f} m along the axis."),
-                Step("Shear along the joint", "EN 1992-1-1, 6.2.4 (3) (6.20)", "v_Ed = F / (h_f · x)",
-                     (change, Value("h_f", float(h_f[0]), "size"), length), Value("v_Ed", float(use.place.v[0]) / 1e3, "stress")),
+                Step("Shear along the joint", "", "v_Ed = F / (h_f · x)",
+                     (change, Value("h_f", float(h_f[0]), "size"), length), Value("v_Ed", float(use.place.v[0]) / 1e3, "stress"), note=f"{rules.along}."),
                 *context.strength_then(use.situation, use.place.concrete), *rules.steps(use.place),
             )  # fmt: skip
             trace = Trace(use.combination, context.factors_by_case(use.combination), use.panels, steps)

@@ -58,6 +58,11 @@ class FlangePlaces:
 class FlangeRules(Protocol):
     """Shear between flanges and webs."""
 
+    @property
+    def along(self) -> str:
+        """The source of the shear stress along the joint."""
+        ...
+
     def use(self, places: FlangePlaces) -> Array:
         """(k,) by struts and bars."""
         ...

@@ -68,7 +68,10 @@ class Situation:
         if not self._young or self.standard.ageing is None:
             return ()
         assert self.construction is not None
-        return self.standard.ageing.strength_steps(given, self.construction.age_days, _climate(self.construction))
+        young = Step(
+            "Effects", note="Of the floor with its stiffness at 28 days: a floor that is young throughout shares them alike."
+        )
+        return young, *self.standard.ageing.strength_steps(given, self.construction.age_days, _climate(self.construction))
 
 
 def _climate(given: Construction) -> Climate:

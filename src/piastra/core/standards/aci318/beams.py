@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.model.materials import Concrete, Rebar
+from piastra.core.standards.aci318.flanges import Flanges
 from piastra.core.standards.aci318.shear import Shear
 from piastra.core.standards.beam_rules import Links, Webs
 from piastra.core.strips.layout import Position
@@ -25,8 +26,7 @@ class Beams:
     phi: float
     phi_tension: float
     shear: Shear
-    joint: None = None
-    """The code has no rule of its own for the shear between flange and web."""
+    joint: Flanges
     through: tuple[float, float] = (1 / 3, 1 / 3)
     """9.7.3.8.1 (a quarter does at supports that are not simple, 9.7.3.8.2) and 9.7.3.8.4."""
     restraint: float = 0.0

@@ -32,6 +32,7 @@ class Flanges:
     nu: float
     cot_max: float
     k: float
+    along: str = f"{CLAUSE} (3) (6.20)"
 
     def _found(self, p: FlangePlaces) -> tuple[float, float, Array, Array, Array]:
         """f_ctd and nu f_cd kN/m2, cot (k,), bars (k,) m2/m for the shear alone and those asked for."""
