@@ -93,7 +93,7 @@ def verify(
     markdown: Annotated[Path | None, typer.Option(help="Write the table and the refinement study to this file.")] = None,
 ) -> None:
     """Run the verification cases against their closed forms."""
-    from piastra.core.verification import cases, refinement, report
+    from piastra.core.verification import SPECIMENS, cases, predicted, refinement, report
 
     rows = []
     for case in cases():
@@ -101,7 +101,7 @@ def verify(
         rows.append(row)
         typer.echo(row.line())
     if markdown is not None:
-        markdown.write_text(report(rows, refinement()), encoding="utf-8")
+        markdown.write_text(report(rows, refinement(), [predicted(s) for s in SPECIMENS]), encoding="utf-8")
     failed = [r for r in rows if not r.holds]
     typer.echo(f"{len(rows) - len(failed)} of {len(rows)} within their limits")
     if failed:

@@ -6,12 +6,13 @@ from collections.abc import Sequence
 
 from piastra.core.verification.case import Case, Checked
 from piastra.core.verification.lives import life_cases
+from piastra.core.verification.measured import SPECIMENS, Measured, predicted, told
 from piastra.core.verification.plates import plate_cases, refinement
 from piastra.core.verification.shear import shear_cases
 from piastra.core.verification.structures import structure_cases
 from piastra.core.verification.tendons import tendon_cases
 
-__all__ = ["Case", "Checked", "cases", "refinement", "report"]
+__all__ = ["SPECIMENS", "Case", "Checked", "Measured", "cases", "predicted", "refinement", "report"]
 
 
 def cases() -> list[Case]:
@@ -19,7 +20,9 @@ def cases() -> list[Case]:
     return [*plate_cases(), *structure_cases(), *shear_cases(), *tendon_cases(), *life_cases()]
 
 
-def report(rows: Sequence[Checked], study: Sequence[tuple[str, list[tuple[int, float, float]]]]) -> str:
+def report(
+    rows: Sequence[Checked], study: Sequence[tuple[str, list[tuple[int, float, float]]]], measured: Sequence[Measured] = ()
+) -> str:
     """The verification document, in Markdown."""
     lines = [
         "# Verification", "", "Printed by `piastra verify --markdown docs/verification.md`. Each case is a floor file that goes through the",
@@ -44,4 +47,5 @@ def report(rows: Sequence[Checked], study: Sequence[tuple[str, list[tuple[int, f
         lines += [f"### {name}", "", "| elements a side | error | order |", "|---:|---:|---:|"]
         lines += [f"| {n} | {100 * e:.4f} % | {'' if order != order else f'{order:.2f}'} |" for n, e, order in steps]
         lines.append("")
+    lines += told(measured) if measured else []
     return "\n".join(lines)
