@@ -6,6 +6,8 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 import shapely
+from hypothesis import given
+from hypothesis import strategies as st
 from shapely.geometry import box
 
 from piastra.core.bars.design import Choice, extent, least_for, runs
@@ -17,6 +19,8 @@ from piastra.core.pipeline import scheduled
 from piastra.core.reinforcement.groups import Group, Why, extra_at
 from piastra.core.stages import steel as steel_stage
 from piastra.core.standards import standard_named
+from piastra.core.standards.provision import Stations
+from piastra.core.standards.skew import Skew
 from piastra.demo.saltmarsh import floors
 from tests.floors import flat_slab
 from tests.solving import solve_floor
@@ -247,6 +251,54 @@ def test_bars_at_an_angle_to_a_strip_count_with_the_square_of_the_cosine():
                     for f in ("top",) for d, b, s in (("x", 20, 125), ("y", 8, 250))]  # fmt: skip
     outcome = solve_floor(floor_from(data))
     assert outcome.steel.stations.provided[1] * 1e6 == pytest.approx(1357, abs=0.5)
+
+
+def test_unlike_bars_at_an_angle_carry_no_more_than_the_yield_criterion_lets_them():
+    """20 at 125 and 8 at 250 at 45 degrees resist a twist of 1,156 of their own: with a_yy = 1,357, k = 1156 / sqrt(1357) = 31.38, and 201 along the strip
+    ask for ((31.38 + sqrt(985 + 804)) / 2)^2 = 1,357. Bars alike in both layers, or along the strips, ask for nothing."""
+
+    def solved(angle, y_bar, bar=20):
+        data = flat_slab(1, 1, size=1.0)
+        data["slabs"][0]["bar_angle_deg"] = angle
+        data["mats"] = [{"id": f + d, "face": f, "direction": d, "bar_mm": b, "spacing_mm": s}
+                        for f in ("top", "bottom") for d, b, s in (("x", bar, 125), ("y", y_bar, 250 if y_bar != bar else 125))]  # fmt: skip
+        return solve_floor(floor_from(data)).steel.stations
+
+    skew = solved(45.0, 8)
+    for f, own in enumerate(skew.faces):
+        a = own.provisions["strength"]
+        asked = np.where(a > 1e-6, ((31.3797e-3 + np.sqrt(31.3797e-3**2 + 4 * a)) / 2) ** 2, 0.0)
+        assert own.provisions["skew_bars"] == pytest.approx(asked, rel=2e-4)
+        # What lies there carries 201 along the strip, not 1,357.
+        assert (skew.steel[f][a > 202e-6] > 1).all()
+        assert (a > 202e-6).any()
+    for plain in (solved(45.0, 20), solved(0.0, 8), solved(90.0, 8)):
+        assert all((own.provisions["skew_bars"] == 0).all() for own in plain.faces)
+
+
+@given(st.floats(0.1, 3.0), st.floats(0.1, 3.0), st.floats(0, 180), st.floats(0, 1), st.floats(0, 1), st.floats(-1, 1))
+def test_what_skew_bars_are_credited_with_is_safe_in_every_direction(a, b, angle, share_x, share_y, twist):
+    """Bars a and b at an angle, and a demand that they just meet along and across the strip: no direction between has less than it is asked for."""
+    t = np.radians(angle)
+    c, s = np.cos(t), np.sin(t)
+    x, y, xy = a * c * c + b * s * s, a * s * s + b * c * c, (a - b) * s * c
+    demand = Skew("").demand
+    least = min(x, y) * (1 - abs(xy) / np.sqrt(x * y))
+    m_xy = twist * least
+    # The greatest demands that the provision lets pass, found by bisection of what it asks for.
+    found = []
+    for there, across, share in ((x, y, share_x), (y, x, share_y)):
+        low, high = 0.0, there
+        for _ in range(60):
+            mid = (low + high) / 2
+            at = Stations.of((), 1, askew=np.array([abs(xy) / np.sqrt(across)]), bent=np.array([mid]))
+            asked = max(float(demand(at).area[0]), mid)
+            low, high = (mid, high) if asked <= there else (low, mid)
+        found.append(abs(m_xy) + share * (low - abs(m_xy)))
+    n = np.radians(np.arange(0, 180, 1.0))
+    given_n = x * np.cos(n) ** 2 + y * np.sin(n) ** 2 + 2 * xy * np.sin(n) * np.cos(n)
+    asked_n = (found[0] - abs(m_xy)) * np.cos(n) ** 2 + (found[1] - abs(m_xy)) * np.sin(n) ** 2 + 2 * m_xy * np.sin(n) * np.cos(n)
+    assert (given_n - asked_n >= -1e-6).all()
 
 
 @pytest.mark.parametrize("turn", [25.0, -40.0])

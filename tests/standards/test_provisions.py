@@ -335,7 +335,7 @@ def test_more_moment_or_tension_never_asks_for_less(m, n, dm, dn, known):
 
 def test_every_provision_explains_itself_with_its_demand():
     """The last step's result is the area that is asked for, wherever it is more than nil."""
-    given = {"m": 60.0, "m_accidental": 60.0, "m_fire": 60.0, "m_construction": 60.0, "m_service": 40.0, "column": True, "inner": True, "end": True, "simple": True, "total": 4e-3, "kept": 2e-4, "band": 1.5,
+    given = {"m": 60.0, "m_accidental": 60.0, "m_fire": 60.0, "m_construction": 60.0, "m_service": 40.0, "column": True, "inner": True, "end": True, "simple": True, "total": 4e-3, "kept": 2e-4, "askew": 0.01, "bent": 5e-4, "band": 1.5,
              "span": 8e-4, "free": True, "corner": 7e-4, "shear": 900.0, "section": 2.44, "tendon": 150.0, "offset": 0.08, "fibre": 3000.0, "pull": 150.0, "pressed": 2000.0, "frame": 2.0, "span_bottom": 6e-4, "principal": 1e-3, "transfer": 90.0, "transfer_share": 0.6}  # fmt: skip
     seen = set()
     young = Service(construction=Construction(age_days=7))

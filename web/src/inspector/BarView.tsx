@@ -22,6 +22,7 @@ export const PROVISION: Record<string, string> = {
   secondary: "Across one-way slabs",
   support_bottom: "Bottom steel at the support",
   fire_through: "Through the span in a fire",
+  skew_bars: "Bars at an angle to the strip",
   restraint: "Unintended restraint",
   integrity: "Bars through the column",
   bonded_support: "Bonded steel over a support of tendons",

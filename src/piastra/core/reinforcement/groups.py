@@ -151,22 +151,26 @@ def _slab_at(floor: Floor, outline: Polygon) -> int:
 @dataclass(frozen=True, slots=True)
 class Extra:
     """What groups give along directions at k points, for bottom and top: ``area`` (2, k) m2/m, ``count`` and ``diameters``
-    (2, k) as of mats, ``deep`` (2, k) the area times the bars' radii, m3/m."""
+    (2, k) as of mats, ``deep`` (2, k) the area times the bars' radii, m3/m; what bars at an angle give ``across`` (2, k) those directions and
+    as ``twist`` (2, k), m2/m."""
 
     area: Array
     count: Array
     diameters: Array
     radii: Array
+    across: Array
+    twist: Array
 
 
 @dataclass(frozen=True, slots=True)
 class Reach:
     """Where groups lie, by pairs in the order of the groups: number of the ``group`` and of the ``point``, the square of the cosine between its bars
-    and the direction asked for (``turned``), and the share to which its bars are ``developed``; each (n,)."""
+    and the direction asked for (``turned``), its product with the sine (``twist``), and the share to which its bars are ``developed``; each (n,)."""
 
     group: Ints
     point: Ints
     turned: Array
+    twist: Array
     developed: Array
 
     @property
@@ -179,7 +183,7 @@ def reached(groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeomet
     """Which groups lie at which of the points (k, 2) m, with bars along ``angle`` (k,) rad there. ``tree`` of the points, where it is at hand."""
     none = np.zeros(0, dtype=np.int64)
     if not len(groups) or not len(xy):
-        return Reach(none, none, np.zeros(0), np.zeros(0))
+        return Reach(none, none, np.zeros(0), np.zeros(0), np.zeros(0))
     shapely.prepare(region)
     low, high = xy.min(axis=0), xy.max(axis=0)
     bounds = np.array([g.outline.bounds for g in groups])
@@ -189,9 +193,10 @@ def reached(groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeomet
     which, point = (tree or shapely.STRtree(shapely.points(xy))).query(outlines, predicate="intersects")
     order = np.argsort(which, kind="stable")
     group, point = met[which[order]], point[order]
-    turned = np.cos(angle[point] - np.array([g.angle for g in groups])[group]) ** 2
+    away = np.array([g.angle for g in groups])[group] - angle[point]
+    turned, twist = np.cos(away) ** 2, np.sin(away) * np.cos(away)
     turned[turned < 1e-9] = 0.0
-    return Reach(group, point, turned, _developed(groups, group, xy[point], region))
+    return Reach(group, point, turned, twist, _developed(groups, group, xy[point], region))
 
 
 def areas_at(groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry) -> tuple[Array, Array]:
@@ -213,7 +218,7 @@ def extra_at(
     """What groups give at points (k, 2) m along ``angle`` (k,) rad, as far as they are developed there."""
     size = (2, len(xy))
     if not len(groups):
-        return Extra(*(np.zeros(size) for _ in range(4)))
+        return Extra(*(np.zeros(size) for _ in range(6)))
     found = reached(groups, xy, angle, region, tree)
     face, area, bar, spacing = (
         np.array([getattr(g, name) for g in groups])[found.group] for name in ("face", "area", "bar", "spacing")
@@ -229,4 +234,6 @@ def extra_at(
         summed(found.turned / spacing),
         summed(found.share * bar / spacing),
         summed(found.share * area * bar / 2),
+        summed(found.developed * (1 - found.turned) * area),
+        summed(found.developed * found.twist * area),
     )

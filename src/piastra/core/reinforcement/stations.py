@@ -28,6 +28,8 @@ Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 Flags = npt.NDArray[np.bool_]
 
+SQUARE = 1e-9
+"""Bars that resist less twist (m2/m) lie along the strip, or alike in two directions."""
 AMONG_GREATEST = 0.8
 """A moment over so much of its strip's greatest counts as one of the greatest, where bars lie closer."""
 MOST = 99.0
@@ -115,13 +117,15 @@ def materials(floor: Floor) -> tuple[Ints, tuple[Pair, ...]]:
 @dataclass(frozen=True, slots=True)
 class Laid:
     """What is laid at c stations along their strips, for bottom and top: ``area`` (2, c) m2/m, ``depth`` (2, c) m from the face,
-    ``bar`` and ``spacing`` (2, c) m, and ``in_band`` (2, c) m2/m over the middle of the strip."""
+    ``bar`` and ``spacing`` (2, c) m, and ``in_band`` (2, c) m2/m over the middle of the strip. ``askew`` (2, c): what twist bars at an angle to the strip resist of
+    themselves over the root of what they give across it, (m2/m)^1/2."""
 
     area: Array
     depth: Array
     bar: Array
     spacing: Array
     in_band: Array
+    askew: Array
 
 
 def in_middle(layout: Layout, cuts: Cuts, band: Array) -> Flags:
@@ -154,9 +158,15 @@ def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided, m
         total = np.bincount(samples.cut, length * values, minlength=count)
         return total / (width if over is None else np.maximum(np.bincount(samples.cut, length, minlength=count), 1e-9))
 
-    area, depth, bar, spacing, in_band = (np.zeros((2, count)) for _ in range(5))
+    area, depth, bar, spacing, in_band, askew = (np.zeros((2, count)) for _ in range(6))
+    twist = -np.sin(turn) * np.cos(turn)
+    twist[np.abs(twist) < 1e-9] = 0.0
     for f in (0, 1):
         rows = (2 * f, 2 * f + 1)
+        turned = np.abs(twist * (here.area[rows[0]] - here.area[rows[1]]) + more.twist[f])
+        if (turned > SQUARE).any():
+            across = along[1] * here.area[rows[0]] + along[0] * here.area[rows[1]] + more.across[f]
+            askew[f] = mean(turned) / np.sqrt(np.maximum(mean(across), 1e-12))
         given = sum(along[k] * here.area[r] for k, r in enumerate(rows))
         weight = sum(along[k] * np.maximum(here.area[r], 1e-9) for k, r in enumerate(rows))
         deep = sum(along[k] * np.maximum(here.area[r], 1e-9) * here.depth[r] for k, r in enumerate(rows))
@@ -177,7 +187,7 @@ def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided, m
         spacing[f] = np.where(area[f] > 1e-9, 1 / np.maximum(mean(np.asarray(close), there), 1e-9), 1e3)
         # A strip that others cut back may not reach its own axis: then the mean of all of it stands for the band.
         in_band[f] = np.where((band > 0) & reached, mean(np.asarray(given), middle), area[f])
-    return Laid(area, depth, bar, spacing, in_band)
+    return Laid(area, depth, bar, spacing, in_band, askew)
 
 
 def responses_of(cuts: Cuts, sign: float, d: Array, some: slice = slice(None), tendons: FaceTendons | None = None) -> Responses:
@@ -298,7 +308,8 @@ def station_steel(
     first = [np.maximum.reduce(list(b.values())) for b in base]
     faces = []
     for f in (0, 1):
-        at = derived(made[f].at, f, first, floor, standard, layout, cuts, joints, all_of(situations), where)
+        at = replace(made[f].at, askew=given.askew[f], bent=np.maximum.reduce([base[f][s] for s in ("strength", *elsewhere)]))
+        at = derived(at, f, first, floor, standard, layout, cuts, joints, all_of(situations), where)
         demands = dict(base[f])
         for p in standard.provisions:
             if p.derived:

@@ -45,6 +45,8 @@ class Stations:
     of the face in service and ``pull`` (k,) kN/m the force of the concrete's tension there; ``pressed`` (k,) kN/m2 what tendons alone press
     the face with; ``frame`` (k,) m2 at columns the greater gross section of the two frames that cross there.
     ``kept`` (k,) m2/m of top bars that run through the strip in a fire, nil where none have to.
+    ``askew`` (k,) (m2/m)^1/2 the twist that bars at an angle to the strip resist of themselves over the root of what they give across it, ``bent`` (k,)
+    m2/m the steel for strength alone.
     ``wide`` (k,) how many times wider than the face its pressed side is, down to the depth ``flange`` (k,) m: of beams; 1 of slabs.
     ``end``: at a support of the strip's end; ``simple``: which is modelled as if it did not clamp the floor.
     """
@@ -94,6 +96,8 @@ class Stations:
     pressed: Array
     frame: Array
     kept: Array
+    askew: Array
+    bent: Array
     wide: Array
     flange: Array
 

@@ -26,6 +26,7 @@ from piastra.core.standards.aci318.provisions import bonded, column_shear, corne
 from piastra.core.standards.moment_transfer import MomentTransfer
 from piastra.core.standards.protocol import Integrity, Service, Standard
 from piastra.core.standards.situations import Situation, in_situations
+from piastra.core.standards.skew import Skew
 from piastra.core.standards.strength import LeastFlexural, Strength
 
 NAME = "ACI 318-19"
@@ -57,6 +58,7 @@ def _rules(values: Mapping[str, float]) -> Standard:
         minimum=least,
         provisions=(
             Strength(strength, strength.clause),
+            Skew(f"{strength.clause}; Kemp 1965"),
             LeastFlexural(least, minimum.CLAUSE),
             MomentTransfer(strength, TRANSFER, "column_band", "column", True, False, "the column and 1.5 h to each side"),
             secondary.Secondary(values["rho_temperature"]),

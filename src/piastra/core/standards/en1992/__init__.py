@@ -28,6 +28,7 @@ from piastra.core.standards.en1992.provisions import bonded, column_band, edges,
 from piastra.core.standards.moment_transfer import MomentTransfer
 from piastra.core.standards.protocol import Integrity, LinkLimits, Service, Standard
 from piastra.core.standards.situations import Situation, in_situations
+from piastra.core.standards.skew import Skew
 from piastra.core.standards.strength import LeastFlexural, Strength
 
 NAME = "EN 1992-1-1"
@@ -78,6 +79,7 @@ def _rules(values: Mapping[str, float], service: Service) -> Standard:
         minimum=least,
         provisions=(
             Strength(strength, strength.clause),
+            Skew(f"{strength.clause}; Kemp 1965"),
             LeastFlexural(least, minimum.CLAUSE),
             cracking.CrackSteel(cracks),
             column_band.ColumnBand(values["band_share"]),
