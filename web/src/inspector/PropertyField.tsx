@@ -61,14 +61,17 @@ export function PropertyField(props: {
       {property.type === "choice" ? (
         <select
           id={id}
-          value={same ? String(valueAt(first, property.path) ?? property.fallback ?? "") : ""}
+          value={same ? String(valueAt(first, property.path) ?? (property.empty ? "" : property.fallback) ?? "") : ""}
           onChange={(e) =>
             property.choicesFor
               ? void take(e.target.value)
-              : void save(e.target.value, e.target.value.replaceAll("_", " "))
+              : e.target.value === ""
+                ? void save(undefined, "none")
+                : void save(e.target.value, e.target.value.replaceAll("_", " "))
           }
         >
           {!same && <option value="">varies</option>}
+          {same && property.empty && !choices.includes("") && <option value="">none</option>}
           {choices.map((c) => (
             <option key={c} value={c}>
               {c === "" ? "–" : c.replaceAll("_", " ")}

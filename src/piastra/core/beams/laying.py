@@ -140,10 +140,11 @@ def lay(site: Site, face: int, needs: Needs, cracks: Cracks | None) -> FaceBars:
             use = cracks(found) if cracks is not None else none
         tried.append((found, use))
 
-    def merit(line: Line, found: FaceBars, use: Array) -> tuple[bool, bool, float]:
+    def merit(line: Line, found: FaceBars, use: Array) -> tuple[int, bool, float]:
         wide = bool((use[line.stations] > 1).any())
-        fit = all(found.laid[k].fit for k in line.strips)
-        return not fit, wide, volume_of(_own(site, line, found))
+        # Of bars that fit nowhere those with the fewest layers come nearest.
+        layers = max(found.laid[k].layers for k in line.strips if not found.laid[k].fit) if not _fit(line, found) else 0
+        return layers, wide, volume_of(_own(site, line, found))
 
     arrays = {name: np.zeros(len(needs.own)) for name in ("area", "bar", "beside", "further", "deeper", "use")}
     pieces: list[Piece] = []
@@ -156,6 +157,10 @@ def lay(site: Site, face: int, needs: Needs, cracks: Cracks | None) -> FaceBars:
         pieces += _own(site, line, found)
         laid.update({k: found.laid[k] for k in line.strips})
     return FaceBars(**arrays, needs=needs, pieces=tuple(pieces), laid=laid)
+
+
+def _fit(line: Line, found: FaceBars) -> bool:
+    return all(found.laid[k].fit for k in line.strips)
 
 
 def _own(site: Site, line: Line, found: FaceBars) -> list[Piece]:
