@@ -345,3 +345,62 @@ def test_undo_goes_through_changes_of_floor_and_project_in_the_order_they_were_m
     travel("floor", "undo")
     put(client, floor, thicker(0.4), "slab 0.4")
     assert steps() == (("floor", "slab 0.4"), None)
+
+
+def test_loads_come_down_through_the_floors_and_what_stands_on_one_becomes_its_load(server, quay):
+    """A roof of 6.4 m x 6.4 m over a floor that has three columns and a wide one elsewhere: the fourth of the roof stands on the floor's slab."""
+    client, project, floor = quay
+    head = client.get(f"/api/projects/{project}").json()
+    levels = {**head["document"], "levels": [{"id": "Level 1", "height_m": 3.2}, {"id": "Roof", "height_m": 3.2}]}
+    assert (
+        client.put(
+            f"/api/projects/{project}", json={"based_on": head["revision"], "document": levels, "line": "levels"}
+        ).status_code
+        == 200
+    )
+    assert client.put(f"/api/floors/{floor}/level", json={"level": "Level 1"}).status_code == 204
+    roof = client.post(f"/api/projects/{project}/floors", json={"copy_of": floor, "name": "Roof", "level": "Roof"}).json()[
+        "floor"
+    ]
+    draft = client.post(f"/api/projects/{project}/floors", json={"copy_of": floor, "name": "Draft", "level": "Level 1"}).json()[
+        "floor"
+    ]
+    assert state(client, roof)["level"] == "Roof"
+    put(client, floor, lambda d: d["columns"][3].update(at=[5.0, 5.0]), "moved C11")
+    for number in (floor, roof, draft):
+        server.settled(number)
+
+    def carried():
+        return client.get(f"/api/projects/{project}/carried-down").json()
+
+    found = carried()
+    assert [f["name"] for f in found["floors"] if f["counts"]] == ["Roof", "Typical"]
+    assert found["awaited"] == []
+    told = {f["name"]: f["told"] for f in found["floors"] if not f["counts"]}
+    assert told == {"Level 1": "it has no slab yet", "Draft": "Typical counts for Level 1"}
+    # Without the first the next one of its level counts, whose columns stand under all of the roof's.
+    other = client.get(f"/api/projects/{project}/carried-down", params={"without": [floor]}).json()
+    assert [f["name"] for f in other["floors"] if f["counts"]] == ["Roof", "Draft"]
+    assert other["planted"] == []
+    assert [(p["floor_name"], p["id"], p["on"], p["there"]) for p in found["planted"]] == [("Roof", "C11", floor, False)]
+    sums = {s["case"]: s for s in found["sums"]}
+    assert sums["Q"]["loads_kN"] == pytest.approx(2 * 6.4**2 * 4.0)
+    assert sums["Q"]["open_kN"] == pytest.approx(6.4**2, rel=0.05)
+    assert all(abs(s["residual"]) < 1e-6 for s in found["sums"])
+    foot = next(f for f in found["feet"] if (f["floor_name"], f["id"]) == ("Typical", "C00"))
+    assert foot["storeys"] == {"Q": 2}
+    assert "EN 1991-1-1, 6.3.1.2" in " ".join(foot["reductions"]["Q"]["told"])
+    # It is put on the floor, which then runs anew; nothing is open after that, and undo takes it away again.
+    assert client.post(f"/api/floors/{floor}/planted", json={"author": "Ada"}).status_code == 200
+    loads = {load["id"]: load for load in state(client, floor)["document"]["loads"]}
+    assert loads["C11 of Roof above, Q"]["F_kN"] == pytest.approx(found["planted"][0]["forces_kN"]["Q"], abs=1e-5)
+    server.settled(floor)
+    again = carried()
+    assert [p["there"] for p in again["planted"]] == [True]
+    assert all(abs(s["open_kN"]) < 1e-4 and abs(s["residual"]) < 1e-6 for s in again["sums"])
+    assert {s["case"]: s["loads_kN"] for s in again["sums"]} == pytest.approx(
+        {s["case"]: s["loads_kN"] for s in found["sums"]}, rel=1e-6
+    )
+    # Taken over once more they replace those that are there.
+    assert client.post(f"/api/floors/{floor}/planted", json={}).status_code == 200
+    assert len(state(client, floor)["document"]["loads"]) == len(loads)

@@ -16,7 +16,20 @@ from sqlalchemy.exc import DataError, DBAPIError
 from starlette.exceptions import HTTPException
 
 from piastra import __version__
-from piastra.api import combinations, drawings, floors, health, keeping, plan_work, projects, readings, replacing, reports, wiring
+from piastra.api import (
+    building,
+    combinations,
+    drawings,
+    floors,
+    health,
+    keeping,
+    plan_work,
+    projects,
+    readings,
+    replacing,
+    reports,
+    wiring,
+)
 from piastra.api.bounds import Bounds
 from piastra.api.headers import Headers
 from piastra.api.messages import Problem, Problems
@@ -92,6 +105,7 @@ def create_app() -> FastAPI:
     app.include_router(drawings.router)
     app.include_router(readings.router)
     app.include_router(reports.router)
+    app.include_router(building.router)
     app.include_router(combinations.router)
 
     made = app.openapi

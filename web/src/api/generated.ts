@@ -420,6 +420,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floors/{floor_id}/planted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plant
+         * @description Put what stands on this floor from above on it as point loads, in place of those that were there before.
+         */
+        post: operations["plant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}/probes/{probe}": {
         parameters: {
             query?: never;
@@ -661,6 +681,27 @@ export interface paths {
          * @description Put a project away, or bring it back.
          */
         put: operations["keep_project"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/carried-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Carried
+         * @description Every column and wall of every floor with what comes down to it, some floors left out (``without``). Nothing is told while a floor's results are
+         *     awaited.
+         */
+        get: operations["carried"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1583,6 +1624,24 @@ export interface components {
             steel_kg_per_kg?: number;
         };
         /**
+         * CarriedState
+         * @description Loads carried down through a building: its floors from the top; those whose results are awaited, without which nothing is told.
+         */
+        CarriedState: {
+            /** Awaited */
+            awaited: string[];
+            /** Cases */
+            cases: string[];
+            /** Feet */
+            feet: components["schemas"]["FootState"][];
+            /** Floors */
+            floors: components["schemas"]["CountedState"][];
+            /** Planted */
+            planted: components["schemas"]["PlantedState"][];
+            /** Sums */
+            sums: components["schemas"]["SumState"][];
+        };
+        /**
          * Catalogue
          * @description Everything that can be read of a run.
          */
@@ -1932,6 +1991,22 @@ export interface components {
              * @default 2
              */
             steel_per_kg?: number;
+        };
+        /**
+         * CountedState
+         * @description A floor of the project: whether it counts, and if not, why; empty: it was left out.
+         */
+        CountedState: {
+            /** Counts */
+            counts: boolean;
+            /** Id */
+            id: number;
+            /** Level */
+            level: string;
+            /** Name */
+            name: string;
+            /** Told */
+            told: string;
         };
         /**
          * CreepAt
@@ -2562,6 +2637,53 @@ export interface components {
             run: components["schemas"]["RunSummary"] | null;
             /** Verdict */
             verdict: components["schemas"]["CheckSummary"][];
+        };
+        /**
+         * FootState
+         * @description A column or wall with its ``own`` reaction and all that comes down to its foot, kN by case; the tributary area that its live load comes from, m2; what it
+         *     stands on, empty: the ground.
+         */
+        FootState: {
+            /** Area M2 */
+            area_m2: {
+                [key: string]: number;
+            };
+            /** At */
+            at: number[];
+            /** Floor */
+            floor: number;
+            /** Floor Name */
+            floor_name: string;
+            /** Id */
+            id: string;
+            /** Level */
+            level: string;
+            /** List */
+            list: string;
+            /** On */
+            on: string;
+            /** Own Kn */
+            own_kN: {
+                [key: string]: number;
+            };
+            /** Planted */
+            planted: boolean;
+            /** Reduced Kn */
+            reduced_kN: {
+                [key: string]: number;
+            };
+            /** Reductions */
+            reductions: {
+                [key: string]: components["schemas"]["ReductionState"];
+            };
+            /** Storeys */
+            storeys: {
+                [key: string]: number;
+            };
+            /** Total Kn */
+            total_kN: {
+                [key: string]: number;
+            };
         };
         /**
          * FrameState
@@ -3540,6 +3662,44 @@ export interface components {
             of: string;
         };
         /**
+         * PlantedState
+         * @description A foot that stands on a floor (``on``) and not on what carries it; whether that floor has its forces, kN by case, as loads.
+         */
+        PlantedState: {
+            /** At */
+            at: number[];
+            /** Floor Name */
+            floor_name: string;
+            /** Forces Kn */
+            forces_kN: {
+                [key: string]: number;
+            };
+            /** Id */
+            id: string;
+            /** On */
+            on: number;
+            /** On Name */
+            on_name: string;
+            /** There */
+            there: boolean;
+        };
+        /**
+         * Planting
+         * @description Who puts the forces of feet on the floor that they stand on; floors that are left out.
+         */
+        Planting: {
+            /**
+             * Author
+             * @default designer
+             */
+            author?: string;
+            /**
+             * Without
+             * @default []
+             */
+            without?: number[];
+        };
+        /**
          * PointLoad
          * @description A force downwards, and moments about the plan's x and y axes (right-hand rule, z up).
          */
@@ -4155,6 +4315,16 @@ export interface components {
              * @enum {string}
              */
             kind: "rectangle";
+        };
+        /**
+         * ReductionState
+         * @description By what live load may be multiplied, and why, a line each.
+         */
+        ReductionState: {
+            /** Factor */
+            factor: number;
+            /** Told */
+            told: string[];
         };
         /**
          * RefState
@@ -5253,6 +5423,23 @@ export interface components {
             strip: string;
             /** Top Mpa */
             top_MPa: number[][];
+        };
+        /**
+         * SumState
+         * @description Of one case, kN: the loads of all floors, what comes to the ground, what stands on floors that do not have it yet; ``residual``: what is lost, over
+         *     the loads.
+         */
+        SumState: {
+            /** Case */
+            case: string;
+            /** Ground Kn */
+            ground_kN: number;
+            /** Loads Kn */
+            loads_kN: number;
+            /** Open Kn */
+            open_kN: number;
+            /** Residual */
+            residual: number;
         };
         /**
          * SupportForce
@@ -6745,6 +6932,59 @@ export interface operations {
             };
         };
     };
+    plant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Planting"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     probe_history: {
         parameters: {
             query?: never;
@@ -7296,6 +7536,48 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    carried: {
+        parameters: {
+            query?: {
+                without?: number[] | null;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriedState"];
+                };
             };
             /** @description Not Found */
             404: {

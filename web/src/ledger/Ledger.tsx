@@ -14,6 +14,7 @@ import { useRuns } from "../readings/runs";
 import { usePicked, useSession } from "../session";
 import { SectionView } from "../space/SectionView";
 import { useUnits } from "../units/quantities";
+import { CarriedView } from "./CarriedView";
 import { CombinationSheet } from "./CombinationSheet";
 import { copyTable, downloadTable, useExported } from "./exported";
 import { FloorSheet } from "./FloorSheet";
@@ -46,6 +47,7 @@ const READ: Partial<Record<StepName, { before?: Tab[]; after?: Tab[] }>> = {
   analyse: {
     after: [
       ["reactions", "Reactions"],
+      ["carried", "Carried down"],
       ["slices", "Slices"],
       ["read_probes", "Probes"],
       ["runs", "Runs"],
@@ -202,6 +204,7 @@ export function Ledger() {
           {tab === "life" && <HistoryView document={document} results={results} />}
           {tab === "elevation" && <TendonElevation document={document} results={results} />}
           {tab === "combinations" && <CombinationSheet document={document} />}
+          {tab === "carried" && <CarriedView />}
           {tab === "parameters" && <ParameterSheet document={document} />}
           {PROJECT.includes(tab) && <ProjectSheet list={tab as ProjectList} document={document} />}
           {!table &&
@@ -210,6 +213,7 @@ export function Ledger() {
             tab !== "parameters" &&
             tab !== "diagram" &&
             tab !== "life" &&
+            tab !== "carried" &&
             tab !== "elevation" && <FloorSheet document={document} kind={tab as Kind} />}
         </>
       )}

@@ -8,11 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 import shapely
-from scipy.spatial import Voronoi
-from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.fe.restraints import turning
+from piastra.core.geometry.tributary import tributary
 from piastra.core.loads.vectors import LoadVectors
 from piastra.core.loads.within import Clipped, clip, load_within
 from piastra.core.mesh.locate import Elements
@@ -105,28 +104,15 @@ def opinions(floor: Floor, loads: LoadVectors, where: Places) -> tuple[Opinion, 
 
 
 def _tributary(floor: Floor, region: BaseGeometry, columns: Sequence[Column]) -> list[BaseGeometry]:
-    """What is nearer to each column than to any other support: Voronoi, walls and lines by points along them."""
-    points = [(c.at[0], c.at[1]) for c in columns]
-    lines = [w.line for w in floor.walls if w.below is not None]
-    lines += [s.line for s in floor.supports if s.kind == "line" and s.vertical not in ("free", 0.0)]
-    for line in lines:
-        path = shapely.LineString([p[:2] for p in line])
-        points += [path.interpolate(t, normalized=True).coords[0] for t in np.linspace(0, 1, max(int(path.length / 0.5), 1) + 1)]
-    points += [(s.at[0], s.at[1]) for s in floor.supports if s.kind == "point" and s.vertical not in ("free", 0.0)]
-    # Columns first; points that coincide count once.
-    xy = np.array(points).reshape(-1, 2)
-    _, first = np.unique(xy.round(6), axis=0, return_index=True)
-    xy = xy[np.sort(first)]
-    if len(xy) < 2 or len(columns) == 0:
-        return [region for _ in columns]
-    low, high = np.array(region.bounds[:2]), np.array(region.bounds[2:])
-    middle, far = (low + high) / 2, 20 * float(np.hypot(*(high - low)))
-    ring = np.linspace(0, 2 * np.pi, 12, endpoint=False)
-    # With points far outside, every cell that matters is bounded.
-    cells = Voronoi(np.vstack([xy, middle + far * np.column_stack([np.cos(ring), np.sin(ring)])]))
-    return [
-        Polygon(cells.vertices[cells.regions[cells.point_region[k]]]).convex_hull.intersection(region) for k in range(len(columns))
-    ]  # fmt: skip
+    """What is nearer to each column than to any other support; without others all of it."""
+    lines = {w.id: w.line for w in floor.walls if w.below is not None}
+    lines |= {f"line {s.id}": s.line for s in floor.supports if s.kind == "line" and s.vertical not in ("free", 0.0)}
+    points = {c.id: (c.at[0], c.at[1]) for c in columns}
+    others = {
+        f"point {s.id}": (s.at[0], s.at[1]) for s in floor.supports if s.kind == "point" and s.vertical not in ("free", 0.0)
+    }
+    found = tributary(region, {**points, **others}, lines)
+    return [found[c.id] for c in columns]
 
 
 def _line(

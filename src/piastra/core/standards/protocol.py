@@ -21,6 +21,7 @@ from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.ageing_rules import AgeingRules
 from piastra.core.standards.beam_rules import BeamRules
 from piastra.core.standards.block import Slopes
+from piastra.core.standards.descent_rules import DescentRules
 from piastra.core.standards.fire_rules import FireRules
 from piastra.core.standards.generating import Generated
 from piastra.core.standards.prestress_rules import PrestressRules
@@ -293,6 +294,7 @@ class Standard:
     beams: BeamRules | None = None
     prestress: PrestressRules | None = None
     fire: FireRules | None = None
+    descent: DescentRules | None = None
     situations: tuple[Situation, ...] = ()
     """Design situations with combinations, material factors and concrete of their own."""
     torsional_members: bool = False

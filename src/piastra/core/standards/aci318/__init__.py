@@ -10,6 +10,7 @@ from piastra.core.standards.aci318 import (
     anchorage,
     arrangements,
     beams,
+    descent,
     fire,
     flanges,
     flexure,
@@ -79,5 +80,6 @@ def _rules(values: Mapping[str, float]) -> Standard:
         time=time.EffectiveModulus(),
         ageing=ageing.Ageing(materials.Materials()),
         fire=fire.Tables(),
+        descent=descent.Descent(),
         torsional_members=True,
     )

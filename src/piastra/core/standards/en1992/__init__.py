@@ -11,6 +11,7 @@ from piastra.core.standards.en1992 import (
     arrangements,
     beams,
     cracking,
+    descent,
     fire,
     flanges,
     flexure,
@@ -123,4 +124,5 @@ def _rules(values: Mapping[str, float], service: Service) -> Standard:
         time=time.EffectiveModulus(known),
         ageing=ageing.Ageing(known),
         fire=fire.Tables(values["k_top,fi"]),
+        descent=descent.Descent({k: values[f"psi0_{k}"] for k in descent.REDUCED}),
     )

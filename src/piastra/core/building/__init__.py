@@ -1,0 +1,1 @@
+"""Several floors of one building: what they hand down to each other."""

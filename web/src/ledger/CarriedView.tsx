@@ -1,0 +1,80 @@
+import { useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { api, problemsOf } from "../api/client";
+import { usePicked } from "../session";
+import { useUnits } from "../units/quantities";
+import { type Carried, carriedTable } from "./carriedTable";
+import { ReadTable } from "./ReadTable";
+
+/** Loads of the whole building carried down to the ground; what stands on a floor can be put on it as loads. */
+export function CarriedView() {
+  const { floor, project, run, user, say, reload } = usePicked("floor", "project", "run", "user", "say", "reload");
+  const system = useUnits((u) => u.system);
+  const [without, setWithout] = useState<number[]>([]);
+  const { data, error, refetch } = useQuery({
+    placeholderData: (last: Carried | undefined) => last,
+    queryKey: ["carried", without, project?.id, project?.revision, floor?.id, run?.run, run?.state],
+    enabled: Boolean(project),
+    queryFn: async () => {
+      const answer = await api.GET("/api/projects/{project_id}/carried-down", {
+        params: { path: { project_id: project?.id ?? 0 }, query: { without } },
+      });
+      if (!answer.data) throw new Error(problemsOf(answer.error)[0]?.sentence ?? "");
+      return answer.data;
+    },
+  });
+  const table = useMemo(() => (data ? carriedTable(data, floor?.id, system) : null), [data, floor?.id, system]);
+  if (error) return <p className="error">{error.message}</p>;
+  if (!data || !table) return <p className="empty">Carrying loads down.</p>;
+  const open = data.planted.filter((p) => !p.there);
+  const floors = [...new Map(open.map((p) => [p.on, p.on_name]))];
+  const standing = (on: number) => {
+    const mine = open.filter((p) => p.on === on);
+    const named = mine.slice(0, 5).map((p) => p.id);
+    const of = [...new Set(mine.map((p) => p.floor_name))].join(", ");
+    return `${named.join(", ")}${mine.length > 5 ? ` and ${mine.length - 5} more` : ""} of ${of} ${mine.length === 1 ? "stands" : "stand"}`;
+  };
+  const toggled = (id: number) => setWithout((w) => (w.includes(id) ? w.filter((k) => k !== id) : [...w, id]));
+  const plant = async (on: number, name: string) => {
+    const answer = await api.POST("/api/floors/{floor_id}/planted", {
+      params: { path: { floor_id: on } },
+      body: { author: user, without },
+    });
+    if (!answer.data) {
+      say(problemsOf(answer.error)[0]?.sentence ?? "", true);
+      return;
+    }
+    say(`What stands on ${name} is a load of it now; its next results carry it down`);
+    if (on === floor?.id) await reload();
+    await refetch();
+  };
+  return (
+    <>
+      <div className="button-row carried-told">
+        <span className="quiet">From the top:</span>
+        {data.floors
+          .filter((f) => f.counts || without.includes(f.id) || f.told.includes("counts for"))
+          .map((f) => (
+            <label key={f.id} title={f.told}>
+              <input
+                type="checkbox"
+                checked={f.counts}
+                disabled={!f.counts && f.told !== ""}
+                onChange={() => toggled(f.id)}
+              />
+              {f.name}
+            </label>
+          ))}
+        {floors.map(([on, name]) => (
+          <span key={on}>
+            {standing(on)} on {name} itself.{" "}
+            <button type="button" className="small" onClick={() => void plant(on, name)}>
+              Put on {name} as loads
+            </button>
+          </span>
+        ))}
+      </div>
+      <ReadTable table={table} name="carried" />
+    </>
+  );
+}
