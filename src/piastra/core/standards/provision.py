@@ -235,8 +235,8 @@ class CrackRules(Protocol):
         ...
 
     @property
-    def bonded_apart(self) -> bool:
-        """Whether bonded tendons have limits of their own, which are not at hand."""
+    def bonded(self) -> CrackRules | None:
+        """Rules of members with bonded tendons beside these; None: there are none."""
         ...
 
     def check(self, at: Stations) -> CrackUse:

@@ -46,7 +46,7 @@ class Cracking:
 
     share: float
     limit_states: Sequence[str] = ("service",)
-    bonded_apart: bool = False
+    bonded: None = None
     """24.3.2 counts bonded tendons as bars; without them more bars are asked for."""
 
     def _greatest(self, at: Stations, rebar: Rebar) -> Array:

@@ -68,7 +68,9 @@ def _rules(values: Mapping[str, float], service: Service) -> Standard:
         values["k_1,cp"],
         LinkLimits(values["h_links"], values["s_t,links"], shear.LINKS),
     )
-    cracks = cracking.Cracking(known, w_max, values["k_1"], values["k_2"], values["k_3"], values["k_4"], values["k_t"])
+    widths = values["k_1"], values["k_2"], values["k_3"], values["k_4"], values["k_t"]
+    with_tendons = cracking.Cracking(known, min(w_max, values["w_max_bonded"] / 1e3), *widths, limit_states=("frequent",))
+    cracks = cracking.Cracking(known, w_max, *widths, bonded=with_tendons)
     return Standard(
         name=NAME,
         parameters=values,

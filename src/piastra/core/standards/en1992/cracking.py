@@ -21,6 +21,9 @@ LIMIT, AREA, WIDTH = "EN 1992-1-1, 7.3.1 (5), table 7.1N", "EN 1992-1-1, 7.3.2 (
 PARAMETERS = (
     Parameter("w_max_dry", "w_max", "crack width (mm) in exposure X0 and XC1", 0.4, LIMIT, design=True),
     Parameter("w_max", "w_max", "crack width (mm) in other exposures", 0.3, LIMIT, design=True),
+    Parameter(
+        "w_max_bonded", "w_max", "crack width (mm) of members with bonded tendons, frequent combination", 0.2, LIMIT, design=True
+    ),
     Parameter("k_1", "k_1", "bond of the bars", 0.8, f"{WIDTH} (3)", design=True),
     Parameter("k_2", "k_2", "distribution of strain: bending", 0.5, f"{WIDTH} (3)", design=True),
     Parameter("k_3", "k_3", "cover's part of the spacing of cracks", 3.4, f"{WIDTH} (3)", design=True),
@@ -111,7 +114,8 @@ class Widths:
 
 @dataclass(frozen=True, slots=True)
 class Cracking:
-    """Direct calculation under quasi-permanent combinations. ``w_max`` m."""
+    """Direct calculation under quasi-permanent combinations. ``w_max`` m. ``bonded``: the same for members with bonded tendons, which are not counted as
+    bars; what table 7.1N asks of them beside that, decompression, is a limit of the concrete's stress."""
 
     materials: Materials
     w_max: float
@@ -121,8 +125,7 @@ class Cracking:
     k_4: float
     k_t: float
     limit_states: Sequence[str] = ("quasi_permanent",)
-    bonded_apart: bool = True
-    """Table 7.1N: 0.2 mm under the frequent combination."""
+    bonded: Cracking | None = None
 
     def alpha_e(self, concrete: Concrete, rebar: Rebar) -> float:
         """Ratio of moduli under lasting load."""
@@ -173,7 +176,9 @@ class Cracking:
         f_ct = Value("f_ct,eff", self.materials.f_ctm(concrete) / 1e3, "stress")
         E_s, short = Value("E_s", rebar.E_MPa, "stress"), Value("alpha_e", 1e3 * rebar.E_MPa / self.materials.modulus(concrete))
         A, h = Value("A_s", 1e6 * float(area[0]), "steel_per_m"), Value("h", float(one.h[0]), "size")
-        x, sigma, stressed = stress_steps(one, float(area[0]), self.alpha_e(concrete, rebar), "quasi-permanent, about the steel")
+        x, sigma, stressed = stress_steps(
+            one, float(area[0]), self.alpha_e(concrete, rebar), f"{self.limit_states[0].replace('_', '-')}, about the steel"
+        )
         rho, h_c = Value("rho_p,eff", float(w.rho[0])), Value("h_c,ef", float(w.h_c[0]), "size")
         strain, s_r = Value("eps_m", float(w.strain[0]), meaning="eps_sm - eps_cm"), Value("s_r,max", float(w.s_r[0]), "size")
         w_k, limit = Value("w_k", 1e3 * float(w.w[0]), "bar"), Value("w_max", 1e3 * self.w_max, "bar")

@@ -38,6 +38,8 @@ END_HOURS = 500000.0
 END_DAYS = END_HOURS / 24
 RELAXATION = {1: (5.39, 6.7), 2: (0.66, 9.1), 3: (1.98, 8.0)}
 """(3.28) to (3.30): factor and exponent of each class."""
+SALT = ("XD", "XS")
+"""Table 7.1N: there they do under the frequent one."""
 DECOMPRESSED = ("XC2", "XC3", "XC4")
 """Table 7.1N: bonded tendons lie in compressed concrete under the quasi-permanent combination."""
 BURSTING_GAMMA = 1.2
@@ -159,6 +161,10 @@ class PrestressRules:
                 (Step("Compression", "EN 1992-1-1, 7.2 (2)", "sigma_lim = k · f_ck", (Value("k", k), f), Value("sigma_lim", k * f_ck, "stress")),),
                 "Cracks are checked by their width.",
             )  # fmt: skip
+        if state == "frequent" and bonded and (self.exposure or "XC1").startswith(SALT):
+            dry = Step("Decompression", "EN 1992-1-1, 7.3.1 (5), table 7.1N", "", (), Value("sigma_ct", 0.0, "stress"),
+                        note="Bonded tendons lie in compressed concrete; here the whole face is compressed.")  # fmt: skip
+            return StressLimits(None, 0.0, (dry,))
         return StressLimits(None, None, (), "Cracks are checked by their width.")
 
     def ultimate(self, places: UltimatePlaces) -> tuple[Array, tuple[Step, ...]]:
