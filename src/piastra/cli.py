@@ -62,6 +62,35 @@ def solve(
 
 
 @app.command()
+def study(
+    file: Annotated[Path, typer.Argument(help="A study file: a floor and what varies.", exists=False)],
+    out: Annotated[Path, typer.Option(help="Where the table goes, as CSV or XLSX by its name.")],
+    workers: Annotated[int, typer.Option(min=1, max=64, help="Processes that compute side by side.")] = 1,
+) -> None:
+    """Compute every variant of a study and write one table of them."""
+    from piastra.exchange import study as studies
+    from piastra.exchange.tables import to_csv, to_xlsx
+
+    try:
+        given, floor = studies.read(file)
+    except RefusedError as error:
+        _refuse(error)
+    found = []
+    for k, variant in enumerate(studies.run(given, floor, workers)):
+        found.append(variant)
+        worst = max((u for u in variant.utilisation.values() if u is not None), default=None)
+        typer.echo(
+            f"{k + 1:>4} of {given.count}  {variant.verdict:<10}{'' if worst is None else f'{worst:.2f}'}  {variant.told[:100]}"
+        )
+    table = studies.table(given, found)
+    try:
+        out.write_bytes(to_xlsx(table) if out.suffix.lower() == ".xlsx" else to_csv(table))
+    except OSError as error:
+        typer.echo(f"{out}: cannot be written: {(error.strerror or 'unknown reason').lower()}", err=True)
+        raise typer.Exit(BAD_INPUT) from None
+
+
+@app.command()
 def schema(
     markdown: Annotated[Path | None, typer.Option(help="Write the page that explains the keys to this file instead.")] = None,
 ) -> None:

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { newRows } from "../src/ledger/block";
+import { type Carried, carriedTable } from "../src/ledger/carriedTable";
 import { sagTable, steelTable, stripTable, uncoveredTable, zoneTable } from "../src/ledger/checkTables";
 import { NONE, type Sources } from "../src/ledger/table";
 import type { Property } from "../src/model/property";
@@ -151,5 +152,45 @@ describe("a pasted block", () => {
     expect(found.problems).toEqual(["new row 1, Height: “x” is no number"]);
     expect(found.beside).toBe(2);
     expect(of([["5", "7", "8"]], 1, 1).beside).toBe(1);
+  });
+});
+
+describe("loads carried down", () => {
+  const foot = (more: object) => ({
+    level: "Level 1", floor: 1, floor_name: "Level 1", list: "columns", id: "A1", at: [0, 0], on: "", planted: false, own_kN: { Q: 10 },
+    total_kN: { G: 50, Q: 30 }, area_m2: { Q: 24 }, storeys: { Q: 2 }, reductions: { Q: { factor: 0.8, told: [] } }, reduced_kN: { G: 50, Q: 24 }, ...more,
+  }); // biome-ignore format: figures read best side by side
+  const carried = (more: object) =>
+    ({ floors: [], awaited: [], cases: ["G", "Q"], feet: [], planted: [], sums: [], ...more }) as unknown as Carried;
+  const sums = [
+    { case: "G", loads_kN: 100, ground_kN: 90, open_kN: 10, residual: 0 },
+    { case: "Q", loads_kN: 60, ground_kN: 60, open_kN: 0, residual: 0 },
+  ];
+
+  it("tell what stands on what, and the live load as it may be reduced", () => {
+    const feet = [
+      foot({ floor: 2, level: "Roof", on: "A1 of Level 1" }),
+      foot({}),
+      foot({ id: "B1", on: "Level 0", planted: true }),
+    ];
+    const table = carriedTable(carried({ feet, sums }), 1, "SI");
+    const names = table.columns.map((c) => `${c.name}${c.low ?? ""}`);
+    const text = table.lines.map((l) => l.cells.map((c) => c.text));
+    expect(names).toEqual(["Level", "Carries", "Stands on", "G", "Q", "AreaQ", "FactorQ", "Qreduced"]);
+    expect(text.slice(0, 3).map((t) => t.slice(0, 5))).toEqual([
+      ["Loads of all floors", "", "", "100.0", "60.0"],
+      ["To the ground", "", "", "90.0", "60.0"],
+      ["Not yet a load of its floor", "", "", "10.0", "0.0"],
+    ]);
+    expect(text[4]?.slice(0, 5)).toEqual(["Level 1", "column A1", "the ground", "50.0", "30.0"]);
+    expect([text[4]?.[6], text[4]?.[7]]).toEqual(["0.800", "24.0"]);
+    expect(text[5]?.[2]).toBe("Level 0, planted");
+    // Only what is on the open floor can be picked.
+    expect(table.lines.map((l) => l.opens !== null)).toEqual([false, false, false, false, true, true]);
+  });
+  it("tell what they wait for, and have no line of open loads where there are none", () => {
+    expect(carriedTable(carried({ awaited: ["Roof"] }), 1, "SI").empty).toContain("Roof");
+    const table = carriedTable(carried({ feet: [foot({})], sums: [sums[1]] }), 1, "SI");
+    expect(table.lines.map((l) => l.key)).not.toContain("open");
   });
 });

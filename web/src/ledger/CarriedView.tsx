@@ -30,9 +30,7 @@ export function CarriedView() {
   const floors = [...new Map(open.map((p) => [p.on, p.on_name]))];
   const standing = (on: number) => {
     const mine = open.filter((p) => p.on === on);
-    const named = mine.slice(0, 5).map((p) => p.id);
-    const of = [...new Set(mine.map((p) => p.floor_name))].join(", ");
-    return `${named.join(", ")}${mine.length > 5 ? ` and ${mine.length - 5} more` : ""} of ${of} ${mine.length === 1 ? "stands" : "stand"}`;
+    return `${mine.map((p) => p.id).join(", ")} of ${[...new Set(mine.map((p) => p.floor_name))].join(", ")}`;
   };
   const toggled = (id: number) => setWithout((w) => (w.includes(id) ? w.filter((k) => k !== id) : [...w, id]));
   const plant = async (on: number, name: string) => {
@@ -58,22 +56,24 @@ export function CarriedView() {
             <label key={f.id} title={f.told}>
               <input
                 type="checkbox"
-                checked={f.counts}
+                checked={!without.includes(f.id) && (f.counts || f.told === "")}
                 disabled={!f.counts && f.told !== ""}
                 onChange={() => toggled(f.id)}
               />
               {f.name}
             </label>
           ))}
-        {floors.map(([on, name]) => (
-          <span key={on}>
-            {standing(on)} on {name} itself.{" "}
-            <button type="button" className="small" onClick={() => void plant(on, name)}>
-              Put on {name} as loads
-            </button>
-          </span>
-        ))}
       </div>
+      {floors.length > 0 && (
+        <div className="button-row carried-told">
+          <span className="quiet">Columns and walls stand on slabs whose loads they are not yet:</span>
+          {floors.map(([on, name]) => (
+            <button key={on} type="button" className="small" title={standing(on)} onClick={() => void plant(on, name)}>
+              Put {open.filter((p) => p.on === on).length} on {name}
+            </button>
+          ))}
+        </div>
+      )}
       <ReadTable table={table} name="carried" />
     </>
   );

@@ -57,6 +57,16 @@ class Mesh:
     def elements(self) -> int:
         return len(self.quads) + len(self.tris)
 
+    @property
+    def areas(self) -> Array:
+        """(q + t,) m2 of the elements, quads first."""
+
+        def of(loops: Ints) -> Array:
+            x, y = self.xy[loops].transpose(2, 0, 1)
+            return np.asarray((x * np.roll(y, -1, axis=1) - y * np.roll(x, -1, axis=1)).sum(axis=1) / 2)
+
+        return np.concatenate([of(self.quads), of(self.tris)])
+
 
 @contextmanager
 def _mesher() -> Iterator[None]:
