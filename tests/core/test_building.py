@@ -135,3 +135,13 @@ def test_tributary_areas_are_the_whole_floor():
     assert found["a"].area == pytest.approx(found["b"].area)
     assert found["twin"].is_empty
     assert found["w"].contains(shapely.Point(5, 1))
+
+
+def test_results_tell_what_of_the_floor_each_support_carries():
+    """3 m x 3 m and the edge's 0.2 m to a corner column of bays of 6 m."""
+    found = results(solve_floor(floor_from(flat_slab(2, 2, size=1.0)), rigorous=False))["tributary"]
+    corner = next(t for t in found if t["id"] == "C00")
+    assert corner["area_m2"] == pytest.approx(3.2**2)
+    assert sum(t["area_m2"] for t in found) == pytest.approx(12.4**2)
+    assert {t["kind"] for t in found} == {"columns"}
+    assert max(x for x, _ in corner["outlines"][0]) == pytest.approx(3.0)

@@ -18,6 +18,7 @@ from piastra.core.tendons.arrangement import strands_over
 from piastra.core.tendons.crossing_shear import carried_by
 from piastra.core.tendons.stresses import Sections, averaged, fibre_stress
 from piastra.exchange.responses_file import packed_bodies, unpacked_bodies
+from piastra.exchange.tendon_results import frames
 from tests.core.tendon_strips import (
     FREE,
     NO_LOSS,
@@ -173,6 +174,14 @@ def test_bonded_bars_over_columns_follow_the_frames_and_are_none_in_the_field_of
         asked.setdefault(hold.label, set()).add(round(float(top.provisions["bonded_support"][c] * top.at.band[c]), 9))
     # The inner column's frames are 6 and 7 m wide: the wider one counts in both directions, whichever that is.
     assert list(asked["C11"]) == [pytest.approx(0.00075 * 0.25 * max(bays), rel=0.02)]
+    # Their sections lie across the plan: as wide as the bays, by 250 mm.
+    drawn = {(f["direction"], f["governs"]): f for f in frames(outcome) if f["column"] == "C11"}
+    for direction, wide in (("x", bays[1]), ("y", bays[0])):
+        f = drawn[direction, wide == max(bays)]
+        (ax, ay), (bx, by) = f["ends"]
+        assert np.hypot(bx - ax, by - ay) == pytest.approx(wide, rel=0.02)
+        assert f["area_m2"] == pytest.approx(0.25 * wide, rel=0.02)
+        assert abs(bx - ax if direction == "x" else by - ay) < 1e-6
     walls = {**data, "walls": [{"id": "W", "line": [[bays[0], 0.4 * bays[1]], [bays[0], 1.6 * bays[1]]], "thickness_m": 0.25, "concrete": data["concretes"][0]["id"],
                                 "below": {"height_m": 3.0, "far_end": "fixed"}}]}  # fmt: skip
     walls["columns"] = [c for c in data["columns"] if c["id"] != "C11"]
@@ -402,17 +411,46 @@ def test_tendons_without_a_strip_are_told_and_not_left_out_of_the_verdict():
         assert check.rows(bare).reason.startswith("the floor has tendons, but no strip")
 
 
-def test_bonded_tendons_and_beams_are_not_passed_over():
+def test_bonded_tendons_without_a_frequent_combination_are_not_passed_over():
     data = checked_strip()
     data["strands"][0]["bond"] = "bonded"
     outcome = solve_floor(floor_from(data))
     assert status(outcome)["crack_width"] == "uncovered"
     assert "frequent" in next(r.reason for r in rows_of(outcome, "crack_width") if r.status == "uncovered")
+
+
+def test_stresses_of_a_beam_with_tendons_by_hand():
+    """A web of 400 x 600 below a slab of 300 x 4000 flush with its top: A = 1.2 + 0.12 = 1.32 m2, centroid (1.2 x 0.15 + 0.12 x 0.45) / 1.32 = 177.3 mm below the
+    top; with the beam's own moment of the free body and the tendons' N = -8 P and their moment about the centroid."""
     data = checked_strip(width=4.0)
     data["beams"] = [{"id": "B1", "line": [[0.0, 2.0], [10.0, 2.0]], "width_m": 0.4, "depth_m": 0.6, "concrete": "C"}]
+    data["tendons"][0]["line"] = [[0.0, 2.0], [10.0, 2.0]]
     outcome = solve_floor(floor_from(data))
-    for check in ("transfer_stress", "service_stress"):
-        assert [r.label for r in rows_of(outcome, check) if r.status == "uncovered"] == ["B1"]
+    found, layout, cuts = outcome.prestress, outcome.strips.layout, outcome.strips.cuts
+    (number,) = (k for k, s in enumerate(layout.strips) if s.beam == "B1")
+    mine = np.flatnonzero(cuts.strip == number)
+    c = int(mine[np.abs(cuts.s[mine] - 5.0).argmin()])
+    b = float(cuts.width[c])
+    A = b * 0.3 + 0.4 * 0.3
+    z = (b * 0.3 * 0.15 + 0.4 * 0.3 * 0.45) / A
+    second = b * 0.3**3 / 12 + b * 0.3 * (z - 0.15) ** 2 + 0.4 * 0.3**3 / 12 + 0.4 * 0.3 * (0.45 - z) ** 2
+    own = found.own
+    assert (own.A[c], own.I[c], own.top[c], own.bottom[c]) == pytest.approx((A, second, z, 0.6 - z), rel=1e-6)
+    named = {f.combination: f for f in outcome.combinations}
+    M, N = ((cuts.forces[c, q] @ named["T"].full) for q in (0, 3))
+    for check in ("transfer_stress", "service_stress", "precompression"):
+        rows = [r for r in rows_of(outcome, check) if r.id.of.id == "B1"]
+        assert [(r.id.of.kind, r.id.part) for r in rows] == [("beams", "span 1")]
+        assert rows[0].status in ("pass", "fail")
+    f_t = outcome.standard.prestress.at_transfer(outcome.floor.concretes[0], outcome.floor.prestress)[0]
+    sigma = (N / A + M / second * (0.6 - z), N / A - M / second * z)
+    here = max(max(-s / (600 * f_t) for s in sigma), max(s / (300 * f_t ** (2 / 3)) for s in sigma))
+    row = next(r for r in rows_of(outcome, "transfer_stress") if r.id.of.id == "B1")
+    assert row.utilisation >= here * (1 - 1e-9)
+    # The tendons lie highest in the middle's section: it governs or one beside it with nearly the same moment does.
+    assert row.utilisation == pytest.approx(here, rel=0.1)
+    (pressed,) = (r for r in rows_of(outcome, "precompression") if r.id.of.id == "B1")
+    assert pressed.trace.steps[0].values[0].value == pytest.approx(-found.axial[mine].mean() / A / 1e3, rel=1e-6)
 
 
 def bonded_strip(q=25.0, exposure="XC3", share=0.5):

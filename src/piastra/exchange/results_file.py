@@ -12,6 +12,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from piastra.core.bars.schedule import Scheduled
+from piastra.core.building.carried import shares_of
 from piastra.core.checks.beams import row_of, written
 from piastra.core.checks.punching import zone_row
 from piastra.core.checks.row import Ref, Row, RowId
@@ -239,6 +240,17 @@ def _rails(z: Zone) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def tributary(outcome: Outcome) -> list[dict[str, Any]]:
+    """What of the floor is nearer to each support than to any other."""
+    out = []
+    for (kind, id), part in shares_of(outcome.floor).items():
+        pieces = [p for p in shapely.get_parts(part) if isinstance(p, shapely.Polygon) and p.area > 1e-6]
+        if pieces:
+            rings = [np.array(p.exterior.coords).round(4).tolist() for p in pieces]
+            out.append({"kind": kind, "id": id, "outlines": rings, "area_m2": round(float(part.area), 4)})
+    return out
+
+
 def shear(u: ShearUse) -> dict[str, Any]:
     """One-way shear beside one line."""
     return {
@@ -391,7 +403,7 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
         },
         "seconds": seconds(outcome), "stages_run": outcome.ran,
         "equilibrium": equilibrium(outcome), "probes": probes, "envelopes": envelopes,
-        "slices": _slices(outcome, read) if read is not None else [], "supports": _held(outcome), "reactions": _reactions(outcome),
+        "slices": _slices(outcome, read) if read is not None else [], "supports": _held(outcome), "reactions": _reactions(outcome), "tributary": tributary(outcome),
         "verdict": [row(r) for r in outcome.verdict], "rows": [row(r) for r in outcome.rows if r.status != "uncovered"],
         "uncovered": [uncovered(r) for r in outcome.rows if r.status == "uncovered"],
         "zones": [zone(z, outcome.remedies.get(key_of(z), ())) for z in outcome.zones], "second_opinion": second_opinion(outcome), "sags": sags(outcome), "history": history(outcome), "mends": [{"row": key, "remedies": [_remedy(r) for r in found]} for key, found in outcome.mends.items()], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome), "beams": beams(outcome), "bars": bars(found), "steel": steel_totals(found, outcome.meshed.area.area),

@@ -519,6 +519,26 @@ class StripPrecompression(Told):
     design_strip_analysis_MPa: float
 
 
+class TributaryState(Told):
+    """What of the floor is nearer to a column, wall or support (by the list of the floor file that it is in) than to any other: its outlines and area."""
+
+    kind: Literal["columns", "walls", "supports"]
+    id: str
+    outlines: list[list[Pair]]
+    area_m2: float
+
+
+class FrameSection(Told):
+    """The gross section of one of the frames that cross at a column, across the plan; ``governs``: no other one there is greater. Of floors with tendons to
+    standards that ask for bonded bars by it."""
+
+    column: str
+    direction: Literal["x", "y"]
+    ends: tuple[Pair, Pair]
+    area_m2: float
+    governs: bool
+
+
 class SlicePeak(Told):
     """An extreme value along a slice."""
 
@@ -623,6 +643,7 @@ class ResultsDocument(Told):
     slices: list[SliceValues]
     supports: list[SupportState]
     reactions: list[SupportReactions]
+    tributary: list[TributaryState]
     verdict: list[CheckRow]
     rows: list[CheckRow]
     uncovered: list[UncoveredState]
@@ -641,6 +662,7 @@ class ResultsDocument(Told):
     tendons: list[TendonState]
     stresses: list[StripStress]
     precompression: list[StripPrecompression]
+    frames: list[FrameSection]
     panels: list[PanelState]
     arrangements: list[NamedArrangement]
     loads: list[LoadSumState]

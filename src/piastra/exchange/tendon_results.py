@@ -10,6 +10,7 @@ from piastra.core.mesh.locate import find
 from piastra.core.model.loading import STRENGTH
 from piastra.core.model.tendons import Strand, Tendon
 from piastra.core.pipeline import Outcome
+from piastra.core.reinforcement.derived import frames_at
 from piastra.core.stages.tendons import lasting_factors
 from piastra.core.strips.cuts import forces_across
 from piastra.core.tendons.stresses import extremes
@@ -18,7 +19,34 @@ from piastra.core.trace import Step
 
 def tendon_results(outcome: Outcome) -> dict[str, Any]:
     """Keys of the results document that floors without tendons have empty."""
-    return {"tendons": tendons(outcome), "stresses": stresses(outcome), "precompression": precompression(outcome)}
+    return {
+        "tendons": tendons(outcome), "stresses": stresses(outcome), "precompression": precompression(outcome), "frames": frames(outcome),
+    }  # fmt: skip
+
+
+def frames(outcome: Outcome) -> list[dict[str, Any]]:
+    """Of standards that ask for bonded bars over columns by the gross section of the frames that cross there: these sections across the plan."""
+    if (
+        outcome.prestress is None
+        or outcome.steel.stations is None
+        or not any(p.name == "bonded_support" for p in outcome.standard.provisions)
+    ):
+        return []
+    at, cuts = outcome.steel.stations.faces[1].at, outcome.strips.cuts
+    found = [f for f in frames_at(outcome.strips.layout, cuts, at.column) if at.frame[f.cuts].any()]
+    most: dict[str, float] = {}
+    for f in found:
+        most[f.column] = max(most.get(f.column, 0.0), f.area)
+    out = []
+    for f in found:
+        ends = cuts.ends[f.cuts].reshape(-1, 2)
+        angle = float(cuts.angle[f.cuts[0]])
+        aside = ends @ (-np.sin(angle), np.cos(angle))
+        out.append({
+            "column": f.column, "direction": f.direction, "ends": ends[[int(aside.argmin()), int(aside.argmax())]].round(4).tolist(),
+            "area_m2": round(f.area, 4), "governs": f.area >= most[f.column] - 1e-9,
+        })  # fmt: skip
+    return out
 
 
 def tendons(outcome: Outcome) -> list[dict[str, Any]]:

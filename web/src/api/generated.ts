@@ -2686,6 +2686,26 @@ export interface components {
             };
         };
         /**
+         * FrameSection
+         * @description The gross section of one of the frames that cross at a column, across the plan; ``governs``: no other one there is greater. Of floors with tendons to
+         *     standards that ask for bonded bars by it.
+         */
+        FrameSection: {
+            /** Area M2 */
+            area_m2: number;
+            /** Column */
+            column: string;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "x" | "y";
+            /** Ends */
+            ends: number[][];
+            /** Governs */
+            governs: boolean;
+        };
+        /**
          * FrameState
          * @description The moment about the axis across a frame at ``angle_deg``: by the equivalent frame, and by the finite elements.
          */
@@ -4467,6 +4487,8 @@ export interface components {
              * @constant
              */
             format: "piastra-results";
+            /** Frames */
+            frames: components["schemas"]["FrameSection"][];
             /** @description Of a floor that has one. */
             history: components["schemas"]["HistoryState"] | null;
             /** Loads */
@@ -4516,6 +4538,8 @@ export interface components {
             supports: components["schemas"]["SupportState"][];
             /** Tendons */
             tendons: components["schemas"]["TendonState"][];
+            /** Tributary */
+            tributary: components["schemas"]["TributaryState"][];
             /** Uncovered */
             uncovered: components["schemas"]["UncoveredState"][];
             /** Verdict */
@@ -5704,6 +5728,23 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * TributaryState
+         * @description What of the floor is nearer to a column, wall or support (by the list of the floor file that it is in) than to any other: its outlines and area.
+         */
+        TributaryState: {
+            /** Area M2 */
+            area_m2: number;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "columns" | "walls" | "supports";
+            /** Outlines */
+            outlines: number[][][];
         };
         /**
          * UncoveredState

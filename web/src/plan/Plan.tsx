@@ -16,6 +16,7 @@ import { bareOf } from "./bare";
 import { DIRECTED, DirectionLayer } from "./DirectionLayer";
 import { DrawingLayer, useDrawing, useFloorDrawing } from "./DrawingLayer";
 import { extent, niceLength } from "./extent";
+import { FrameLayer } from "./FrameLayer";
 import { useField } from "./field";
 import { Labels } from "./Labels";
 import { Legend } from "./Legend";
@@ -28,6 +29,7 @@ import { SliceLayer } from "./SliceLayer";
 import { StripLayer } from "./StripLayer";
 import { MARGIN, useSettled } from "./settled";
 import { Toolbar } from "./Toolbar";
+import { TributaryLayer } from "./TributaryLayer";
 import { DrawBar } from "./tools/DrawBar";
 import { EntryStrip } from "./tools/EntryStrip";
 import { GestureLayer } from "./tools/GestureLayer";
@@ -170,6 +172,15 @@ export function Plan() {
     [results, display.bars, barsOf],
   );
   const barChosen = selection?.type === "bars" ? selection.mark : null;
+  const column = selection?.type === "object" && selection.kind === "columns" ? selection.id : null;
+  const tributary = useMemo(() => {
+    if (selection?.type !== "object" || step !== "analyse") return null;
+    return results?.tributary.find((t) => t.kind === selection.kind && t.id === selection.id) ?? null;
+  }, [results, selection, step]);
+  const frames = useMemo(
+    () => (column ? (results?.frames ?? []).filter((f) => f.column === column) : []),
+    [results, column],
+  );
   const sagChosen = row?.id.of.kind === "lines" ? results?.sags.find((s) => s.row === row.id.key) : null;
   const bare = useMemo(() => bareOf(results, step, display.strips), [results, step, display.strips]);
 
@@ -183,6 +194,8 @@ export function Plan() {
     strips,
     bars,
     barChosen,
+    frames,
+    tributary,
     slices,
     diagrams,
     reactions,
@@ -341,6 +354,8 @@ export function Plan() {
               {bars.length > 0 && (
                 <BarLayer bars={bars} chosen={barChosen} pick={(mark) => select({ type: "bars", mark })} />
               )}
+              {tributary && <TributaryLayer part={tributary} />}
+              {frames.length > 0 && <FrameLayer frames={frames} />}
               {bare.map((u) => (
                 <path key={u.row} d={path(u.outline ?? [])} className="bare" data-bare={u.row} />
               ))}

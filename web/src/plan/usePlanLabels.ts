@@ -1,7 +1,7 @@
 import { useCallback, useMemo } from "react";
 import { useDisplay } from "../display/display";
 import type { Slice } from "../model/floor";
-import type { Bar, Strip, Zone } from "../model/results";
+import type { Bar, Results, Strip, Zone } from "../model/results";
 import type { Diagram, ReactionTable } from "../readings/readings";
 import { usePicked } from "../session";
 import { markOf, SIGN, shown, use } from "../units/format";
@@ -9,12 +9,14 @@ import { useUnits } from "../units/quantities";
 import { digitsOf } from "../units/results";
 import { barLabels } from "./BarLayer";
 import { CORNERS } from "./extent";
+import { frameLabels } from "./FrameLayer";
 import type { Shown } from "./field";
 import { type Placed, place, type Wanted } from "./labels";
 import { modelLabels } from "./planLabels";
 import { reactionLabels } from "./reactionLabels";
 import { sliceLabels } from "./SliceLayer";
 import { stripLabels } from "./StripLayer";
+import { tributaryLabels } from "./TributaryLayer";
 import type { View } from "./view";
 import { ribbonLabels } from "./ZoneLayer";
 
@@ -28,6 +30,8 @@ export function usePlanLabels(of: {
   strips: Strip[];
   bars: Bar[];
   barChosen: string | null;
+  frames: Results["frames"];
+  tributary: Results["tributary"][number] | null;
   slices: Slice[];
   diagrams: Record<string, Diagram | string | undefined>;
   reactions: ReactionTable | null;
@@ -43,6 +47,8 @@ export function usePlanLabels(of: {
     strips,
     bars,
     barChosen,
+    frames,
+    tributary,
     slices,
     diagrams,
     reactions,
@@ -83,6 +89,8 @@ export function usePlanLabels(of: {
     if (display.zones && zoneOpen) wanted.push(...ribbonLabels(zoneOpen, toScreen, system));
     if (display.strips !== "off") wanted.push(...stripLabels(strips, settled, system));
     if (bars.length) wanted.push(...barLabels(bars, barChosen, settled, system));
+    wanted.push(...frameLabels(frames, settled, system));
+    wanted.push(...tributaryLabels(tributary, settled, system));
     if (slices.length) wanted.push(...sliceLabels(slices, diagrams, toScreen, system));
     if (reactions && results) wanted.push(...reactionLabels(reactions, results, toScreen, system));
     if (display.labels && document)
@@ -98,6 +106,8 @@ export function usePlanLabels(of: {
     strips,
     bars,
     barChosen,
+    frames,
+    tributary,
     settled,
     document,
     results,

@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+import numpy.typing as npt
 import shapely
 from shapely.geometry.base import BaseGeometry
 
@@ -26,6 +28,7 @@ NEAR = 0.02
 SAME = 1e-3
 """Loads that a planted foot has on its floor are up to date if they differ by so small a share of it."""
 
+Array = npt.NDArray[np.float64]
 Forces = Mapping[str, float]
 
 
@@ -111,15 +114,32 @@ class Descent:
     sums: tuple[Sum, ...]
 
 
-def storey_of(floor: Floor, reactions: Mapping[str, Forces], applied: Forces) -> Storey:
-    """A computed floor: ``reactions`` by support and case and the ``applied`` load by case, kN."""
+def region_of(floor: Floor) -> BaseGeometry:
+    """A floor's concrete on plan."""
     region = shapely.union_all([polygon(s.outline) for s in floor.slabs])
-    region = region.difference(shapely.union_all([polygon(o.outline) for o in floor.openings]))
+    return region.difference(shapely.union_all([polygon(o.outline) for o in floor.openings]))
+
+
+def _places(floor: Floor) -> tuple[dict[str, tuple[float, float]], dict[str, Array]]:
+    """What carries a floor at points and along lines, by list and id."""
     points = {f"columns {c.id}": (c.at[0], c.at[1]) for c in floor.columns if c.below is not None}
     points |= {f"supports {s.id}": (s.at[0], s.at[1]) for s in floor.supports if s.kind == "point"}
     lines = {f"walls {w.id}": polyline(w.line) for w in floor.walls if w.below is not None}
     lines |= {f"supports {s.id}": polyline(s.line) for s in floor.supports if s.kind == "line"}
-    areas = tributary(region, points, lines)
+    return points, lines
+
+
+def shares_of(floor: Floor) -> dict[tuple[str, str], BaseGeometry]:
+    """Tributary parts of a floor by the list and id of what carries them."""
+    parts = tributary(region_of(floor), *_places(floor))
+    return {(key.partition(" ")[0], key.partition(" ")[2]): part for key, part in parts.items()}
+
+
+def storey_of(floor: Floor, reactions: Mapping[str, Forces], applied: Forces) -> Storey:
+    """A computed floor: ``reactions`` by support and case and the ``applied`` load by case, kN."""
+    region = region_of(floor)
+    points, lines = _places(floor)
+    areas = shares_of(floor)
     shapes = {f"columns {c.id}": footprint(c) for c in floor.columns} | {
         f"walls {w.id}": shapely.LineString(polyline(w.line)).buffer(w.thickness_m / 2, cap_style="flat") for w in floor.walls
     }
@@ -130,7 +150,7 @@ def storey_of(floor: Floor, reactions: Mapping[str, Forces], applied: Forces) ->
         kind, _, id = key.partition(" ")
         middle = shapes[key].representative_point()
         at = points.get(key, (middle.x, middle.y))
-        bearers.append(Bearer(kind, id, shapes[key], at, dict(reactions.get(id, {})), areas[key].area))
+        bearers.append(Bearer(kind, id, shapes[key], at, dict(reactions.get(id, {})), areas[kind, id].area))
     planted: dict[tuple[str, str], dict[str, float]] = {}
     for load in floor.loads:
         name = foot_of(load.id)

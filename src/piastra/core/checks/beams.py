@@ -43,6 +43,15 @@ def middle_of(beam: Beam) -> tuple[float, float]:
     return (x + u) / 2, (y + v) / 2
 
 
+def beam_row(check: str, context: Context, number: int, cut: int, face: int, use: float, trace: Trace) -> Row:
+    """The row of a station (number of its ``cut``) of a span (number of its strip)."""
+    own = context.layout.strips[number]
+    part = f"span {own.number + 1}"
+    x, y = context.cuts.ends[cut].mean(axis=0)
+    id = RowId(check, Ref("beams", own.beam), part=part, face=FACES[face], station=round(float(context.cuts.s[cut]), 4))
+    return checked(id, f"{FACES[face]} of {own.beam}, {part}", use, (float(x), float(y)), trace)
+
+
 def rows_in_service(
     check: str, context: Context, combinations: Sequence[Factors], uses: Sequence[tuple[int, CrackUse, Ints]]
 ) -> list[Row]:
@@ -72,10 +81,8 @@ def rows_in_service(
         named = combinations[int(chosen[k])].combination
         first = Step("Beam and station", values=(Value("b_w", float(design.sections.b_w[k]), "size", "web; what follows is by its metre"),),
                      note=f"{own.label}, {written(laid)} in the {FACES[face]}.")  # fmt: skip
-        x, y = context.cuts.ends[c].mean(axis=0)
-        id = RowId(check, Ref("beams", own.beam), part=part, face=FACES[face], station=round(float(context.cuts.s[c]), 4))
         trace = Trace(named, context.factors_by_case(named), (), (first, *found.steps(k)))
-        rows.append(checked(id, f"{FACES[face]} of {own.beam}, {part}", float(found.use[k]), (float(x), float(y)), trace))
+        rows.append(beam_row(check, context, number, c, face, float(found.use[k]), trace))
     spans = {s.beam for s in context.layout.strips}
     return rows + [
         uncovered(RowId(check, Ref("beams", b.id)), b.id, NOT_DESIGNED, middle_of(b))

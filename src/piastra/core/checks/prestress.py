@@ -6,10 +6,11 @@ from collections.abc import Sequence
 from functools import partial
 
 import numpy as np
+import numpy.typing as npt
 
-from piastra.core.checks.beams import middle_of
+from piastra.core.checks.beams import NOT_DESIGNED, beam_row, middle_of
 from piastra.core.checks.check import Context
-from piastra.core.checks.flexure import beside_strips, slab_strips, station_row, without_station
+from piastra.core.checks.flexure import beside_strips, station_row, without_station
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked, uncovered
 from piastra.core.combine.envelope import Factors, companion, governing_panels
 from piastra.core.model.materials import Concrete
@@ -18,11 +19,12 @@ from piastra.core.tendons.stations import StationPrestress
 from piastra.core.tendons.stresses import extremes, scaled
 from piastra.core.trace import Step, Trace, Value
 
+Array = npt.NDArray[np.float64]
+
 MOST = 99.0
 COMPRESSED = 1.0
 """A tension below this (kN/m2) is rounding."""
 NO_STRIPS = "the floor has tendons, but no strip whose stations they could be checked at; give it supports that line up, or axes"
-NO_BEAMS = "stresses of beams with tendons are not checked yet"
 IN_NO_STRIP = "it runs through no strip, so that what it presses is not looked at"
 
 
@@ -35,6 +37,28 @@ def _at_hand(context: Context) -> tuple[Unchecked | None, StationPrestress | Non
     if context.prestress is None:
         return Unchecked(NO_STRIPS), None
     return None, context.prestress
+
+
+def _uses(low: Array, high: Array, limits: Sequence[StressLimits]) -> Array:
+    """Uses (k, 2, C) of the least and greatest stresses (k, 2, C) kN/m2 of stations of one concrete, whose limits are those of C combinations."""
+    use = np.zeros(low.shape)
+    for c, limit in enumerate(limits):
+        pressed = -low[..., c] / (1e3 * limit.compression) if limit.compression else np.zeros_like(low[..., c])
+        pulled = np.zeros_like(pressed)
+        if limit.tension is not None:
+            # A limit of nought is decompression: any tension is too much.
+            pulled = np.where(high[..., c] > COMPRESSED, np.minimum(high[..., c] / max(1e3 * limit.tension, 1e-3), MOST), 0.0)
+        use[..., c] = np.maximum(pressed, pulled)
+    return use
+
+
+def _beam_without(check: str, context: Context, number: int) -> Row:
+    """A beam's span that no station lies on."""
+    own = context.layout.strips[number]
+    point = own.outline.representative_point()
+    return uncovered(
+        RowId(check, Ref("beams", own.beam), part=f"span {own.number + 1}"), own.label, NOT_DESIGNED, (point.x, point.y)
+    )
 
 
 class ConcreteStress:
@@ -65,30 +89,25 @@ class ConcreteStress:
         kind = context.steel.faces[0].at.kind if context.steel is not None else None
         use = np.zeros(low.shape)
         for p, of_kind in enumerate(limits):
-            for c, limit in enumerate(of_kind):
-                mine = slice(None) if kind is None else kind == p
-                pressed = -low[mine, :, c] / (1e3 * limit.compression) if limit.compression else np.zeros_like(low[mine, :, c])
-                pulled = np.zeros_like(pressed)
-                if limit.tension is not None:
-                    # A limit of nought is decompression: any tension is too much.
-                    pulled = np.where(
-                        high[mine, :, c] > COMPRESSED, np.minimum(high[mine, :, c] / max(1e3 * limit.tension, 1e-3), MOST), 0.0
-                    )
-                use[mine, :, c] = np.maximum(pressed, pulled)
-        for k in slab_strips(context):
+            mine = slice(None) if kind is None else kind == p
+            use[mine] = _uses(low[mine], high[mine], of_kind)
+        of_beam = self._of_beams(context, combinations, low, high, use)
+        for k, strip in enumerate(context.layout.strips):
+            if strip.beam and strip.beam not in of_beam:
+                continue
             cuts = np.flatnonzero(context.cuts.strip == k)
             if not len(cuts):
-                out.append(without_station(self.name, context, k))
+                out.append(_beam_without(self.name, context, k) if strip.beam else without_station(self.name, context, k))
                 continue
             place, face, number = (int(v) for v in np.unravel_index(int(use[cuts].argmax()), use[cuts].shape))
             cut = int(cuts[place])
-            p = 0 if kind is None else int(kind[cut])
+            limit = of_beam[strip.beam][number] if strip.beam else limits[0 if kind is None else int(kind[cut])][number]
             worst = min(float(use[cut, face, number]), MOST)
             explain = partial(
                 self._trace,
                 context,
                 combinations[number],
-                limits[p][number],
+                limit,
                 cut,
                 face,
                 float(low[cut, face, number]),
@@ -96,10 +115,39 @@ class ConcreteStress:
                 worst,
                 spread,
             )
-            out.append(station_row(self.name, context, cut, face, worst, combinations[number].combination, explain))
-        out += [uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)) for b in context.floor.beams]
+            named = combinations[number].combination
+            if strip.beam:
+                out.append(beam_row(self.name, context, k, cut, face, worst, explain()))
+            else:
+                out.append(station_row(self.name, context, cut, face, worst, named, explain))
+        spans = {s.beam for s in context.layout.strips}
+        out += [
+            uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NOT_DESIGNED, middle_of(b))
+            for b in context.floor.beams
+            if b.id not in spans
+        ]
         out += beside_strips(self.name, context)
         return out + (jack_rows(self.name, context) if self.transfer else []) + context.doubtful_rows(self.name, combinations)
+
+    def _of_beams(
+        self, context: Context, combinations: Sequence[Factors], low: Array, high: Array, use: Array
+    ) -> dict[str, list[StressLimits]]:
+        """Limits of every beam's own concrete by its id, with the uses of its stations put into ``use``."""
+        rules, found = context.standard.prestress, context.prestress
+        assert rules is not None
+        assert found is not None
+        concretes = {c.id: c for c in context.floor.concretes}
+        limits = {
+            b.id: [
+                rules.limits(f.limit_state, concretes[b.concrete], context.floor.prestress, found.bonded) for f in combinations
+            ]
+            for b in context.floor.beams
+        }
+        for k, strip in enumerate(context.layout.strips):
+            if strip.beam:
+                mine = context.cuts.strip == k
+                use[mine] = _uses(low[mine], high[mine], limits[strip.beam])
+        return limits
 
     def _concretes(self, context: Context) -> list[Concrete]:
         if context.steel is not None:
@@ -137,9 +185,14 @@ class ConcreteStress:
         N = (bottom * float(s.top[g]) + top * float(s.bottom[g])) / reach * float(s.A[g])
         sign = "+" if face == 0 else "-"
         sigma = Value("sigma", value / 1e3, "stress", "tension positive")
+        told = (
+            "The beam with its effective flanges, gross section"
+            if context.layout.strips[context.cuts.strip[cut]].beam
+            else "Column strip and middle strips together, gross section"
+        )
         steps = [
             Step("Design strip", values=(Value("A", float(s.A[g]), "area"), Value("y", reach, "size", "depth of the section")),
-                 note=f"Column strip and middle strips together, gross section; prestress times {by:g}."),
+                 note=f"{told}; prestress times {by:g}."),
             Step("Stress of the concrete", "", f"sigma = N / A {sign} M / (A · k)",
                  (Value("N", N, "force", "tension positive"), Value("A", float(s.A[g]), "area"), Value("M", M, "moment", "sagging positive"),
                   Value("k", W / float(s.A[g]), "size", "section modulus of this fibre over the area")), sigma),
@@ -193,7 +246,7 @@ class Precompression:
         assert rules is not None
         least, most, rule, source = rules.precompression()
         rows = []
-        for k in slab_strips(context):
+        for k, strip in enumerate(context.layout.strips):
             mine = np.flatnonzero(context.cuts.strip == k)
             if not len(mine) or not (found.at.force[mine] > 0).any():
                 continue
@@ -218,18 +271,17 @@ class Precompression:
                 use = float(np.clip(by_analysis / most, 0.0, 1.0))
                 step = Step("Utilisation", "", "use = max(min(sigma_cp / sigma_max, 1), 0)", (sigma, high), Value("use", use),
                             note="Between these two by common practice; no rule of the standard.")  # fmt: skip
-            strip = context.layout.strips[k]
             x, y = context.cuts.ends[mine[len(mine) // 2]].mean(axis=0)
             steps = (
                 Step("Precompression", values=(sigma, plain, low, high), note="Mean along the span of the whole design strip."),
                 step,
             )
-            rows.append(checked(RowId(self.name, Ref("strips", strip.id)), f"{strip.direction}, {strip.label}", use, (float(x), float(y)),
-                                Trace("", {}, (), steps)))  # fmt: skip
-        for b in context.floor.beams:
-            own = [k for k, strip in enumerate(context.layout.strips) if strip.beam == b.id]
-            if (found.at.force[np.isin(context.cuts.strip, own)] > 0).any():
-                rows.append(uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NO_BEAMS, middle_of(b)))
+            id = (
+                RowId(self.name, Ref("beams", strip.beam), part=f"span {strip.number + 1}") if strip.beam
+                else RowId(self.name, Ref("strips", strip.id))
+            )  # fmt: skip
+            label = strip.label if strip.beam else f"{strip.direction}, {strip.label}"
+            rows.append(checked(id, label, use, (float(x), float(y)), Trace("", {}, (), steps)))
         if not rows:
             rows = [
                 uncovered(RowId(self.name, Ref("tendons", t.id)), t.id, IN_NO_STRIP, (t.line[0][0], t.line[0][1]))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -19,6 +19,11 @@ from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
 
 Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+Flags = npt.NDArray[np.bool_]
+
+AT_FACE = 0.05
+"""The outermost station of a strip lies at its support if it is no further (m) from its clear span's end."""
 
 
 def derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints: Joints,
@@ -79,24 +84,51 @@ def _at_corners(layout: Layout, cuts: Cuts, greatest: Array, joints: Joints) -> 
     return out
 
 
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """One of the frames that cross at a ``column``: in its ``direction`` the stations ``cuts`` (k,) that lie at the column, side by side, and their gross
+    ``area`` m2."""
+
+    column: str
+    direction: str
+    cuts: Ints
+    area: float
+
+
+def frames_at(layout: Layout, cuts: Cuts, column: Flags) -> list[Frame]:
+    """Frames at columns, to each side one; ``column`` (c,): stations at faces of columns. In the field of a wall there is none."""
+    found: dict[tuple[int, int, int], list[int]] = {}
+    labels: dict[tuple[int, int, int], str] = {}
+    for k, strip in enumerate(layout.strips):
+        mine = np.flatnonzero(cuts.strip == k)
+        if not len(mine):
+            continue
+        for which, hold in enumerate(strip.holds):
+            c = int(mine[0 if which == 0 else -1])
+            key = (strip.axis, strip.number, which)
+            if hold is None or abs(cuts.s[c] - (strip.start if which == 0 else strip.end)) > AT_FACE:
+                continue
+            found.setdefault(key, []).append(c)
+            if column[c] and hold.seen == "column":
+                labels[key] = hold.label
+    return [
+        Frame(label, layout.strips[int(cuts.strip[found[key][0]])].direction, np.array(found[key], dtype=np.int64),
+              float((cuts.width * cuts.h)[found[key]].sum()))
+        for key, label in labels.items()
+    ]  # fmt: skip
+
+
 def _frames(at: Stations, layout: Layout, cuts: Cuts, where: Where) -> Array:
     """At columns the greater of the gross sections (m2) of the strips of the two frames that cross there: ACI 318-19, 8.6.2.3 (other
-    standards do not read it). In the field of a wall there is none."""
-    sums: dict[tuple[int, int, int], float] = {}
-    keys = [(layout.strips[k].axis, layout.strips[k].number, int(p)) for k, p in zip(cuts.strip, where.place, strict=True)]
-    for c, key in enumerate(keys):
-        if key[2] >= 0:
-            sums[key] = sums.get(key, 0.0) + float(cuts.width[c] * cuts.h[c])
+    standards do not read it)."""
+    found = frames_at(layout, cuts, where.column)
     most: dict[str, float] = {}
-    at_column = []
-    for c in np.flatnonzero(where.column).tolist():
-        hold = layout.strips[cuts.strip[c]].holds[int(where.place[c])]
-        if hold is not None and hold.seen == "column":
-            most[hold.label] = max(most.get(hold.label, 0.0), sums[keys[c]])
-            at_column.append((c, hold.label))
+    for frame in found:
+        most[frame.column] = max(most.get(frame.column, 0.0), frame.area)
     out = np.zeros(len(cuts.strip))
-    for at_place, label in at_column:
-        out[at_place] = most[label]
+    for frame in found:
+        mine = frame.cuts[where.column[frame.cuts]]
+        out[mine] = most[frame.column]
     return out
 
 
