@@ -6,7 +6,7 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import box
 
@@ -276,6 +276,7 @@ def test_unlike_bars_at_an_angle_carry_no_more_than_the_yield_criterion_lets_the
         assert all((own.provisions["skew_bars"] == 0).all() for own in plain.faces)
 
 
+@settings(deadline=None)
 @given(st.floats(0.1, 3.0), st.floats(0.1, 3.0), st.floats(0, 180), st.floats(0, 1), st.floats(0, 1), st.floats(-1, 1))
 def test_what_skew_bars_are_credited_with_is_safe_in_every_direction(a, b, angle, share_x, share_y, twist):
     """Bars a and b at an angle, and a demand that they just meet along and across the strip: no direction between has less than it is asked for."""

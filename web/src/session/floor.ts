@@ -41,6 +41,8 @@ const NOTHING: Partial<Session> = {
 /** The open floor. Its queue of changes belongs to it alone. */
 export function floorPart(set: Change, get: Get): FloorPart {
   let queue: EditQueue | null = null;
+  /** The floor that was asked for last. */
+  let wanted = 0;
   /** The newest event of a run of a revision that is not open yet: its own save may still be on its way. */
   let ahead: RunEvent | null = null;
   /** The run of an earlier revision that stands for the open one: what was changed since is only drawn or read. */
@@ -139,9 +141,14 @@ export function floorPart(set: Change, get: Get): FloorPart {
 
   async function refresh(floorId: number, opening = false) {
     const data = await state(floorId);
-    if (!data || (!opening && !isOpen(floorId))) return;
+    // Of two floors that are opened one after the other the first may answer last.
+    if (!data || (opening ? wanted !== floorId : !isOpen(floorId))) return;
     take(data);
-    await Promise.all([loadProject(set, data.project_id), loadFindings(floorId), loadResults(set, get, data)]);
+    await Promise.all([
+      loadProject(set, data.project_id, () => isOpen(floorId)),
+      loadFindings(floorId),
+      loadResults(set, get, data),
+    ]);
   }
 
   async function refreshRun(floorId: number) {
@@ -212,6 +219,7 @@ export function floorPart(set: Change, get: Get): FloorPart {
     conflict: null,
     saving: false,
     open: async (floorId) => {
+      wanted = floorId;
       queue = null;
       ahead = null;
       set(NOTHING);

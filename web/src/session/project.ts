@@ -5,9 +5,10 @@ import { learn } from "../model/standards";
 import { useUnits } from "../units/quantities";
 import type { Change, Get, ProjectPart } from "./types";
 
-export async function loadProject(set: Change, projectId: number): Promise<void> {
+/** What the floors of a project share; `wanted` tells whether the floor that it was asked for is still the open one. */
+export async function loadProject(set: Change, projectId: number, wanted: () => boolean): Promise<void> {
   const { data } = await api.GET("/api/projects/{project_id}", { params: { path: { project_id: projectId } } });
-  if (!data) return;
+  if (!data || !wanted()) return;
   set({ project: data });
   useUnits.setState({ system: data.document.units === "US" ? "US" : "SI" });
 }
