@@ -8,6 +8,13 @@ type Frame = Results["frames"][number];
 
 const TICK = 0.18;
 
+/** Of a column's frames the greater to either side, one a direction. */
+export const framesOf = (frames: Frame[], column: string | null): Frame[] =>
+  (["x", "y"] as const).flatMap((direction) => {
+    const mine = frames.filter((f) => f.column === column && f.direction === direction);
+    return mine.length ? [mine.reduce((a, b) => (b.area_m2 > a.area_m2 ? b : a))] : [];
+  });
+
 /** The gross sections of the frames that cross at a column, across the plan: what bonded bars over it are asked for by. */
 export function FrameLayer(props: { frames: Frame[] }) {
   return (
@@ -35,7 +42,7 @@ export function frameLabels(frames: Frame[], view: View, system: System): Wanted
     return {
       x: view.x + view.k * (a + 0.75 * (c - a)),
       y: view.y - view.k * (b + 0.75 * (d - b)) - 6,
-      text: `A_cf ${resultOf(f.area_m2, "m²", system)} over ${resultOf(wide, "m", system)}${f.governs ? ", counts" : ""}`,
+      text: `A_cf ${resultOf(f.area_m2, "m²", system, 2)} over ${resultOf(wide, "m", system)}`,
       priority: f.governs ? 58 : 57,
     };
   });

@@ -16,7 +16,7 @@ import { bareOf } from "./bare";
 import { DIRECTED, DirectionLayer } from "./DirectionLayer";
 import { DrawingLayer, useDrawing, useFloorDrawing } from "./DrawingLayer";
 import { extent, niceLength } from "./extent";
-import { FrameLayer } from "./FrameLayer";
+import { FrameLayer, framesOf } from "./FrameLayer";
 import { useField } from "./field";
 import { Labels } from "./Labels";
 import { Legend } from "./Legend";
@@ -177,10 +177,7 @@ export function Plan() {
     if (selection?.type !== "object" || step !== "analyse") return null;
     return results?.tributary.find((t) => t.kind === selection.kind && t.id === selection.id) ?? null;
   }, [results, selection, step]);
-  const frames = useMemo(
-    () => (column ? (results?.frames ?? []).filter((f) => f.column === column) : []),
-    [results, column],
-  );
+  const frames = useMemo(() => framesOf(results?.frames ?? [], column), [results, column]);
   const sagChosen = row?.id.of.kind === "lines" ? results?.sags.find((s) => s.row === row.id.key) : null;
   const bare = useMemo(() => bareOf(results, step, display.strips), [results, step, display.strips]);
 
