@@ -8,6 +8,7 @@ import pytest
 import piastra
 from piastra.core.standards.registry import names, parameters
 from piastra.exchange.formulas_page import page, written_steps
+from piastra.exchange.licences_page import python_packages, web_packages
 from piastra.exchange.provisions_page import provisions_page
 from piastra.exchange.schema_page import schema_page
 
@@ -55,3 +56,14 @@ def test_the_page_of_provisions_is_up_to_date():
     assert (ROOT / "docs/provisions.md").read_text() == provisions_page(), (
         "run piastra formulas --markdown docs/formulas.md --provisions docs/provisions.md"
     )
+
+
+def test_all_that_is_shipped_has_its_licence_on_the_page():
+    text = (ROOT / "docs/licences.md").read_text()
+    shipped = [*python_packages(ROOT), *web_packages(ROOT)]
+    assert {"numpy", "gmsh", "react", "@fontsource/ibm-plex-sans"} <= {name for name, _, _ in shipped}
+    missing = [p for p in shipped if f"| {p[0]} | {p[1]} |" not in text]
+    assert not missing, "docs/licences.md is out of date; run script/licences"
+    assert not [name for name, _, licence in shipped if licence == "not told"]
+    # Test tools are not shipped.
+    assert "pytest" not in {name for name, _, _ in shipped}
