@@ -124,95 +124,109 @@ def needs_of(site: Site, face: int, own: Array, along: Array, bottom: Array, shi
     return Needs(own + along / 2, moved + along / 2, restraint, burning)
 
 
+@dataclass(frozen=True, slots=True)
+class _OnLine:
+    """Bars of one diameter along one line: at its stations (n,) what :class:`FaceBars` tells, its ``pieces`` and spans."""
+
+    line: Line
+    bar: float
+    area: Array
+    beside: Array
+    further: Array
+    deeper: Array
+    pieces: tuple[Piece, ...]
+    laid: dict[int, Laid]
+
+    @property
+    def fit(self) -> bool:
+        return all(own.fit for own in self.laid.values())
+
+
 def lay(site: Site, face: int, needs: Needs, cracks: Cracks | None) -> FaceBars:
-    """Bars for the ``needs``: of each line the diameter whose bars fit, whose cracks are narrow enough, and which weighs least."""
-    tried: list[tuple[FaceBars, Array]] = []
+    """Bars for the ``needs``: of each line the diameter whose bars fit, whose cracks are narrow enough, and which weighs least. Where bars that fit cannot keep
+    cracks narrow they do for strength, and the check of cracks tells."""
+    lines = lines_of(site.layout, site.cuts, site.sections.cuts)
+    best: list[tuple[tuple[int, bool, float], _OnLine] | None] = [None] * len(lines)
     for mm in site.floor.bar_sizes_mm:
-        wanted, none = needs.most, np.zeros(len(needs.own))
-        found = _of_one(site, face, needs, wanted, mm / 1e3)
-        use = cracks(found) if cracks is not None else none
+        wanted = needs.most
+        now = [_of_line(site, face, line, wanted, mm / 1e3) for line in lines]
+        use = _cracked(site, needs, now, cracks)
+        wide = {k for k, one in enumerate(now) if one.fit and (use[one.line.stations] > 1).any()}
         for _ in range(ROUNDS):
-            if not (use > 1).any():
+            if not wide:
                 break
-            more = found.area / found.deeper * np.minimum(use, MORE) * (1 + 1e-3)
+            joined = _joined(needs, now)
+            more = joined.area / joined.deeper * np.minimum(use, MORE) * (1 + 1e-3)
             wanted = np.where(use > 1, np.maximum(wanted, more), wanted)
-            found = _of_one(site, face, needs, wanted, mm / 1e3)
-            use = cracks(found) if cracks is not None else none
-        tried.append((found, use))
+            tried = [_of_line(site, face, one.line, wanted, mm / 1e3) if k in wide else one for k, one in enumerate(now)]
+            found = _cracked(site, needs, tried, cracks)
+            for k in sorted(wide):
+                at = lines[k].stations
+                if tried[k].fit:
+                    now[k], use[at] = tried[k], found[at]
+                if not tried[k].fit or not (use[at] > 1).any():
+                    wide.remove(k)
+        for k, one in enumerate(now):
+            # Of bars that fit nowhere those with the fewest layers come nearest.
+            layers = 0 if one.fit else max(own.layers for own in one.laid.values())
+            merit = layers, bool((use[one.line.stations] > 1).any()), volume_of(one.pieces)
+            known = best[k]
+            if known is None or merit < known[0]:
+                best[k] = merit, one
+    return _joined(needs, [found[1] for found in best if found is not None])
 
-    def merit(line: Line, found: FaceBars, use: Array) -> tuple[int, bool, float]:
-        wide = bool((use[line.stations] > 1).any())
-        # Of bars that fit nowhere those with the fewest layers come nearest.
-        layers = max(found.laid[k].layers for k in line.strips if not found.laid[k].fit) if not _fit(line, found) else 0
-        return layers, wide, volume_of(_own(site, line, found))
 
-    arrays = {name: np.zeros(len(needs.own)) for name in ("area", "bar", "beside", "further", "deeper", "use")}
-    pieces: list[Piece] = []
+def _cracked(site: Site, needs: Needs, found: Sequence[_OnLine], cracks: Cracks | None) -> Array:
+    return cracks(_joined(needs, found)) if cracks is not None else np.zeros(len(needs.own))
+
+
+def _joined(needs: Needs, found: Sequence[_OnLine]) -> FaceBars:
+    """Of all lines."""
+    count = len(needs.own)
+    area, bar, beside = np.zeros(count), np.zeros(count), np.ones(count)
+    further, deeper, fits = np.zeros(count), np.ones(count), np.ones(count, dtype=bool)
     laid: dict[int, Laid] = {}
-    for line in lines_of(site.layout, site.cuts, site.sections.cuts):
-        merits = [merit(line, *t) for t in tried]
-        found = tried[merits.index(min(merits))][0]
-        for name, values in arrays.items():
-            values[line.stations] = getattr(found, name)[line.stations]
-        pieces += _own(site, line, found)
-        laid.update({k: found.laid[k] for k in line.strips})
-    return FaceBars(**arrays, needs=needs, pieces=tuple(pieces), laid=laid)
+    for one in found:
+        at = one.line.stations
+        area[at], bar[at], beside[at], further[at], deeper[at] = one.area, one.bar, one.beside, one.further, one.deeper
+        fits[at] = one.fit
+        laid.update(one.laid)
+    use = np.where(needs.most > 0, np.minimum(needs.most * deeper / np.maximum(area, 1e-12), MOST), 0.0)
+    pieces = tuple(p for one in found for p in one.pieces)
+    return FaceBars(area, bar, beside, further, needs, deeper, np.where(fits, use, MOST), pieces, laid)
 
 
-def _fit(line: Line, found: FaceBars) -> bool:
-    return all(found.laid[k].fit for k in line.strips)
-
-
-def _own(site: Site, line: Line, found: FaceBars) -> list[Piece]:
-    axis = site.layout.strips[line.strips[0]].axis
-    return [p for p in found.pieces if (p.beam, p.axis) == (line.beam, axis)]
-
-
-def _of_one(site: Site, face: int, needs: Needs, wanted: Array, bar: float) -> FaceBars:
-    """Bars of one diameter for what is ``wanted`` (k,) m2 at the measured depth."""
+def _of_line(site: Site, face: int, line: Line, wanted: Array, bar: float) -> _OnLine:
+    """Bars of one diameter along a line for what is ``wanted`` (k,) m2 at the measured depth."""
     rules, anchorage, one = site.standard.beams, site.standard.anchorage, np.pi * bar**2 / 4
     assert rules is not None
-    count = len(wanted)
-    area, beside, further, deeper = np.zeros(count), np.ones(count), np.zeros(count), np.ones(count)
-    fits = np.ones(count, dtype=bool)
-    pieces: list[Piece] = []
-    laid: dict[int, Laid] = {}
-    for line in lines_of(site.layout, site.cuts, site.sections.cuts):
-        mine, strip = line.stations, site.strip[line.stations]
-        web, H = float(site.sections.b_w[mine[0]]), float(site.sections.H[mine].max())
-        d = float(site.d[face][mine].min())
-        concrete, rebar = site.materials[int(site.kind[mine[0]])]
-        anchored = anchorage.length(bar, H, face == 1, concrete, rebar) if anchorage is not None else 40 * bar
-        lap = anchorage.lap(bar, H, face == 1, concrete, rebar) if anchorage is not None else 40 * bar
-        own = {k: fitted(bar, float(wanted[mine[strip == k]].max()), web, site.cover, d, rules) for k in line.strips}
-        axis = site.layout.strips[line.strips[0]].axis
-        while True:
-            grown = np.array([own[int(k)].deeper for k in strip])
-            asked = wanted[mine] * grown
-            least = max(2, int(np.ceil(rules.through[face] * np.ceil(asked.max() / one - 1e-9) - 1e-9)))
-            found = curtailed(line, axis, face, asked, strip, bar, least, anchored, lap)
-            number = np.sum([p.count * p.there(line.s) for p in found], axis=0)
-            now = {
-                k: lying(bar, max(int(number[strip == k].max()), own[k].count), web, site.cover, d, rules) for k in line.strips
-            }
-            same = all(now[k].deeper <= own[k].deeper + 1e-12 for k in line.strips)
-            own = now
-            if same or max(own[k].layers for k in line.strips) > LAYERS:
-                break
-        through = sum(p.count for p in found if all(p.bent))
-        for k in line.strips:
-            most = int(number[strip == k].max())
-            own[k] = replace(
-                lying(bar, most, web, site.cover, d, rules), deeper=own[k].deeper, through=through if through < most else 0
-            )
-            at = mine[strip == k]
-            deeper[at], fits[at] = own[k].deeper, own[k].fit
-            further[at] = d * (1 - 1 / np.sqrt(own[k].deeper))
-        layers = np.maximum(np.ceil(number / across(bar, web, site.cover, rules)), 1)
-        beside[mine] = np.ceil(number / layers)
-        area[mine] = np.sum([p.area * p.developed(line.s) for p in found], axis=0)
-        pieces += found
-        laid.update(own)
-    use = np.where(needs.most > 0, np.minimum(needs.most * deeper / np.maximum(area, 1e-12), MOST), 0.0)
-    use = np.where(fits, use, MOST)
-    return FaceBars(area, np.full(count, bar), beside, further, needs, deeper, use, tuple(pieces), laid)
+    mine, strip = line.stations, site.strip[line.stations]
+    web, H = float(site.sections.b_w[mine[0]]), float(site.sections.H[mine].max())
+    d = float(site.d[face][mine].min())
+    concrete, rebar = site.materials[int(site.kind[mine[0]])]
+    anchored = anchorage.length(bar, H, face == 1, concrete, rebar) if anchorage is not None else 40 * bar
+    lap = anchorage.lap(bar, H, face == 1, concrete, rebar) if anchorage is not None else 40 * bar
+    own = {k: fitted(bar, float(wanted[mine[strip == k]].max()), web, site.cover, d, rules) for k in line.strips}
+    axis = site.layout.strips[line.strips[0]].axis
+    while True:
+        asked = wanted[mine] * np.array([own[int(k)].deeper for k in strip])
+        least = max(2, int(np.ceil(rules.through[face] * np.ceil(asked.max() / one - 1e-9) - 1e-9)))
+        found = curtailed(line, axis, face, asked, strip, bar, least, anchored, lap)
+        number = np.sum([p.count * p.there(line.s) for p in found], axis=0)
+        now = {k: lying(bar, max(int(number[strip == k].max()), own[k].count), web, site.cover, d, rules) for k in line.strips}
+        same = all(now[k].deeper <= own[k].deeper + 1e-12 for k in line.strips)
+        own = now
+        if same or max(own[k].layers for k in line.strips) > LAYERS:
+            break
+    through = sum(p.count for p in found if all(p.bent))
+    deeper, further = np.ones(len(mine)), np.zeros(len(mine))
+    for k in line.strips:
+        most = int(number[strip == k].max())
+        own[k] = replace(
+            lying(bar, most, web, site.cover, d, rules), deeper=own[k].deeper, through=through if through < most else 0
+        )
+        deeper[strip == k] = own[k].deeper
+        further[strip == k] = d * (1 - 1 / np.sqrt(own[k].deeper))
+    layers = np.maximum(np.ceil(number / across(bar, web, site.cover, rules)), 1)
+    area = np.sum([p.area * p.developed(line.s) for p in found], axis=0)
+    return _OnLine(line, bar, area, np.ceil(number / layers), further, deeper, tuple(found), own)
