@@ -9,6 +9,7 @@ from piastra.core.pipeline import STAGES
 from piastra.core.stages.build import Run, StageCache
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.stations import STATIONS
+from piastra.core.strips.layout import _pieces
 from tests.floors import flat_slab
 from tests.random_floors import random_floor
 from tests.solving import solve_floor
@@ -223,3 +224,12 @@ def test_stations_are_added_where_they_are_asked_for():
         assert (np.diff(s) > 0).all()
     data["strip_stations"].append({"id": "K3", "at": [7.04, 0.5]})
     assert len(shared_out(data)[1].s) == len(cuts.s)
+
+
+def test_slivers_beside_lines_are_no_pieces():
+    """What overlays leave over may be slivers and lines together: none is a piece, and nothing breaks."""
+    sliver = shapely.Polygon([(0, 0), (9, 0), (9, 1e-4), (0, 1e-4)])
+    assert _pieces(shapely.GeometryCollection([sliver, shapely.LineString([(0, 1), (9, 1)])])) == []
+    block = shapely.box(0, 2, 9, 6)
+    (piece,) = _pieces(shapely.GeometryCollection([sliver, shapely.LineString([(0, 1), (9, 1)]), block]))
+    assert piece.area == pytest.approx(block.area)

@@ -418,7 +418,12 @@ def _is_wide(piece: Polygon) -> bool:
 
 def _pieces(shape: BaseGeometry) -> list[Polygon]:
     """The parts of a shape that are more than slivers, the largest first."""
-    opened = shape.buffer(-THIN).buffer(THIN + 1e-3, join_style="mitre").intersection(shape)
+    # Overlays leave lines beside polygons, and a collection of both cannot be cut with nothing.
+    areas = shapely.union_all([p for p in shapely.get_parts(shape) if isinstance(p, Polygon)])
+    wide = areas.buffer(-THIN)
+    if wide.is_empty:
+        return []
+    opened = wide.buffer(THIN + 1e-3, join_style="mitre").intersection(areas)
     found = [p for p in shapely.get_parts(opened) if isinstance(p, Polygon) and p.area > SMALL]
     return sorted(found, key=lambda p: -p.area)
 
