@@ -11,6 +11,7 @@ from piastra.core.stages.plan import PLAN
 from piastra.core.stages.stations import STATIONS
 from piastra.core.strips.layout import _pieces
 from tests.floors import flat_slab
+from tests.random_designs import ended, random_design
 from tests.random_floors import random_floor
 from tests.solving import solve_floor
 
@@ -233,3 +234,8 @@ def test_slivers_beside_lines_are_no_pieces():
     block = shapely.box(0, 2, 9, 6)
     (piece,) = _pieces(shapely.GeometryCollection([sliver, shapely.LineString([(0, 1), (9, 1)]), block]))
     assert piece.area == pytest.approx(block.area)
+
+
+@pytest.mark.parametrize("seed", [2, 9])
+def test_random_floors_with_all_that_design_knows_end_with_a_verdict(seed):
+    assert "rows" in ended(random_design(seed))
