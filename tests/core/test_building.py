@@ -125,6 +125,18 @@ def test_storeys_count_where_their_live_load_comes_down(building):
     assert feet["first", "C00"].reduced["G"] == feet["first", "C00"].total["G"]
 
 
+def test_storeys_of_several_uses_in_one_case_are_not_reduced(building):
+    """A roof whose live load is of category H in the case of the offices below: neither counts for the other."""
+    roof, second, first = building
+    other = replace(roof, cases={**roof.cases, "Q": ("live", "H")})
+    offices = [replace(s, cases={**s.cases, "Q": ("live", "B")}) for s in (second, first)]
+    feet = {(f.storey, f.bearer.id): f for f in carried_down((other, *offices), EC2).feet}
+    assert feet["first", "C00"].reductions["Q"].factor == 1.0
+    # Two storeys of offices alone: by area.
+    alike = {(f.storey, f.bearer.id): f for f in carried_down(offices, EC2).feet}
+    assert alike["first", "C00"].reductions["Q"].factor == pytest.approx(min(0.5 + 10 / alike["first", "C00"].area["Q"], 1.0))
+
+
 def test_tributary_areas_are_the_whole_floor():
     import shapely
 

@@ -492,6 +492,14 @@ def test_cracks_beside_bonded_tendons_are_limited_under_the_frequent_combination
         assert any(r.status == "fail" for r in rows) == fails, exposure
 
 
+def test_one_bonded_tendon_among_others_asks_for_compressed_concrete():
+    data = bonded_strip(13.0, "XS1")
+    data["strands"].append({**data["strands"][0], "id": "free", "bond": "unbonded"})
+    data["tendons"] = [{**data["tendons"][0], "count": 4}, {**data["tendons"][0], "id": "T9", "strand": "free", "count": 4}]
+    rows = rows_of(solve_floor(floor_from(data)), "service_stress")
+    assert any(r.status == "fail" and r.combination == "F" for r in rows)
+
+
 def test_a_tendon_anchored_at_an_edge_carries_only_across_the_inner_part_of_a_perimeter():
     c = curve([[0, 0], [10, 0]], [ProfilePoint(**p) for p in points((0, -100, "free"), (4, -260, "kink"), (10, -100, "free"))])
     force = np.full(len(c.s), 100.0)

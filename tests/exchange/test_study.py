@@ -83,6 +83,21 @@ def test_a_variant_that_cannot_be_computed_says_why_and_the_others_go_on(tmp_pat
     assert "slabs[0].thickness_m" in second.told
 
 
+def test_a_fault_of_the_computation_costs_one_row(monkeypatch, tmp_path):
+    whole = studies.pipeline.solve_floor
+
+    def breaks(floor, **how):
+        if floor.slabs[0].thickness_m == 0.2:
+            raise ZeroDivisionError
+        return whole(floor, **how)
+
+    monkeypatch.setattr(studies.pipeline, "solve_floor", breaks)
+    given, floor = studies.read(written(tmp_path))
+    first, second = studies.run(given, floor)
+    assert (first.verdict, first.utilisation, first.told) == ("lost", {}, "its computation broke: ZeroDivisionError")
+    assert second.steel_kg is not None
+
+
 @pytest.mark.parametrize(
     ("more", "words"),
     [

@@ -162,6 +162,9 @@ def computed(document: dict[str, Any], values: dict[str, Value], history: bool) 
         outcome = pipeline.solve_floor(floor_from(document), rigorous=history, remedies=False)
     except RefusedError as error:
         return Computed(values=values, verdict="refused", told="; ".join(str(r) for r in error.refusals[:3]))
+    except Exception as error:
+        # A fault of the computation costs its own row, not those of the others.
+        return Computed(values=values, verdict="lost", told=f"its computation broke: {type(error).__name__}")
     worst = max((r.status for r in outcome.verdict), key=RANK.index, default="unchecked")
     against = [r for r in outcome.verdict if r.status == worst != "pass"]
     steel = sum(b.mass for b in pipeline.scheduled(outcome))

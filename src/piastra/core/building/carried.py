@@ -20,6 +20,7 @@ from piastra.core.model import Floor
 from piastra.core.model.footprint import footprint
 from piastra.core.standards import Standard
 from piastra.core.standards.descent_rules import Carried, Reduction
+from piastra.core.trace import Step
 
 ON = 0.3
 """A foot stands on what lies below so much of it, or of which it covers so much."""
@@ -61,8 +62,8 @@ class Storey:
 
 @dataclass(frozen=True, slots=True)
 class Foot:
-    """A bearer with all that comes down to it: the floor it belongs to, ``total`` by case (kN), the summed tributary ``area`` m2 by case of the floors
-    that have it, from so many ``storeys`` by case; what it stands ``on``: a floor and a bearer of it, a floor alone if it is planted there, None: the ground;
+    """A bearer with all that comes down to it: the floor it belongs to, ``total`` by case (kN), the summed tributary ``area`` m2 by live case of the floors
+    that have it, from so many ``storeys`` by case, of which ``categories`` of use; what it stands ``on``: a floor and a bearer of it, a floor alone if it is planted there, None: the ground;
     the ``reductions`` by live case."""
 
     storey: str
@@ -70,6 +71,7 @@ class Foot:
     total: dict[str, float]
     area: dict[str, float]
     storeys: dict[str, int]
+    categories: dict[str, frozenset[str | None]]
     on: tuple[str, str | None] | None
     reductions: dict[str, Reduction]
 
@@ -210,7 +212,10 @@ def _foot(storey: Storey, bearer: Bearer, above: Sequence[Foot], on: tuple[str, 
     for case in live & set(bearer.own):
         if abs(storey.applied.get(case, 0.0)) > 0:
             area[case], storeys[case] = bearer.area, 1
+    categories = {case: frozenset({storey.cases[case][1]}) for case in area}
     for foot in above:
+        for case, found in foot.categories.items():
+            categories[case] = categories.get(case, frozenset()) | found
         for case, F in foot.total.items():
             total[case] = total.get(case, 0.0) + F
         for case in foot.area:
@@ -222,10 +227,16 @@ def _foot(storey: Storey, bearer: Bearer, above: Sequence[Foot], on: tuple[str, 
     reductions = {}
     if standard.descent is not None:
         for case, n in storeys.items():
-            category = storey.cases.get(case, ("live", None))[1]
+            if len(categories[case]) > 1:
+                # Reductions are of storeys of one use: of several uses in one case nothing is taken off.
+                reductions[case] = Reduction(
+                    1.0, (Step("No reduction", note="Storeys of several categories of use share this case."),)
+                )
+                continue
+            (category,) = categories[case]
             mean = total.get(case, 0.0) / area[case] if area[case] > 0 else 0.0
             reductions[case] = standard.descent.reduction(Carried(category, n, area[case], mean, bearer.list == "walls"))
-    return Foot(storey.name, bearer, total, area, storeys, on, reductions)
+    return Foot(storey.name, bearer, total, area, storeys, categories, on, reductions)
 
 
 def _under(bearer: Bearer, below: Storey | None) -> tuple[str, str | None] | None:

@@ -76,7 +76,7 @@ def _make(floor: Floor, made: Made[StationPrestress | None]) -> StationPrestress
     u = forces.u[..., None]
     axial = forces_across(cuts, made[STIFFNESS].system, u, forces.concrete[..., None])[0][:, 3, 0]
     strands = {s.id: s for s in floor.strands}
-    bonded = all(strands[t.strand].bond == "bonded" for t in floor.tendons)
+    bonded = any(strands[t.strand].bond == "bonded" for t in floor.tendons)
     return StationPrestress(found, at, own, whole, stress, over, units, spread, fibre, pull, pressed, axial, bonded)
 
 

@@ -20,7 +20,7 @@ class StationPrestress:
     stress (c, 2, r) kN/m2 of their bottom and top fibres in every unit load (``stress``, ``averaged``), the ``units`` that are prestress
     and the least and greatest factors of it in service (``spread``). By face (2, c), for provisions: the greatest tension in service (``fibre``, kN/m2)
     and its force in the concrete (``pull``, kN/m), and what tendons alone press it with (``pressed``, kN/m2). ``axial`` (c,) kN: of the
-    concrete by the final prestress, as the analysis finds it. ``bonded``: whether all tendons are."""
+    concrete by the final prestress, as the analysis finds it. ``bonded``: whether any tendon is: what it asks of the concrete about it holds for the section."""
 
     crossings: Crossings
     at: TendonsAt
