@@ -67,3 +67,15 @@ def test_the_keys_are_on_one_sheet(desk):
         expect(sheet.get_by_text(words, exact=words in ("Column", "Probe", "Tendon", "Ctrl K"))).to_be_visible()
     page.keyboard.press("Escape")
     expect(sheet).to_be_hidden()
+
+
+def test_what_a_long_dialog_does_stays_in_sight(desk):
+    page = desk.page
+    desk.open(1)
+    desk.settled("✓|✕|○")
+    for height in (800, 560):
+        page.set_viewport_size({"width": 1280, "height": height})
+        page.get_by_role("button", name="Report", exact=True).click()
+        for name in ("Web page", "PDF"):
+            expect(page.get_by_role("link", name=name)).to_be_in_viewport(ratio=1)
+        page.keyboard.press("Escape")
