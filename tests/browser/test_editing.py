@@ -105,31 +105,72 @@ def test_a_block_from_a_spreadsheet_fills_cells_and_makes_columns(desk, made):
     building(desk, made(flat_slab(1, 1)))
     desk.page.get_by_role("tab", name="Columns").click()
     desk.cell("C11", "at.0").click()
-    desk.page.evaluate(
-        """() => {
-          const data = new DataTransfer();
-          data.setData('text/plain', '5.9\\t6.1\\n3\\t0\\n3.0\\t6\\r\\n');
-          document.querySelector('.sheet').dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true }));
-        }"""
-    )
+    paste = """(text) => {
+      const data = new DataTransfer();
+      data.setData('text/plain', text);
+      document.querySelector('.sheet').dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true }));
+    }"""
+    untouched = desk.document()
+    # What a block would do stands in the table first, and can be left.
+    desk.page.evaluate(paste, "5.9\t6.1\n3\t0\n")
+    expect(desk.page.get_by_role("status").filter(has_text="2 rows of 2 cells: 2 cells set, 1 new row.")).to_be_visible()
+    expect(desk.cell("C11", "at.0")).to_have_text("5.9")
+    desk.press("Escape")
+    expect(desk.cell("C11", "at.0")).to_have_text("6.000")
+    assert desk.document() == untouched
+    desk.page.evaluate(paste, "5.9\tabc\tcircle\n3\t0\n3.0\t6\r\n7\t\n")
+    told = "4 rows of 3 cells: 2 cells set, 1 cell refused, 2 new rows, 1 row waits for what is marked."
+    expect(desk.page.get_by_role("status").filter(has_text=told)).to_be_visible()
+    desk.press("Enter")
     expect(desk.page.locator("path[data-kind=columns]")).to_have_count(6)
-    desk.said("2 columns pasted")
-    # The last row is blank, and what is typed there is one more.
+    expect(desk.cell("C11", "at.1")).to_have_text("abc")
+    # What a row lacks is neither made up nor forgotten with the rest of it.
+    waits = desk.page.get_by_role("row", name="a row that waits")
+    expect(waits).to_have_count(1)
+    waits.locator("td[data-cell$='/at.1']").click()
+    desk.page.keyboard.type("3")
+    desk.press("Enter")
+    expect(desk.page.locator("path[data-kind=columns]")).to_have_count(7)
+    expect(waits).to_have_count(0)
+    # A block is one step: cells and rows of it go together.
+    desk.press("Escape")
+    for columns in (6, 4):
+        desk.press("Control+z")
+        expect(desk.page.locator("path[data-kind=columns]")).to_have_count(columns)
+    desk.page.wait_for_timeout(500)
+    assert desk.document() == untouched
+    desk.press("Control+Shift+z")
+    expect(desk.page.locator("path[data-kind=columns]")).to_have_count(6)
+    # The last row is blank, and what is typed there is one more, as soon as its place is known.
     before = len(desk.document()["columns"])
     blank = desk.page.get_by_role("row", name="a new row")
     blank.scroll_into_view_if_needed()
     blank.locator("td[data-cell='/at.0']").click()
     desk.page.keyboard.type("5.5")
+    desk.press("Tab")
+    expect(desk.page.get_by_text("The row waits for y.")).to_be_visible()
+    desk.page.keyboard.type("4")
     desk.press("Enter")
-    desk.page.wait_for_function("document.querySelector('[data-testid=state]').title.includes('pasted')")
-    expect(desk.page.get_by_role("row", name="a new row")).to_have_count(1)
+    expect(desk.page.locator("path[data-kind=columns]")).to_have_count(before + 1)
+    expect(blank).to_have_count(1)
     desk.page.wait_for_timeout(500)
     columns = desk.document()["columns"]
-    assert (len(columns), columns[-1]["at"][0]) == (before + 1, 5.5)
+    assert (len(columns), columns[-1]["at"]) == (before + 1, [5.5, 4])
+    assert columns[[c["id"] for c in columns].index("C11")]["shape"]["kind"] == "circle"
     at = {c["id"]: c["at"] for c in desk.document()["columns"]}
-    assert at["C11"] == [5.9, 6.1]
+    assert at["C11"] == [5.9, 6]
     assert [3, 0] in at.values()
     assert [3, 6] in at.values()
+    # What the server refuses of a block comes back to its cell; the rest of it is kept.
+    desk.cell(columns[0]["id"], "shape.b_m").click()
+    desk.page.evaluate(paste, "450\n99999999\n")
+    desk.press("Enter")
+    expect(desk.cell(columns[1]["id"], "shape.b_m")).to_have_class(re.compile("wrong"))
+    expect(desk.cell(columns[0]["id"], "shape.b_m")).to_have_text("450")
+    desk.page.wait_for_timeout(500)
+    widths = [c["shape"]["b_m"] for c in desk.document()["columns"][:2]]
+    assert widths == [0.45, columns[1]["shape"]["b_m"]]
+    desk.page.get_by_role("button", name="Drop", exact=True).click()
     # Sorting and filtering change what is shown, not what is there.
     desk.page.locator(".sheet th", has_text="x").first.get_by_role("button").click()
     desk.page.get_by_label("Filter columns").fill("3.000")

@@ -75,6 +75,7 @@ def test_tendons_are_laid_edited_in_elevation_and_undone(desk, made):
           document.querySelector('.sheet').dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true }));
         }"""
     )
+    desk.press("Enter")
     page.locator("[data-testid=state][title*='pasted']").wait_for(timeout=30_000)
     pasted = {t["id"]: (t["count"], t["jack_MPa"]) for t in desk.document()["tendons"]}
     assert (pasted[a], pasted[b]) == ((5, 1400), (6, 1410))

@@ -234,9 +234,8 @@ describe("blocks of a spreadsheet", () => {
     expect(blockText(document.columns ?? [], properties, "SI")).toBe("C1\t1.000\t600\nC2\t3.000\t600\nC7\t3.000\t600");
   });
   it("have their refusals told in the cell", () => {
-    const rows = floor().columns ?? [];
-    const told = refusedCells([{ path: "columns[1].at[0]", sentence: "must be a number" }], "columns", rows);
-    expect(told).toEqual([{ id: "C2", path: "at.0", sentence: "must be a number" }]);
-    expect(refusedCells([{ path: "walls[0].line", sentence: "" }], "columns", rows)).toEqual([]);
+    const told = refusedCells([{ path: "columns[1].at[0]", sentence: "must be a number" }], "columns");
+    expect(told).toEqual([{ row: 1, path: "at.0", sentence: "must be a number" }]);
+    expect(refusedCells([{ path: "walls[0].line", sentence: "" }], "columns")).toEqual([]);
   });
 });

@@ -1,8 +1,10 @@
 import { describe, expect, it } from "vitest";
-import { newRows } from "../src/ledger/block";
+import { draftRead, pasted, pastedText } from "../src/ledger/block";
 import { type Carried, carriedTable } from "../src/ledger/carriedTable";
 import { sagTable, steelTable, stripTable, uncoveredTable, zoneTable } from "../src/ledger/checkTables";
+import { freshOf } from "../src/ledger/freshRows";
 import { NONE, type Sources } from "../src/ledger/table";
+import type { FloorDocument, Kind, Labelled } from "../src/model/floor";
 import type { Property } from "../src/model/property";
 import type { Results } from "../src/model/results";
 
@@ -104,54 +106,102 @@ describe("tables of checks", () => {
 
 describe("a pasted block", () => {
   const properties: Property[] = [
-    { path: "id", name: "Name", type: "text" },
-    { path: "h", name: "Height", type: "number" },
+    { path: "id", name: "Name", type: "text", required: true },
+    { path: "h", name: "Height", type: "number", required: true },
     { path: "sum", name: "Sum", type: "number", fixed: true },
   ];
   const read = (p: Property, text: string) =>
     p.type === "number" && Number.isNaN(Number(text))
       ? { problem: `“${text}” is no number` }
       : { value: p.type === "number" ? Number(text) : text };
-  const of = (block: string[][], row: number, column = 0) => newRows(block, { row, column }, 2, properties, read);
-  it("makes rows of what lies below the last one, and of nothing else", () => {
-    expect(
-      of(
-        [
-          ["a", "1"],
-          ["b", "2"],
-          ["c", "3"],
-        ],
-        1,
-      ),
-    ).toEqual({
-      rows: [
-        { id: "b", h: 2 },
-        { id: "c", h: 3 },
-      ],
-      problems: [],
-      beside: 0,
-    });
-    expect(
-      of(
-        [
-          ["a", "1"],
-          ["", ""],
-        ],
-        0,
-      ),
-    ).toEqual({ rows: [], problems: [], beside: 0 });
+  const fresh = (values: Record<string, unknown>) => ({
+    item: { id: "", ...values },
+    missing: properties.filter((p) => p.required && values[p.path] === undefined),
   });
-  it("loses nothing without a word: what cannot be read, and what lies beside the table", () => {
-    const found = of(
-      [
-        ["a", "x", "9", "far"],
-        ["b", "2", "", "off"],
-      ],
-      2,
+  const shown = [
+    { id: "a", h: 1 },
+    { id: "b", h: 2 },
+  ] as Labelled[];
+  const come = (row: Labelled, p: Property, text: string) => {
+    const result = read(p, text);
+    return { same: String(row[p.path]) === text, ...("problem" in result ? { told: result.problem } : {}) };
+  };
+  const of = (block: string[][], row: number, column = 0, appends = true) =>
+    pasted(block, { row, column }, shown, properties, appends, come);
+  const readOf = (texts: Record<string, string>) => draftRead({ id: " 1", texts }, properties, fresh, read);
+
+  it("sets the cells of the rows that are there, and makes rows of what lies below the last one", () => {
+    const block = [
+      ["b", "5"],
+      ["c", "3"],
+      ["", ""],
+    ];
+    const plan = of(block, 1);
+    expect(plan.cells.map((c) => [c.row.id, c.property.path, c.text, c.same])).toEqual([
+      ["b", "id", "b", true],
+      ["b", "h", "5", false],
+    ]);
+    expect(plan.drafts.map((d) => d.texts)).toEqual([{ id: "c", h: "3" }]);
+    expect(pastedText(block, plan, 0)).toBe("3 rows of 2 cells: 1 cell set, 1 as they are, 1 new row.");
+  });
+  it("refuses cell by cell and loses nothing: what lies beside a table is told, and a row that lacks something waits", () => {
+    const block = [
+      ["b", "x", "", "far"],
+      ["c", "", "9", "off"],
+    ];
+    const plan = of(block, 1);
+    expect(plan.cells.map((c) => c.told)).toEqual([undefined, "“x” is no number", undefined]);
+    expect(plan.beside).toBe(2);
+    expect(pastedText(block, plan, 1)).toBe(
+      "2 rows of 4 cells: 1 cell set, 1 as they are, 1 cell refused, 1 row waits for what is marked, 2 cells lie beside the table.",
     );
-    expect(found.problems).toEqual(["new row 1, Height: “x” is no number"]);
-    expect(found.beside).toBe(2);
-    expect(of([["5", "7", "8"]], 1, 1).beside).toBe(1);
+    // A table that takes no rows tells of those below it.
+    expect(of(block, 2, 0, false)).toMatchObject({ cells: [], drafts: [], beside: 6 });
+  });
+  it("makes a row of what it needs, and neither invents a value nor forgets a text", () => {
+    expect(readOf({ id: "c", h: "3" })).toEqual({ values: { id: "c", h: 3 }, wrong: {}, missing: [] });
+    expect(readOf({ id: "c" }).missing.map((p) => p.name)).toEqual(["Height"]);
+    expect(readOf({ id: "c", h: "x" })).toEqual({ values: { id: "c" }, wrong: { h: "“x” is no number" }, missing: [] });
+    expect(readOf({ sum: "9" }).wrong.sum).toContain("follows from the rest");
+  });
+});
+
+describe("a row typed at the end of a table", () => {
+  const document = {
+    concretes: [{ id: "C30/37", strength_MPa: 30 }],
+    rebars: [{ id: "B500B" }],
+    load_cases: [{ id: "Q", nature: "live" }],
+    slabs: [],
+  } as unknown as FloorDocument;
+  const missing = (kind: Kind, values: Record<string, unknown>) =>
+    freshOf(kind, document, { below: 3, above: null, level: false })?.(values).missing.map((p) => p.path);
+
+  it("waits for its place, of every kind", () => {
+    expect(missing("columns", {})).toEqual(["at.0", "at.1"]);
+    expect(missing("columns", { "at.0": 2 })).toEqual(["at.1"]);
+    expect(missing("columns", { "at.0": 2, "at.1": 0 })).toEqual([]);
+    expect(missing("walls", {})).toEqual(["line"]);
+    expect(missing("slabs", {})).toEqual(["outline"]);
+    expect(missing("partitions", {})).toEqual(["build_up", "height_m"]);
+    expect(missing("tendons", {})).toBeUndefined();
+  });
+  it("asks what it is before what that needs", () => {
+    expect(missing("loads", {})?.[0]).toBe("kind");
+    expect(missing("loads", { kind: "line" })).toEqual(["line"]);
+    expect(missing("loads", { kind: "area" })).toEqual([]);
+    expect(missing("loads", { kind: "joint" })).toEqual(["support"]);
+  });
+  it("is like what its tool draws, but for what was typed", () => {
+    const made = freshOf("columns", document, { below: 3.4, above: null, level: true })?.({
+      "at.0": 2,
+      "at.1": 7,
+      "shape.b_m": 0.5,
+    }).item;
+    expect(made).toMatchObject({
+      at: [2, 7],
+      shape: { kind: "rectangle", b_m: 0.5, d_m: 0.4 },
+      below: { height_m: 3.4 },
+    });
   });
 });
 

@@ -66,6 +66,7 @@ function propertyOf(field: Field, name: string, more: Partial<Property> = {}): P
       : {}),
     ...(field.default !== undefined && field.type !== "choice" ? { fallback: field.default } : {}),
     ...(field.nullable ? { empty: true } : {}),
+    ...(field.required ? { required: true } : {}),
     ...(field.type === "points" ? { wide: true } : {}),
     ...(field.told ? { told: field.told } : {}),
     when: there(field),

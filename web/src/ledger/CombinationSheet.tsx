@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import { nameOf } from "../kinds";
-import { mapped, relabelled, removed } from "../kinds/edits";
+import { added, mapped, relabelled, removed } from "../kinds/edits";
 import type { Combination, FloorDocument, Labelled } from "../model/floor";
 import { type Property, withValue } from "../model/property";
 import { usePicked } from "../session";
@@ -23,6 +23,15 @@ const STATES = [
 function withFactor(row: Combination, path: string, value: unknown): Combination {
   const out = withValue(row, path, value) as Combination;
   return row.rule ? { ...out, edited: true } : out;
+}
+
+/** A row typed or pasted at the end: ultimate unless it says otherwise. */
+function fresh(values: Record<string, unknown>): { item: Labelled; missing: Property[] } {
+  const start: Combination = { id: "", limit_state: "ultimate", factors: {} };
+  return {
+    item: Object.entries(values).reduce((row, [path, value]) => withFactor(row, path, value), start),
+    missing: [],
+  };
 }
 
 /** Rows combinations, columns cases: edited like a spreadsheet, the rule behind each row beside it. */
@@ -75,22 +84,15 @@ export function CombinationSheet(props: { document: FloorDocument }) {
       document={document}
       chosen={ids}
       choose={(picked) => choose(picked.map((id) => ({ kind: "combinations", id })))}
-      set={(changes, line) => edit({ line, change: (d) => changed(d, changes) })}
-      append={(made) => {
-        const taken = new Set(rows.map((r) => r.id));
-        const items = made.map((values, k) => {
-          let n = k + 1;
-          while (taken.has(`K${n}`)) n++;
-          const id = typeof values.id === "string" && !taken.has(values.id) ? values.id : `K${n}`;
-          taken.add(id);
-          const start: Combination = { id, limit_state: "ultimate", factors: {} };
-          return Object.entries(values).reduce((row, [path, value]) => withFactor(row, path, value), start);
-        });
+      save={(changes, made, line) => {
+        const items = made.map((values) => fresh(values).item);
+        const { refs } = added(document, "combinations", items);
         return edit({
-          line: `${items.length} combinations pasted`,
-          change: (d) => ({ ...d, combinations: [...(d.combinations ?? []), ...items] }),
+          line: items.length && !changes.length ? `${nameOf(refs)} added` : line,
+          change: (d) => added(changed(d, changes), "combinations", items).document,
         });
       }}
+      fresh={fresh}
       remove={(gone) => {
         const refs = gone.map((id) => ({ kind: "combinations" as const, id }));
         void edit({ line: `${nameOf(refs)} deleted`, change: (d) => removed(d, refs), picks: [] });

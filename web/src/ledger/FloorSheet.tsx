@@ -5,12 +5,9 @@ import { propertiesOfKind } from "../kinds/properties";
 import { type FloorDocument, itemsOf, type Kind, type Labelled, type Vertex } from "../model/floor";
 import { type Property, withValue } from "../model/property";
 import { storeysHere } from "../plan/tools/gesture";
-import { templateOf } from "../plan/tools/templates";
 import { usePicked } from "../session";
+import { freshOf } from "./freshRows";
 import { type CellChange, Sheet } from "./Sheet";
-
-/** Tools whose template stands for a kind when rows are pasted. */
-const TEMPLATE: Partial<Record<Kind, string>> = { columns: "column", probes: "probe" };
 
 export function withCells(document: FloorDocument, kind: Kind, changes: CellChange[]): FloorDocument {
   let out = document;
@@ -32,16 +29,19 @@ export function FloorSheet(props: { document: FloorDocument; kind: Kind }) {
   const rows = itemsOf(document, kind);
   // Only columns that some row has; a wall table of straight walls needs no far end above.
   const properties = useMemo<Property[]>(() => {
-    const all =
-      kind === "supports" || kind === "loads"
-        ? [propertiesOfKind(kind)[0] as Property, kindColumn, ...propertiesOfKind(kind).slice(1)]
-        : propertiesOfKind(kind);
+    const told = kind === "supports" || kind === "loads";
+    const [name, ...others] = propertiesOfKind(kind);
+    const all = told
+      ? [name as Property, kindColumn(kind), ...others.filter((p) => p.path !== "kind")]
+      : propertiesOfKind(kind);
+    // A table without rows shows what the first one could have.
+    const some = rows.length ? rows : [{ id: "" }];
     return all
-      .filter((p) => p === kindColumn || !p.when || rows.some((r) => (p.when as (i: Labelled) => boolean)(r)))
-      .filter((p) => p.path !== "kind" || p === kindColumn || kind === "thickenings");
+      .filter((p) => !p.when || p.required || some.some((r) => (p.when as (i: Labelled) => boolean)(r)))
+      .filter((p) => p.path !== "kind" || told || kind === "thickenings");
   }, [kind, rows]);
   const ids = useMemo(() => chosen.filter((r) => r.kind === kind).map((r) => r.id), [chosen, kind]);
-  const template = TEMPLATE[kind];
+  const fresh = useMemo(() => freshOf(kind, document, storeysHere()), [kind, document]);
   return (
     <Sheet
       key={kind}
@@ -57,25 +57,16 @@ export function FloorSheet(props: { document: FloorDocument; kind: Kind }) {
         const at = item && placeOf(item);
         if (at) flyTo(at);
       }}
-      set={(changes, line) => edit({ line, change: (d) => withCells(d, kind, changes) })}
-      append={
-        template
-          ? (made) => {
-              const start = templateOf(template, kind, document, storeysHere());
-              const items = made.map((values) => {
-                let item: Labelled = { ...start, at: [0, 0] };
-                for (const [path, value] of Object.entries(values)) item = withValue(item, path, value);
-                return item;
-              });
-              const { refs } = added(document, kind, items);
-              return edit({
-                line: `${nameOf(refs)} pasted`,
-                change: (d) => added(d, kind, items).document,
-                picks: refs,
-              });
-            }
-          : undefined
-      }
+      save={(changes, made, line) => {
+        const items = made.map((values) => fresh?.(values).item).filter((i) => i !== undefined);
+        const { refs } = added(document, kind, items);
+        return edit({
+          line: items.length && !changes.length ? `${nameOf(refs)} added` : line,
+          change: (d) => added(withCells(d, kind, changes), kind, items).document,
+          ...(items.length ? { picks: refs } : {}),
+        });
+      }}
+      fresh={fresh}
       remove={(gone) => {
         const refs = gone.map((id) => ({ kind, id }));
         void edit({ line: `${nameOf(refs)} deleted`, change: (d) => removed(d, refs), picks: [] });
@@ -85,7 +76,15 @@ export function FloorSheet(props: { document: FloorDocument; kind: Kind }) {
   );
 }
 
-const kindColumn: Property = { path: "kind", name: "Kind", type: "choice", choices: () => [], when: () => true };
+/** What an object is: chosen for a new row, and not changed any more. */
+const kindColumn = (kind: Kind): Property => ({
+  path: "kind",
+  name: "Kind",
+  type: "choice",
+  choices: propertiesOfKind(kind).find((p) => p.path === "kind")?.choices,
+  required: true,
+  fixed: true,
+});
 
 function placeOf(item: Labelled): [number, number] | null {
   const list = (item.at ? [item.at] : (item.outline ?? item.line)) as Vertex[] | undefined | null;

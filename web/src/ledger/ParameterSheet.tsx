@@ -45,7 +45,7 @@ export function ParameterSheet(props: { document: FloorDocument }) {
       document={props.document}
       chosen={picked}
       choose={setPicked}
-      set={(changes) => {
+      save={(changes) => {
         const told = changes
           .map((c) => `${known.find((k) => k.key === c.id)?.symbol} ${c.value ?? "as recommended"}`)
           .join(", ");

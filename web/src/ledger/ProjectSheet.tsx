@@ -32,16 +32,17 @@ const figure = (
 });
 
 const LEVELS: Property[] = [
-  { path: "id", name: "Level", type: "text" },
-  figure("height_m", "Height from below", "length"),
-  { ...figure("elevation_m", "Elevation", "length"), when: () => true },
-  { path: "floors", name: "Floors", type: "text" },
+  { path: "id", name: "Level", type: "text", required: true },
+  figure("height_m", "Height from below", "length", { required: true }),
+  // Elevations follow from the heights; floors choose their level themselves.
+  figure("elevation_m", "Elevation", "length", { fixed: true }),
+  { path: "floors", name: "Floors", type: "text", fixed: true },
 ];
 const parallel = (item: Labelled) => item.kind === "parallel";
 const GRID: Property[] = [
   { path: "id", name: "Set", type: "text" },
   { path: "labels", name: "Labels", type: "text", when: parallel },
-  { path: "spacings", name: "Spacings", type: "text", wide: true, when: parallel, fallback: "" },
+  { path: "spacings", name: "Spacings", type: "text", wide: true, when: parallel, fallback: "", required: true },
   figure("angle_deg", "At", "angle", { fallback: 0, when: parallel }),
   figure("origin.0", "First line x", "length", { when: parallel }),
   figure("origin.1", "y", "length", { when: parallel }),
@@ -89,6 +90,28 @@ function changedSet(set: GridSet, path: string, value: unknown, system: "SI" | "
   return { ...set, spacings_m: spacings, labels };
 }
 
+/** A set of parallel lines from a new row: as many labels as lines, as long as its own breadth where no ends are given. */
+function madeSet(values: Record<string, unknown>, project: ProjectDocument, system: "SI" | "US"): GridSet | string {
+  const gaps = spacingsOf(String(values.spacings ?? ""), system);
+  if (!gaps?.length) return `“${values.spacings}” is not a list of spacings; write them like 3@7.2, 6.6`;
+  const first = (project.grid_sets ?? []).length ? "1" : "A";
+  const labels = labelsFrom(first, gaps.length + 1);
+  const breadth = gaps.reduce((a, b) => a + b, 0);
+  let made: GridSet | string = {
+    id: String(values.id ?? `${labels[0]}–${labels[labels.length - 1]}`),
+    kind: "parallel",
+    angle_deg: 0,
+    origin: [0, 0],
+    spacings_m: gaps,
+    labels,
+    start_m: -1.5,
+    end_m: Number((breadth + 1.5).toFixed(6)),
+  };
+  for (const [path, value] of Object.entries(values))
+    if (path !== "id" && path !== "spacings" && typeof made !== "string") made = changedSet(made, path, value, system);
+  return made;
+}
+
 /** Levels, grid sets and materials of the project as tables. */
 export function ProjectSheet(props: { list: ProjectList; document: FloorDocument }) {
   const { list, document } = props;
@@ -121,12 +144,12 @@ export function ProjectSheet(props: { list: ProjectList; document: FloorDocument
         : ((shared[list] as Labelled[] | undefined) ?? []);
   const properties = list === "levels" ? LEVELS : list === "grid_sets" ? GRID : propertiesOfKind(list);
 
-  const set = async (changes: CellChange[], line: string): Promise<boolean> => {
-    const computed = changes.find((c) => c.path === "elevation_m" || c.path === "floors");
-    if (computed) {
-      useSession.getState().say("Elevations follow from the heights; floors choose their level themselves.", true);
-      return false;
-    }
+  const fresh = (values: Record<string, unknown>): { item: Labelled; missing: Property[] } => {
+    let item: Labelled = list === "grid_sets" ? { id: "", kind: "parallel", origin: [0, 0], angle_deg: 0 } : { id: "" };
+    for (const [path, value] of Object.entries(values)) item = withValue(item, path, value);
+    return { item, missing: properties.filter((p) => p.required && !item[p.path]) };
+  };
+  const save = async (changes: CellChange[], made: Record<string, unknown>[], line: string): Promise<boolean> => {
     let problem = "";
     const done = await editProject({
       line,
@@ -151,11 +174,16 @@ export function ProjectSheet(props: { list: ProjectList; document: FloorDocument
               }),
             };
         }
+        for (const values of made) {
+          const item = list === "grid_sets" ? madeSet(values, out, system) : fresh(values).item;
+          if (typeof item === "string") problem = item;
+          else out = { ...out, [list]: [...((out[list] as Labelled[] | undefined) ?? []), item] };
+        }
         return out;
       },
     });
     if (problem) useSession.getState().say(problem, true);
-    return done;
+    return done && !problem;
   };
   return (
     <Sheet
@@ -167,7 +195,8 @@ export function ProjectSheet(props: { list: ProjectList; document: FloorDocument
       document={document}
       chosen={material ? chosen.filter((r) => r.kind === list).map((r) => r.id) : own}
       choose={(ids) => (material ? choose(ids.map((id) => ({ kind: list, id }))) : setOwn(ids))}
-      set={set}
+      save={save}
+      fresh={fresh}
       remove={(ids) =>
         void editProject({
           line: `${ids.join(", ")} deleted`,

@@ -1,11 +1,22 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type ClipboardEvent, type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { cellText, parsed, pointsBrief } from "../model/cells";
+import { cellText, type Parsed, parsed, pointsBrief } from "../model/cells";
 import type { FloorDocument, Labelled } from "../model/floor";
 import type { Property } from "../model/property";
 import { useSession } from "../session";
 import { unitOf, useUnits } from "../units/quantities";
-import { blockOf, blockText, newRows, refusedCells } from "./block";
+import {
+  blockOf,
+  blockText,
+  type Draft,
+  type DraftRead,
+  draftRead,
+  type Fresh,
+  type Pasted,
+  pasted,
+  pastedText,
+  refusedCells,
+} from "./block";
 import { CellInput } from "./CellInput";
 import { cellOf, useExported } from "./exported";
 import { type Sort, shownRows } from "./sheetRows";
@@ -15,12 +26,16 @@ export type CellChange = { id: string; path: string; value: unknown };
 const ROW = 25;
 /** The row at the end of a table that stands for one that is not there yet. */
 const BLANK: Labelled = { id: "" };
+/** No label begins with a space: rows that wait are told from those that are there. */
+const isDraft = (row: Labelled) => row.id === "" || row.id.startsWith(" ");
 
 type Place = { row: number; column: number };
 type Wrong = { text: string; told: string };
+type Cell = { row: Labelled; property: Property; text: string };
 
 /** The identity of a cell, by which the grid says which one is active. */
 const cellId = (row: number, column: number) => `cell-${row}-${column}`;
+const key = (r: Labelled, p: Property) => `${r.id}\n${p.path}`;
 
 /** A table that is edited like a spreadsheet: typing, filling down, setting a range, pasting a block. */
 export function Sheet(props: {
@@ -32,13 +47,14 @@ export function Sheet(props: {
   document: FloorDocument;
   chosen: string[];
   choose: (ids: string[], fly: boolean) => void;
-  set: (changes: CellChange[], line: string) => Promise<boolean>;
-  /** Makes rows of the pasted values that reach beyond the last one. */
-  append?: (rows: Record<string, unknown>[]) => Promise<boolean>;
+  /** Sets cells and makes rows of values in one step; whether it was done. */
+  save: (changes: CellChange[], made: Record<string, unknown>[], line: string) => Promise<boolean>;
+  /** What a row of given values would be; a table without it takes no new rows. */
+  fresh?: Fresh;
   remove?: (ids: string[]) => void;
   empty: string;
 }) {
-  const { list, title, rows, properties, document, chosen, choose, set, append, remove, empty } = props;
+  const { list, title, rows, properties, document, chosen, choose, save, fresh, remove, empty } = props;
   const system = useUnits((u) => u.system);
   const [active, setActive] = useState<Place>({ row: 0, column: 0 });
   const [anchor, setAnchor] = useState<Place>({ row: 0, column: 0 });
@@ -50,28 +66,47 @@ export function Sheet(props: {
     setEditingText(text);
   };
   const [wrong, setWrong] = useState<Record<string, Wrong>>({});
+  const [drafts, setDrafts] = useState<Draft[]>([]);
+  const drafted = useRef(0);
+  /** A pasted block that is shown and waits for a yes. */
+  const [coming, setComing] = useState<{ block: string[][]; plan: Pasted } | null>(null);
   const [filter, setFilter] = useState("");
   const [sort, setSort] = useState<Sort | null>(null);
   const body = useRef<HTMLDivElement>(null);
   const input = useRef<HTMLInputElement>(null);
 
-  const appends = append !== undefined;
-  // The last row is blank: what is typed there makes a new one.
+  const found = useMemo(
+    () => shownRows(rows, properties, system, filter, sort),
+    [rows, properties, system, filter, sort],
+  );
+  // After the rows that are there stand those that wait for something, those of a block, and a blank one.
+  const waiting = useMemo(() => [...drafts, ...(coming?.plan.drafts ?? [])], [drafts, coming]);
   const shown = useMemo(() => {
-    const found = shownRows(rows, properties, system, filter, sort);
-    return appends && !filter ? [...found, BLANK] : found;
-  }, [rows, properties, filter, sort, system, appends]);
-  const labels = (some: Labelled[]) => some.filter((r) => r !== BLANK).map((r) => r.id);
+    if (!fresh || (filter && !coming)) return found;
+    return [...found, ...waiting.map((d): Labelled => ({ id: d.id })), ...(coming ? [] : [BLANK])];
+  }, [found, fresh, filter, waiting, coming]);
+  const read = useCallback(
+    (d: Draft): DraftRead =>
+      fresh
+        ? draftRead(d, properties, fresh, (p, text, item) => parsed(p, text, document, system, item))
+        : { values: {}, wrong: {}, missing: [] },
+    [fresh, properties, document, system],
+  );
+  const readings = useMemo(() => new Map(waiting.map((d) => [d.id, read(d)])), [waiting, read]);
+  const labels = (some: Labelled[]) => some.filter((r) => !isDraft(r)).map((r) => r.id);
+  const textsOf = (row: Labelled) => waiting.find((d) => d.id === row.id)?.texts ?? {};
+  const textOf = (row: Labelled, p: Property) =>
+    isDraft(row) ? (textsOf(row)[p.path] ?? "") : cellText(p, row, system);
 
   useEffect(() => {
     useExported.setState({
       table: {
         title,
         columns: properties.map((p) => `${p.name} ${p.quantity ? unitOf(p.quantity, system).unit : ""}`.trim()),
-        rows: () => shown.filter((r) => r !== BLANK).map((r) => properties.map((p) => cellOf(cellText(p, r, system)))),
+        rows: () => found.map((r) => properties.map((p) => cellOf(cellText(p, r, system)))),
       },
     });
-  }, [title, properties, shown, system]);
+  }, [title, properties, found, system]);
 
   const last = { row: shown.length - 1, column: properties.length - 1 };
   const range = {
@@ -80,8 +115,6 @@ export function Sheet(props: {
     c0: Math.min(active.column, anchor.column),
     c1: Math.min(last.column, Math.max(active.column, anchor.column)),
   };
-  const key = (r: Labelled, p: Property) => `${r.id}\n${p.path}`;
-
   useEffect(() => {
     if (editing !== null) input.current?.focus();
   }, [editing]);
@@ -106,6 +139,11 @@ export function Sheet(props: {
     scrollTo(row);
   }, [lastChosen, shown, chosen, scrollTo]);
 
+  // All of a pasted block is in sight, as far as it fits, before it is taken.
+  useEffect(() => {
+    if (coming) scrollTo(Math.min(shown.length, range.r0 + coming.block.length) - 1);
+  }, [coming, shown.length, range.r0, scrollTo]);
+
   function go(to: Place, extend: boolean) {
     const next = {
       row: Math.max(0, Math.min(last.row, to.row)),
@@ -119,59 +157,92 @@ export function Sheet(props: {
     choose(labels(shown.slice(a, b + 1)), false);
   }
 
-  /** Reads texts into cells; what cannot be read stays in its cell with the reason, the rest is set. */
-  async function put(cells: { row: Labelled; property: Property; text: string }[], line: string): Promise<void> {
+  /** What a text would come to in a cell of a row that is there. */
+  function come(row: Labelled, property: Property, text: string): Parsed | null {
+    if (property.when && !property.when(row)) return { problem: `${row.id} has no ${property.name.toLowerCase()}` };
+    if (text === cellText(property, row, system)) return null;
+    if (property.fixed) return { problem: `${property.name} follows from the rest; it is not typed` };
+    return parsed(property, text, document, system, row);
+  }
+
+  /** Reads texts into cells and makes rows; what cannot be read or is refused stays in its cell with the reason, the rest is set. */
+  async function put(cells: Cell[], line: string, pastedRows: Draft[] = []): Promise<void> {
     const next = { ...wrong };
-    const changes: CellChange[] = [];
-    const made: Record<string, unknown> = {};
-    for (const { row, property, text } of cells) {
-      const k = key(row, property);
-      delete next[k];
-      if (row === BLANK) {
-        if (!text.trim()) continue;
-        const result = property.fixed
-          ? { problem: `${property.name} follows from the rest; it is not typed` }
-          : parsed(property, text, document, system);
-        if ("problem" in result) next[k] = { text, told: result.problem };
-        else if (result.value !== undefined) made[property.path] = result.value;
-        continue;
-      }
-      if (property.when && !property.when(row)) {
-        next[k] = { text, told: `${row.id} has no ${property.name.toLowerCase()}` };
-        continue;
-      }
-      if (text === cellText(property, row, system)) continue;
-      if (property.fixed) {
-        next[k] = { text, told: `${property.name} follows from the rest; it is not typed` };
-        continue;
-      }
-      const result = parsed(property, text, document, system, row);
-      if ("problem" in result) next[k] = { text, told: result.problem };
-      else changes.push({ id: row.id, path: property.path, value: result.value });
+    let changes: (CellChange & { cell: Cell })[] = [];
+    const made = new Map(drafts.map((d) => [d.id, d]));
+    const touched = new Set<string>();
+    for (const d of pastedRows) {
+      const id = ` new ${++drafted.current}`;
+      made.set(id, { id, texts: d.texts });
+      touched.add(id);
     }
-    setWrong(next);
-    if (Object.keys(made).length && append) await append([made]);
-    if (!changes.length || (await set(changes, line))) return;
-    const refused = useSession.getState().problems.map((p) => ({ ...p, sentence: p.told ?? p.sentence }));
-    const told = refusedCells(refused, list, rows);
-    if (told.length) {
-      const after = { ...next };
-      for (const t of told) {
-        const cell = cells.find(
-          (c) =>
-            c.row.id === t.id &&
-            (c.property.path === t.path || t.path.startsWith(c.property.path) || c.property.path.startsWith(t.path)),
-        );
-        const c = cell ?? cells[0];
-        if (c) after[key(c.row, c.property)] = { text: c.text, told: t.sentence };
+    for (const cell of cells) {
+      const { row, property, text } = cell;
+      delete next[key(row, property)];
+      if (isDraft(row)) {
+        if (row === BLANK && !text.trim()) continue;
+        const id = row === BLANK ? ` new ${++drafted.current}` : row.id;
+        made.set(id, { id, texts: { ...made.get(id)?.texts, [property.path]: text } });
+        touched.add(id);
+        continue;
       }
-      setWrong(after);
+      const result = come(row, property, text);
+      if (!result) continue;
+      if ("problem" in result) next[key(row, property)] = { text, told: result.problem };
+      else changes.push({ id: row.id, path: property.path, value: result.value, cell });
+    }
+    let ready = [...made.values()].flatMap((draft) => {
+      const got = read(draft);
+      const empty = Object.values(draft.texts).every((t) => !t.trim());
+      if (empty) made.delete(draft.id);
+      return touched.has(draft.id) && !empty && !got.missing.length && !Object.keys(got.wrong).length
+        ? [{ draft, values: got.values }]
+        : [];
+    });
+    setWrong(next);
+    setDrafts([...made.values()].filter((d) => !ready.some((r) => r.draft.id === d.id)));
+    // What the server refuses of a block comes back to its cells, and the rest is sent once more.
+    while (changes.length || ready.length) {
+      const sent = changes.map(({ cell: _, ...c }) => c);
+      if (
+        await save(
+          sent,
+          ready.map((r) => r.values),
+          line,
+        )
+      )
+        return;
+      const told = refusedCells(
+        useSession.getState().problems.map((p) => ({ ...p, sentence: p.told ?? p.sentence })),
+        list,
+      );
+      const after: Record<string, Wrong> = {};
+      for (const t of told) {
+        const id = rows[t.row]?.id;
+        const of = changes.filter((c) => c.id === id);
+        const hit = of.find((c) => t.path.startsWith(c.path) || c.path.startsWith(t.path)) ?? of[0];
+        if (hit) after[key(hit.cell.row, hit.cell.property)] = { text: hit.cell.text, told: t.sentence };
+        const fresher = ready[t.row - rows.length];
+        const p = fresher && (properties.find((q) => t.path && q.path.startsWith(t.path)) ?? properties[0]);
+        if (fresher && p) after[key(fresher.draft, p)] = { text: fresher.draft.texts[p.path] ?? "", told: t.sentence };
+      }
+      setWrong((w) => ({ ...w, ...after }));
+      const back = ready.filter((r) => properties.some((p) => after[key(r.draft, p)]));
+      setDrafts((d) => [...d, ...back.map((r) => r.draft)]);
+      const [still, rest] = [changes.length, ready.length];
+      changes = changes.filter((c) => !after[key(c.cell.row, c.cell.property)]);
+      ready = ready.filter((r) => !back.includes(r));
+      if (still === changes.length && rest === ready.length) {
+        // Nothing of it belongs to a cell here: what is wrong is told beside the plan, and no row is lost.
+        setDrafts((d) => [...d, ...ready.map((r) => r.draft)]);
+        return;
+      }
       useSession.setState({ problems: [] });
     }
   }
 
   const cellsOf = (text: (row: Labelled, r: number, c: number) => string | null) => {
-    const out: { row: Labelled; property: Property; text: string }[] = [];
+    const out: Cell[] = [];
     for (let r = range.r0; r <= range.r1; r++)
       for (let c = range.c0; c <= range.c1; c++) {
         const row = shown[r];
@@ -185,7 +256,7 @@ export function Sheet(props: {
     const columns = [...new Set(cells.map((c) => c.property.name.toLowerCase()))];
     const many = new Set(cells.map((c) => c.row.id)).size;
     const what = columns.length > 2 ? `${columns.length} columns` : columns.join(", ");
-    if (cells[0]?.row === BLANK) return `${title}: a new row`;
+    if (cells[0] && isDraft(cells[0].row)) return `${title}: a new row`;
     return many === 1 ? `${cells[0]?.row.id}: ${what}` : `${title}: ${what} of ${many}`;
   };
 
@@ -206,6 +277,15 @@ export function Sheet(props: {
 
   function keys(event: KeyboardEvent) {
     if (editing !== null) return;
+    if (coming) {
+      // While a block is shown it is taken or left; nothing else happens to the table.
+      if (event.key === "Enter") take();
+      else if (event.key === "Escape") setComing(null);
+      else if (event.key === "Tab") return;
+      event.preventDefault();
+      event.stopPropagation();
+      return;
+    }
     const control = event.ctrlKey || event.metaKey;
     const step: Record<string, [number, number]> = {
       ArrowDown: [1, 0],
@@ -224,12 +304,12 @@ export function Sheet(props: {
       const far = control && event.key.startsWith("Arrow") ? 1e6 : 1;
       go({ row: active.row + by[0] * far, column: active.column + by[1] * far }, event.shiftKey);
     } else if (event.key === "Enter" || event.key === "F2") {
-      if (row && property) setEditing(row === BLANK ? "" : cellText(property, row, system).replace("−", "-"));
+      if (row && property) setEditing(textOf(row, property).replace("−", "-"));
     } else if (control && event.key.toLowerCase() === "d") {
       const first = shown[range.r0];
       const cells = cellsOf((_, r, c) => {
         const p = properties[range.c0 + c];
-        return r === 0 || !first || !p ? null : cellText(p, first, system);
+        return r === 0 || !first || !p ? null : textOf(first, p);
       });
       if (cells.length) void put(cells, `${nameOf(cells)} filled down`);
     } else if (control && event.key.toLowerCase() === "a") {
@@ -237,8 +317,12 @@ export function Sheet(props: {
       setActive({ row: last.row, column: active.column });
       choose(labels(shown), false);
     } else if (event.key === "Delete") {
-      if (control || event.shiftKey) remove?.(labels(shown.slice(range.r0, range.r1 + 1)));
-      else {
+      if (control || event.shiftKey) {
+        const picked = shown.slice(range.r0, range.r1 + 1);
+        setDrafts((d) => d.filter((one) => !picked.some((r) => r.id === one.id)));
+        const there = labels(picked);
+        if (there.length) remove?.(there);
+      } else {
         const cells = cellsOf(() => "").filter((c) => c.row !== BLANK);
         if (cells.length) void put(cells, `${nameOf(cells)} cleared`);
       }
@@ -253,7 +337,7 @@ export function Sheet(props: {
 
   function copy(event: ClipboardEvent) {
     if (editing !== null) return;
-    const picked = shown.slice(range.r0, range.r1 + 1).filter((r) => r !== BLANK);
+    const picked = shown.slice(range.r0, range.r1 + 1).filter((r) => !isDraft(r));
     event.clipboardData.setData("text/plain", blockText(picked, properties.slice(range.c0, range.c1 + 1), system));
     event.preventDefault();
   }
@@ -269,50 +353,60 @@ export function Sheet(props: {
       void put(cells, `${nameOf(cells)} pasted`);
       return;
     }
-    const cells: { row: Labelled; property: Property; text: string }[] = [];
-    const fresh = newRows(
+    const plan = pasted(
       block,
       { row: range.r0, column: range.c0 },
-      labels(shown).length,
+      // A block that begins among rows that wait makes rows of its own.
+      found,
       properties,
-      (property, text) => parsed(property, text, document, system),
+      fresh !== undefined,
+      (row, property, text) => {
+        const result = come(row, property, text);
+        return { same: result === null, ...(result && "problem" in result ? { told: result.problem } : {}) };
+      },
     );
-    block.forEach((line, r) => {
-      const row = shown[range.r0 + r];
-      if (!row || row === BLANK) return;
-      line.forEach((text, c) => {
-        const property = properties[range.c0 + c];
-        if (property) cells.push({ row, property, text });
-      });
-    });
-    // Nothing is lost without a word: neither cells beside the table, nor rows that the table cannot take.
-    const lost = [
-      ...(fresh.beside ? [`${fresh.beside} cells lie beside the table and were not taken`] : []),
-      ...(fresh.rows.length && !append
-        ? [`${fresh.rows.length} rows are more than the table has and were not taken`]
-        : []),
-      ...fresh.problems,
-    ];
-    const adds = append && !fresh.problems.length ? fresh.rows.length : 0;
-    void (async () => {
-      if (cells.length) await put(cells, `${nameOf(cells)} pasted`);
-      if (adds) await append?.(fresh.rows);
-      const done = [
-        ...(cells.length ? [`${cells.length} cells set`] : []),
-        ...(adds ? [`${adds} ${adds === 1 ? "row" : "rows"} added`] : []),
-        ...lost,
-      ];
-      useSession.getState().say(`${done.join("; ")}.`, lost.length > 0);
-    })();
+    setComing({ block, plan });
+  }
+
+  function take() {
+    if (!coming) return;
+    const { plan } = coming;
+    setComing(null);
+    body.current?.focus();
+    const rowsMade = plan.drafts.length;
+    const named = plan.cells.length ? nameOf(plan.cells) : `${rowsMade} ${title.toLowerCase()}`;
+    void put(plan.cells, `${named} pasted`, plan.drafts);
+  }
+
+  /** How many of a block's new rows wait for something. */
+  const held = (plan: Pasted) =>
+    plan.drafts.filter((d) => {
+      const got = readings.get(d.id) ?? read(d);
+      return got.missing.length > 0 || Object.keys(got.wrong).length > 0;
+    }).length;
+
+  /** Why what stands in a cell is not its value. */
+  function badOf(row: Labelled, p: Property): Wrong | undefined {
+    const held = wrong[key(row, p)];
+    if (held) return held;
+    const told = readings.get(row.id)?.wrong[p.path];
+    return told ? { text: textOf(row, p), told } : undefined;
   }
 
   const lines = virtual.getVirtualItems();
   const from = lines[0]?.index ?? 0;
   const to = (lines[lines.length - 1]?.index ?? -1) + 1;
   const current = shown[active.row];
-  const wrongHere =
-    current && properties[active.column] ? wrong[key(current, properties[active.column] as Property)] : undefined;
-  const wrongs = Object.keys(wrong).length;
+  const here = current && properties[active.column];
+  const toldHere = current && here ? badOf(current, here)?.told : undefined;
+  const needed = current && isDraft(current) ? (readings.get(current.id)?.missing ?? []) : [];
+  const wrongs = [
+    ...Object.values(wrong).map((w) => w.told),
+    ...[...readings.values()].flatMap((r) => Object.values(r.wrong)),
+  ];
+  const toldNow =
+    toldHere ?? (wrongs.length > 1 ? `${wrongs.length} cells could not be read; select one to see why` : wrongs[0]);
+  const arriving = new Map((coming?.plan.cells ?? []).map((c) => [key(c.row, c.property), c]));
   return (
     <div className="sheet-frame">
       <div className="sheet-tools">
@@ -328,15 +422,34 @@ export function Sheet(props: {
             {labels(shown).length} of {rows.length}
           </span>
         )}
-        {wrongs > 0 && (
-          <span className="problem" role="alert">
-            {wrongHere
-              ? wrongHere.told
-              : `${wrongs} cell${wrongs > 1 ? "s" : ""} could not be read; select one to see why`}
-            <button type="button" className="small" onClick={() => setWrong({})}>
-              Drop
+        {coming ? (
+          <span className="coming" role="status">
+            {pastedText(coming.block, coming.plan, held(coming.plan))}
+            <button type="button" className="small accent" onClick={take}>
+              Paste <kbd>Enter</kbd>
+            </button>
+            <button type="button" className="small" onClick={() => setComing(null)}>
+              Leave <kbd>Esc</kbd>
             </button>
           </span>
+        ) : needed.length && !toldHere ? (
+          <span className="quiet">The row waits for {needed.map((p) => p.name).join(", ")}.</span>
+        ) : (
+          toldNow && (
+            <span className="problem" role="alert">
+              {toldNow}
+              <button
+                type="button"
+                className="small"
+                onClick={() => {
+                  setWrong({});
+                  setDrafts([]);
+                }}
+              >
+                Drop
+              </button>
+            </span>
+          )
         )}
       </div>
       <div
@@ -385,38 +498,45 @@ export function Sheet(props: {
             )}
             {shown.slice(from, to).map((row, k) => {
               const r = from + k;
+              const draft = isDraft(row);
+              const got = readings.get(row.id);
+              const item = draft && fresh ? fresh(got?.values ?? {}).item : row;
               return (
                 <tr
                   role="row"
-                  key={row === BLANK ? "\u0000blank" : row.id}
+                  key={row === BLANK ? " blank" : row.id}
                   data-line={row.id}
                   aria-selected={chosen.includes(row.id)}
-                  aria-label={row === BLANK ? "a new row" : undefined}
-                  className={`${row === BLANK ? "blank" : ""} ${chosen.includes(row.id) ? "current" : ""} ${(row.mark as string | undefined) ?? ""}`}
+                  aria-label={row === BLANK ? "a new row" : draft ? "a row that waits" : undefined}
+                  className={`${draft ? "blank" : ""} ${draft && coming ? "arriving" : ""} ${chosen.includes(row.id) ? "current" : ""} ${(row.mark as string | undefined) ?? ""}`}
                 >
                   {properties.map((p, c) => {
                     const here = r === active.row && c === active.column;
                     const picked =
                       r >= range.r0 && r <= range.r1 && c >= range.c0 && c <= range.c1 && chosen.includes(row.id);
-                    const bad = wrong[key(row, p)];
-                    const off = row !== BLANK && p.when && !p.when(row);
+                    const next = arriving.get(key(row, p));
+                    const bad = next ? next.told && { text: next.text, told: next.told } : badOf(row, p);
+                    const needs = got?.missing.includes(p);
+                    const off = row !== BLANK && p.when && !p.when(item);
                     const text = bad
                       ? bad.text
-                      : row === BLANK
-                        ? ""
-                        : p.type === "points"
-                          ? pointsBrief(p, row, system)
-                          : cellText(p, row, system);
+                      : next
+                        ? next.text
+                        : draft
+                          ? textOf(row, p)
+                          : p.type === "points"
+                            ? pointsBrief(p, row, system)
+                            : cellText(p, row, system);
                     return (
                       <td
                         role="gridcell"
                         key={p.path}
-                        className={`${p.type === "number" || p.type === "whole" ? "figure" : ""} ${p.fixed ? "follows" : ""} ${here ? "active" : ""} ${picked ? "picked" : ""} ${bad ? "wrong" : ""} ${off ? "off" : ""}`}
-                        title={bad?.told}
+                        className={`${p.type === "number" || p.type === "whole" ? "figure" : ""} ${p.fixed ? "follows" : ""} ${here ? "active" : ""} ${picked ? "picked" : ""} ${bad ? "wrong" : ""} ${needs ? "needs" : ""} ${next && !next.same && !bad ? "arriving" : ""} ${off ? "off" : ""}`}
+                        title={bad ? bad.told : needs ? `${p.name} is needed before this row is made` : undefined}
                         id={cellId(r, c)}
                         data-cell={`${row.id}/${p.path}`}
                         onMouseDown={(e) => {
-                          if (here && editing !== null) return;
+                          if ((here && editing !== null) || coming) return;
                           if (editing !== null) void commit(false, null);
                           const next = { row: r, column: c };
                           setActive(next);
@@ -426,9 +546,7 @@ export function Sheet(props: {
                           choose(labels(shown.slice(a, b + 1)), c === 0);
                         }}
                         onDoubleClick={() =>
-                          !off &&
-                          !p.fixed &&
-                          setEditing(row === BLANK ? "" : cellText(p, row, system).replace("−", "-"))
+                          !off && (draft || !p.fixed) && setEditing(textOf(row, p).replace("−", "-"))
                         }
                       >
                         {here && editing !== null ? (

@@ -16,6 +16,8 @@ export type Property = {
   empty?: boolean;
   /** Whether the object has this value at all. */
   when?: (item: Labelled) => boolean;
+  /** Whether an object cannot be without it. */
+  required?: boolean;
   /** Follows from other values and is not typed. */
   fixed?: boolean;
   narrow?: boolean;
