@@ -58,3 +58,76 @@ def test_columns_stand_on_crossings_arrows_walk_the_plan_and_the_animated_floor_
         content = Path(tmp_path / ending).read_bytes()
         assert content.startswith(begins)
         assert len(content) > 5000
+
+
+def test_figures_lead_the_drawing_and_keys_stay_at_hand_while_they_are_typed(desk, made):
+    content = flat_slab(2, 1, size=1.0)
+    content["columns"] = content["columns"][:1]
+    content["loads"] = [
+        {"id": "tank", "kind": "area", "case": "Q", "q_kPa": 9.0, "outline": [[1, 1], [3, 1], [3, 3], [1, 3]]},
+        {"id": "plinth", "kind": "area", "case": "G", "q_kPa": 2.0, "outline": [[1, 1], [3, 1], [3, 3], [1, 3]]},
+        {"id": "rack", "kind": "area", "case": "Q", "q_kPa": 4.0, "outline": [[4, 1], [5, 1], [5, 3], [4, 3]]},
+    ]
+    desk.open(made(content))
+    page = desk.page
+    desk.step("Build")
+    desk.fit()
+    # What is typed is drawn before it is taken, and the way of typing stays as chosen.
+    desk.press("w")
+    desk.typed("1", "5")
+    page.get_by_role("button", name="Length, angle").click()
+    page.get_by_label("Length", exact=True).fill("2.5")
+    page.get_by_label("Angle").fill("30")
+    expect(page.locator(".gesture .figures")).to_have_text("2.500 m at 30.0° · Δ 2.165 m, 1.250 m")
+    desk.press("Enter")
+    expect(page.get_by_label("Length", exact=True)).to_have_value("")
+    # No figure begins with a letter: in an empty field it is the key of a tool, and Backspace takes the last point back.
+    desk.press("Backspace")
+    expect(page.locator(".gesture .placed")).to_have_count(1)
+    page.keyboard.type("2")
+    page.get_by_label("Angle").fill("90")
+    desk.press("Enter", "Enter")
+    desk.said("Wall W1 drawn")
+    assert desk.document()["walls"][0]["line"] == [[1, 5], [1, 7]]
+    page.get_by_label("x", exact=True).first.focus()
+    desk.press("c")
+    expect(page.get_by_test_id("entry")).to_contain_text("Column")
+    # The strip stands where nothing is drawn.
+    low = page.get_by_test_id("entry").bounding_box()["y"]
+    page.keyboard.type("6")
+    desk.press("Tab")
+    page.keyboard.type("-4")
+    assert page.get_by_test_id("entry").bounding_box()["y"] < low
+    desk.press("Escape", "Escape")
+
+    # An array in two directions: two along and one across, both counted from where it begins.
+    desk.point(0, 0)
+    desk.press("a")
+    page.get_by_label("Across", exact=True).fill("1")
+    page.locator(".entry").get_by_text("Array").click()
+    desk.typed("0", "0")
+    page.get_by_role("button", name="Δx, Δy").click()
+    for first, second in (("3", "0"), ("0", "2.5")):
+        desk.typed(first, second)
+    desk.said("copied 5 times")
+    places = [c["at"] for c in desk.document()["columns"]]
+    assert places == [[0, 0], [3, 0], [6, 0], [0, 2.5], [3, 2.5], [6, 2.5]]
+
+    # A load that is moved asks for those of other cases on the same outline.
+    desk.step("Load")
+    page.get_by_role("tab", name="Loads").click()
+    for answer, moved in (("Only what is selected", ["tank"]), ("All together", ["tank", "plinth"])):
+        page.locator(".sheet td", has_text="tank").first.click()
+        page.evaluate("document.activeElement.blur()")
+        desk.press("m")
+        desk.typed("0", "0")
+        desk.typed("1", "0.5")
+        ask = page.get_by_role("alertdialog", name="Loads on the same place")
+        expect(ask).to_contain_text("Load plinth lies on the same place. Move it too?")
+        ask.get_by_role("button", name=answer).click()
+        desk.said("moved")
+        page.wait_for_timeout(500)
+        at = {x["id"]: x["outline"][0] for x in desk.document()["loads"] if x.get("outline")}
+        assert {k for k, v in at.items() if v == [2, 1.5]} == set(moved)
+        desk.press("Control+z")
+        page.wait_for_timeout(700)

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { keyOf, place } from "../src/plan/labels";
+import { cuts, keyOf, place } from "../src/plan/labels";
 import { sliceLabels } from "../src/plan/SliceLayer";
 
 const slice = {
@@ -42,6 +42,50 @@ describe("labels of the plan", () => {
             a.top + a.height <= b.top ||
             b.top + b.height <= a.top,
         ).toBe(true);
+  });
+  it("never cut a wall, stand clear of what they name, and those that must be there stand further off", () => {
+    // A wall along y = 200, 12 px thick, and one across it.
+    const walls = [
+      { a: { x: 20, y: 200 }, b: { x: 580, y: 200 }, half: 6 },
+      { a: { x: 300, y: 40 }, b: { x: 300, y: 380 }, half: 6 },
+    ];
+    const crowd = Array.from({ length: 16 }, (_, k) => ({
+      x: 306,
+      y: 206,
+      text: `W${k + 10}`,
+      priority: 1,
+      must: true,
+    }));
+    const placed = place(crowd, 600, 400, [], walls);
+    expect(placed).toHaveLength(16);
+    for (const label of placed) for (const wall of walls) expect(cuts(wall, label)).toBe(false);
+    // Without need they are left out rather than far off, and rather on a wall than not at all.
+    expect(
+      place(
+        crowd.map((l) => ({ ...l, must: false })),
+        600,
+        400,
+      ).length,
+    ).toBeLessThan(16);
+    const tight = { a: { x: 0, y: 200 }, b: { x: 600, y: 200 }, half: 300 };
+    expect(place([{ x: 300, y: 200, text: "S1", priority: 1 }], 600, 400, [], [tight])).toHaveLength(1);
+    expect(place([{ x: 300, y: 200, text: "W1", priority: 1, must: true }], 600, 400, [], [tight])).toHaveLength(0);
+    const [clear] = place([{ x: 300, y: 200, text: "C1", priority: 1, clear: 40 }], 600, 400);
+    expect((clear?.top ?? 0) + (clear?.height ?? 0)).toBeLessThanOrEqual(160);
+  });
+  it("are cut by a stretch of wall just where it reaches into them", () => {
+    const box = { left: 10, top: 10, width: 20, height: 10 };
+    const stretch = (ax: number, ay: number, bx: number, by: number, half = 1) => ({
+      a: { x: ax, y: ay },
+      b: { x: bx, y: by },
+      half,
+    });
+    expect(cuts(stretch(0, 15, 40, 15), box)).toBe(true);
+    expect(cuts(stretch(0, 8.9, 40, 8.9), box)).toBe(false);
+    expect(cuts(stretch(0, 9.1, 40, 9.1), box)).toBe(true);
+    expect(cuts(stretch(31.1, 0, 31.1, 40), box)).toBe(false);
+    expect(cuts(stretch(0, 0, 8, 15), box)).toBe(false);
+    expect(cuts(stretch(0, 0, 40, 30), box)).toBe(true);
   });
   it("tell a slice's peak once where least and greatest are one", () => {
     const texts = (d: never) => sliceLabels([slice], { A: d }, screen, "SI").map((l) => l.text);

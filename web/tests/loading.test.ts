@@ -5,7 +5,7 @@ import { moved, relabelled, turn } from "../src/kinds/edits";
 import { propertiesOfKind } from "../src/kinds/properties";
 import { layersOf, layersText, parsed } from "../src/model/cells";
 import type { FloorDocument, Labelled, Load } from "../src/model/floor";
-import { loadText, weightOf, worthOf } from "../src/model/loads";
+import { loadsAlong, loadText, weightOf, worthOf } from "../src/model/loads";
 import { withValue } from "../src/model/property";
 import type { Catalogue } from "../src/readings/readings";
 import { digitsOf, resultOf, toldUnit } from "../src/units/results";
@@ -58,6 +58,29 @@ beforeEach(() => {
   } as never;
 });
 const S1 = [{ kind: "slabs" as const, id: "S1" }];
+
+it("loads of other cases on the same place go along when one is moved, and no others", () => {
+  const on = (id: string, more: object) => ({ id, kind: "area", q_kPa: 1, ...more }) as unknown;
+  const loads = [
+    on("L1", { case: "D", outline: square(0, 0, 2) }),
+    on("L2", { case: "Q", outline: square(0, 0, 2) }),
+    on("L3", { case: "Q", outline: square(1, 0, 2) }),
+    on("L4", { case: "Q" }),
+    on("P1", { kind: "point", case: "D", at: [1, 1] }),
+    on("P2", { kind: "point", case: "Q", at: [1, 1] }),
+  ];
+  const loaded = { ...floor, loads } as unknown as FloorDocument;
+  const along = (...ids: string[]) =>
+    loadsAlong(
+      loaded,
+      ids.map((id) => ({ kind: "loads", id })),
+    ).map((r) => r.id);
+  expect(along("L1")).toEqual(["L2"]);
+  expect(along("L1", "L2")).toEqual([]);
+  expect(along("P2")).toEqual(["P1"]);
+  expect(along("L4")).toEqual([]);
+  expect(loadsAlong(loaded, [{ kind: "slabs", id: "L1" }])).toEqual([]);
+});
 
 describe("putting loads on a selection", () => {
   it("tells what is there, and what replacing would take away", () => {

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import type { FloorDocument } from "../src/model/floor";
 import { place, type Wanted } from "../src/plan/labels";
 import { footOf, SnapIndex } from "../src/plan/tools/snap";
+import { steps } from "../src/plan/tools/tools";
 import { solidsOf } from "../src/space/solids";
 
 const document = {
@@ -113,7 +114,7 @@ describe("snapping", () => {
   });
   it("keeps in line with a corner far away, and lets go where nothing is near", () => {
     expect(at(13, 0.1).kind).toBe("in line with");
-    expect(at(13, 0.1).y).toBe(0);
+    expect(at(13, 0.1)).toMatchObject({ y: 0, of: "slab S1" });
     expect(at(30, 30)).toEqual({ x: 30, y: 30, kind: null });
   });
   it("leaves out what is hidden, and takes in a drawing beneath", () => {
@@ -130,6 +131,23 @@ describe("snapping", () => {
     expect(footOf([5, 1], [0, 0], [4, 0])).toBeNull();
     expect(footOf([3, 1], [0, 0], [4, 0])).toEqual([3, 0]);
   });
+});
+
+it("an array goes along one way, or two", () => {
+  const ways = (over?: [number, number], across = 0) =>
+    steps([1, 1], [4, 1], over, { times: 2, across }).map((m) => [m.dx, m.dy]);
+  expect(ways()).toEqual([
+    [3, 0],
+    [6, 0],
+  ]);
+  // Two copies along and one across: six places, of which the object itself has one.
+  expect(ways([1, 6], 1)).toEqual([
+    [3, 0],
+    [6, 0],
+    [0, 5],
+    [3, 5],
+    [6, 5],
+  ]);
 });
 
 it("labels never lie on each other or on what is taken, and the important ones come first", () => {

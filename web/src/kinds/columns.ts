@@ -1,5 +1,5 @@
 import { columnOutline, path } from "../model/shapes";
-import { concretes, type KindFile, STOREYS, storeyHeights, storeysOf } from "./kind";
+import { concretes, type KindFile, LEGIBLE, STOREYS, storeyHeights, storeysOf } from "./kind";
 
 export const columns: KindFile = {
   kind: "columns",
@@ -33,5 +33,5 @@ export const columns: KindFile = {
   }),
   look: (i) => (i.below ? "column" : "column above-only"),
   shape: (i) => path(columnOutline(i as never)),
-  caption: (i, { scale, zones }) => (scale > 11 && !zones ? { text: i.id, rank: 2 } : null),
+  caption: (i, { scale, zones }) => (scale > LEGIBLE && !zones ? { text: i.id, rank: 2, must: true } : null),
 };

@@ -37,8 +37,17 @@ export type Seen = {
   system: System;
 };
 
-/** What is written on the plan for an object: at its middle unless a place is given; the higher rank stays where two would meet. */
-export type Caption = { text: string; rank: number; at?: [number, number] | null; tone?: "id" | "load" };
+/**
+ * What is written on the plan for an object: at its middle unless a place is given; the higher rank stays where two would meet, and
+ * what must be there stands further off instead.
+ */
+export type Caption = {
+  text: string;
+  rank: number;
+  at?: [number, number] | null;
+  tone?: "id" | "load";
+  must?: boolean;
+};
 
 /** Everything that the interface knows of one kind of object. */
 export type KindFile = {
@@ -80,6 +89,8 @@ export type KindFile = {
 
 /** Steps at which the plan names slabs and openings. */
 export const NAMED_AT: StepName[] = ["setout", "build", "arrange", "load"];
+/** Pixels per metre below which a bay is smaller than the label of its column. */
+export const LEGIBLE = 4;
 export const OUTLINE = ["first corner", "next corner"];
 export const PATH = ["first point", "next point"];
 export const ENDS = ["one end", "the other end"];

@@ -1,6 +1,6 @@
 import type { Vertex } from "../model/floor";
 import { path, wallOutline } from "../model/shapes";
-import { concretes, type KindFile, PATH, STOREYS, storeyHeights, storeysOf } from "./kind";
+import { concretes, type KindFile, LEGIBLE, NAMED_AT, PATH, STOREYS, storeyHeights, storeysOf } from "./kind";
 
 export const walls: KindFile = {
   kind: "walls",
@@ -30,5 +30,6 @@ export const walls: KindFile = {
   }),
   look: (i) => (i.below ? "wall" : "wall above-only"),
   shape: (i) => path(wallOutline(i.line as Vertex[], i.thickness_m as number)),
-  caption: (i, { step, scale }) => (step === "build" && scale > 17 ? { text: i.id, rank: 1 } : null),
+  caption: (i, { step, scale }) =>
+    NAMED_AT.includes(step) && scale > LEGIBLE ? { text: i.id, rank: 1.5, must: true } : null,
 };

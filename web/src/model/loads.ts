@@ -1,5 +1,5 @@
 import { measured, type System } from "../units/quantities";
-import type { BuildUp, FloorDocument, Load, Vertex } from "./floor";
+import type { BuildUp, FloorDocument, Load, Ref, Vertex } from "./floor";
 
 /** Weight of a build-up, kPa. */
 export function weightOf(build: BuildUp, document: FloorDocument): number {
@@ -73,4 +73,22 @@ export function loadPlace(load: Load, document: FloorDocument): [number, number]
   }
   const slab = load.slabs?.length === 1 ? document.slabs.find((s) => s.id === load.slabs?.[0]) : undefined;
   return slab ? middle(slab.outline) : null;
+}
+
+/** Where a load lies, apart from what it is worth. */
+const groundOf = (l: Load) => {
+  const { outline, line, at } = l as { outline?: unknown; line?: unknown; at?: unknown };
+  const place = outline ?? line ?? at;
+  return place ? JSON.stringify([l.kind, place]) : null;
+};
+
+/** Loads of other cases that lie on the same outline, line or point as some of the picked ones, and are not picked themselves. */
+export function loadsAlong(document: FloorDocument, refs: Ref[]): Ref[] {
+  const picked = new Set(refs.filter((r) => r.kind === "loads").map((r) => r.id));
+  const loads = document.loads ?? [];
+  const own = loads.filter((l) => picked.has(l.id));
+  const places = new Set(own.map(groundOf).filter((p) => p !== null));
+  return loads
+    .filter((l) => !picked.has(l.id) && places.has(groundOf(l) ?? ""))
+    .map((l) => ({ kind: "loads" as const, id: l.id }));
 }

@@ -33,6 +33,7 @@ import { TributaryLayer } from "./TributaryLayer";
 import { DrawBar } from "./tools/DrawBar";
 import { EntryStrip } from "./tools/EntryStrip";
 import { GestureLayer } from "./tools/GestureLayer";
+import { GoAlong } from "./tools/GoAlong";
 import { basis, useGesture } from "./tools/gesture";
 import { Handles } from "./tools/Handles";
 import { inWindow } from "./tools/selection";
@@ -124,7 +125,7 @@ export function Plan() {
   const snap = useCallback(
     (x: number, y: number, free: boolean): Snap => {
       if (free || !index) return { x, y, kind: null };
-      return index.find(x, y, 11 / view.k, basis(useGesture.getState().points));
+      return index.find(x, y, 11 / view.k, basis(useGesture.getState().points, useGesture.getState().tool));
     },
     [index, view.k],
   );
@@ -432,7 +433,8 @@ export function Plan() {
         </svg>
       </div>
       {editing ? <DrawBar fit={() => fit(box)} /> : <Toolbar heads={meshFields?.heads ?? []} fit={() => fit(box)} />}
-      <EntryStrip />
+      <EntryStrip view={view} height={size.height} />
+      <GoAlong />
       {document && document.slabs.length === 0 && !tool && (
         <p className="invitation">
           An empty floor. Press <kbd>S</kbd> to draw a slab, <kbd>G</kbd> for a grid line, or bring in a drawing from

@@ -1,11 +1,29 @@
 import type { Display } from "../display/display";
 import { kindOf, ON_PLAN } from "../kinds";
-import { type FloorDocument, itemsOf, type Labelled, type Vertex } from "../model/floor";
+import { type FloorDocument, itemsOf, type Kind, type Labelled, type Vertex } from "../model/floor";
 import type { Results } from "../model/results";
-import { bounds, points } from "../model/shapes";
+import { bounds, columnOutline, points } from "../model/shapes";
 import type { StepName } from "../model/step";
 import type { System } from "../units/quantities";
-import type { Wanted } from "./labels";
+import type { Stretch, Wanted } from "./labels";
+
+/** Half the size of what has a footprint of its own about its place, m. */
+function halfOf(kind: Kind, item: Labelled): number {
+  if (kind !== "columns") return 0;
+  const b = bounds([columnOutline(item as never)]);
+  return Math.max(b.x1 - b.x0, b.y1 - b.y0) / 2;
+}
+
+/** The walls of a floor on the screen, which no label is to cut. */
+export function solidOf(document: FloorDocument | null, hidden: Set<Kind>, scale: number, place: Place): Stretch[] {
+  return hidden.has("walls")
+    ? []
+    : (document?.walls ?? []).flatMap((w) => {
+        const line = points(w.line as Vertex[], false).map(([x, y]) => place(x, y));
+        const half = (scale * w.thickness_m) / 2;
+        return line.slice(1).map((b, i) => ({ a: line[i] as { x: number; y: number }, b, half }));
+      });
+}
 
 type Place = (x: number, y: number) => { x: number; y: number };
 
@@ -32,8 +50,10 @@ export function modelLabels(
     itemsOf(document, kind).flatMap((item) => {
       const caption = kindOf(kind).caption?.(item, seen);
       if (!caption) return [];
-      const { text, rank, tone = "id", at } = caption;
-      return [{ ...place(...(at ?? own(item))), text, tone, priority: rank }];
+      const { text, rank, tone = "id", at, must } = caption;
+      return [
+        { ...place(...(at ?? own(item))), text, tone, priority: rank, must, clear: (scale * halfOf(kind, item)) | 0 },
+      ];
     }),
   );
   if (step === "arrange")

@@ -23,7 +23,7 @@ export function usePlanKeys(
   useEffect(() => {
     const key = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (target.closest("input, select, textarea, [role=dialog], .sheet")) return;
+      if (target.closest("input, select, textarea, [role=dialog], [role=alertdialog], .sheet")) return;
       const gesture = useGesture.getState();
       const drawing = toolOf(gesture.tool ?? "");
       const control = event.ctrlKey || event.metaKey;

@@ -12,7 +12,7 @@ import { CORNERS } from "./extent";
 import { frameLabels } from "./FrameLayer";
 import type { Shown } from "./field";
 import { type Placed, place, type Wanted } from "./labels";
-import { modelLabels } from "./planLabels";
+import { modelLabels, solidOf } from "./planLabels";
 import { reactionLabels } from "./reactionLabels";
 import { sliceLabels } from "./SliceLayer";
 import { stripLabels } from "./StripLayer";
@@ -95,7 +95,8 @@ export function usePlanLabels(of: {
     if (reactions && results) wanted.push(...reactionLabels(reactions, results, toScreen, system));
     if (display.labels && document)
       wanted.push(...modelLabels(document, results, step, display, settled.k, toScreen, system));
-    return place(wanted, size.width, size.height, CORNERS(size.width, editing));
+    const solid = solidOf(document, display.hidden, settled.k, toScreen);
+    return place(wanted, size.width, size.height, CORNERS(size.width, editing), solid);
   }, [
     extremes,
     band,

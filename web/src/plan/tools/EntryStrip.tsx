@@ -1,6 +1,7 @@
 import { useEffect, useRef } from "react";
 import { unitOf, useUnits } from "../../units/quantities";
-import { basis, type Mode, useGesture } from "./gesture";
+import type { View } from "../view";
+import { aim, basis, type Mode, useGesture } from "./gesture";
 import { pointsOf, type Shape, toolOf } from "./tools";
 
 const SHAPES: [Shape, string][] = [
@@ -15,8 +16,19 @@ const MODES: [Mode, string][] = [
   ["absolute", "x, y"],
 ];
 
+/** Height at the foot of the plan that the strip takes, px: where the drawing goes on there, the strip goes to the top. */
+const REACH = 76;
+
+/** A key pressed in a field that is empty, for the plan: no figure begins with a letter. */
+function passOn(event: React.KeyboardEvent) {
+  (event.target as HTMLElement).blur();
+  document.body.dispatchEvent(
+    new KeyboardEvent("keydown", { key: event.key, shiftKey: event.shiftKey, bubbles: true, cancelable: true }),
+  );
+}
+
 /** What the tool asks for, and where it can be typed: a digit at any moment begins to fill it in. */
-export function EntryStrip() {
+export function EntryStrip(props: { view: View; height: number }) {
   const g = useGesture();
   const system = useUnits((u) => u.system);
   const first = useRef<HTMLInputElement>(null);
@@ -45,10 +57,13 @@ export function EntryStrip() {
   const count = g.points.length;
   const asks =
     g.via === null ? "a point that the arc passes through" : tool.asks[Math.min(count, tool.asks.length - 1)];
-  const last = basis(g.points);
+  const last = basis(g.points, g.tool);
   const mode: Mode = last ? g.mode : "absolute";
   const unit = unitOf("length", system).unit;
-  const open = pointsOf(tool, g.shape) === null;
+  const open = pointsOf(tool, g.shape, g.across) === null;
+  const at = aim(g);
+  // The place drawn at stays in sight: the strip stands at the other end of the plan.
+  const high = at !== null && props.view.y - props.view.k * at.y > props.height - REACH;
   const names = mode === "polar" ? ["Length", "Angle"] : mode === "offset" ? ["Δx", "Δy"] : ["x", "y"];
   const next = () => {
     const order = MODES.map(([m]) => m);
@@ -65,13 +80,23 @@ export function EntryStrip() {
       event.stopPropagation();
       g.set({ typed: ["", ""], problem: "" });
       (document.activeElement as HTMLElement | null)?.blur();
+    } else if ((event.target as HTMLInputElement).value === "" && /^([a-z]|Backspace)$/i.test(event.key)) {
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
+      event.preventDefault();
+      event.stopPropagation();
+      passOn(event);
     } else if (event.key === "/" && last && !event.ctrlKey && (event.target as HTMLInputElement).value === "") {
       event.preventDefault();
       next();
     }
   };
   return (
-    <div className="entry" role="group" aria-label={`${tool.name}: ${asks}`} data-testid="entry">
+    <div
+      className={`entry ${high ? "high" : ""}`}
+      role="group"
+      aria-label={`${tool.name}: ${asks}`}
+      data-testid="entry"
+    >
       <b>{tool.name}</b>
       <span className="asks">{asks}</span>
       {tool.form === "outline" && count === 0 && (
@@ -114,17 +139,29 @@ export function EntryStrip() {
           onKeyDown={keys}
         />
       </label>
-      {tool.key === "array" && (
-        <label>
-          Copies
-          <input
-            aria-label="Copies"
-            className="narrow"
-            value={String(g.times)}
-            onChange={(e) => /^\d{0,3}$/.test(e.target.value) && g.set({ times: Math.max(1, Number(e.target.value)) })}
-          />
-        </label>
-      )}
+      {tool.key === "array" &&
+        (
+          [
+            ["Copies", "times", 1],
+            ["Across", "across", 0],
+          ] as const
+        ).map(([name, path, least]) => (
+          <label
+            key={path}
+            title={path === "across" ? "Copies in a second direction; none for a single row" : undefined}
+          >
+            {name}
+            <input
+              aria-label={name}
+              className="narrow"
+              value={String(g[path])}
+              onChange={(e) =>
+                /^\d{0,3}$/.test(e.target.value) && g.set({ [path]: Math.max(least, Number(e.target.value)) })
+              }
+              onKeyDown={keys}
+            />
+          </label>
+        ))}
       {open && count > 0 && (
         <button
           type="button"

@@ -5,8 +5,9 @@ import { columnOutline, path, wallOutline } from "../../model/shapes";
 import { useSession } from "../../session";
 import { measured, useUnits } from "../../units/quantities";
 import type { View } from "../view";
-import { preview, templateFor, useGesture } from "./gesture";
-import { toolOf } from "./tools";
+import { aim, basis, preview, templateFor, useGesture } from "./gesture";
+import type { Snap } from "./snap";
+import { steps, toolOf } from "./tools";
 
 /** What is being drawn: the shape so far, the place that the pointer snaps to, and the figures of the stretch. */
 export function GestureLayer(props: { view: View; document: FloorDocument }) {
@@ -30,19 +31,23 @@ export function GestureLayer(props: { view: View; document: FloorDocument }) {
       </text>
     </g>
   );
-  if (!tool || !g.cursor) return <g className="gesture">{kept}</g>;
-  const at: Point = [g.cursor.x, g.cursor.y];
-  const last = g.points[g.points.length - 1];
+  const last = basis(g.points, g.tool);
+  // Without a pointer what is placed is shown all the same.
+  const cursor: Snap | null = aim(g) ?? (last ? { x: last[0], y: last[1], kind: null } : null);
+  if (!tool || !cursor) return <g className="gesture">{kept}</g>;
+  const at: Point = [cursor.x, cursor.y];
   const shape = preview(tool, g.shape, g.points, g.via, at);
-  const motion = motionOf(tool.key, g.points as Point[], at);
+  const motions = motionsOf(tool.key, g.points as Point[], at, g);
   return (
     <g className="gesture" data-testid="gesture">
       {kept}
-      {motion &&
-        chosen.map((ref) => {
-          const item = itemOf(document, ref);
-          return item ? <path key={ref.kind + ref.id} d={ghost(item, motion, screen)} className="ghost" /> : null;
-        })}
+      {chosen.flatMap((ref) => {
+        const item = itemOf(document, ref);
+        const one = (m: Motion, k: number) => (
+          <path key={`${ref.kind}${ref.id} ${k}`} d={ghost(item as Labelled, m, screen)} className="ghost" />
+        );
+        return item ? motions.map(one) : [];
+      })}
       {tool.form === "point" && tool.kind === "columns" && (
         <path d={ghost({ ...(templateFor(tool) as Labelled), at }, shift(0, 0), screen)} className="ghost" />
       )}
@@ -55,18 +60,19 @@ export function GestureLayer(props: { view: View; document: FloorDocument }) {
       {g.points.map(([x = 0, y = 0]) => (
         <circle key={`${x},${y}`} cx={sx(x)} cy={sy(y)} r={3} className="placed" />
       ))}
-      {g.cursor.from && <path d={screen([g.cursor.from, at])} className="guide" />}
-      <g transform={`translate(${sx(at[0])} ${sy(at[1])})`} className="snap" data-snap={g.cursor.kind ?? ""}>
-        <path d={MARK[g.cursor.kind ?? "none"]} />
-        {g.cursor.kind && (
+      {cursor.from && <path d={screen([cursor.from, at])} className="guide" />}
+      <g transform={`translate(${sx(at[0])} ${sy(at[1])})`} className="snap" data-snap={cursor.kind ?? ""}>
+        <path d={MARK[cursor.kind ?? "none"]} />
+        {cursor.kind && (
           <text x={10} y={-8}>
-            {g.cursor.kind}
+            {cursor.kind}
+            {cursor.of ? ` ${cursor.of}` : ""}
           </text>
         )}
       </g>
       {last && (
         <text x={sx(at[0]) + 12} y={sy(at[1]) + 20} className="figures">
-          {figures([last[0] ?? 0, last[1] ?? 0], at, system)}
+          {figures(last, at, system)}
         </text>
       )}
     </g>
@@ -95,15 +101,16 @@ function figures(a: Point, b: Point, system: "SI" | "US"): string {
   return `${measured(l, "length", system)} at ${measured(angle, "angle", system)} · Δ ${measured(dx, "length", system)}, ${measured(dy, "length", system)}`;
 }
 
-function motionOf(tool: string, p: Point[], at: Point): Motion | null {
+function motionsOf(tool: string, p: Point[], at: Point, counts: { times: number; across: number }): Motion[] {
   const [a, b, c] = p;
-  if (!a) return null;
-  if (tool === "move" || tool === "copy" || tool === "array") return shift(at[0] - a[0], at[1] - a[1]);
-  if (tool === "mirror") return mirror(a, at);
+  if (!a) return [];
+  if (tool === "move" || tool === "copy") return [shift(at[0] - a[0], at[1] - a[1])];
+  if (tool === "array") return b ? steps(a, b, at, counts) : steps(a, at, undefined, counts);
+  if (tool === "mirror") return [mirror(a, at)];
   if (tool === "rotate" && b)
-    return turn(a, Math.atan2(at[1] - a[1], at[0] - a[0]) - Math.atan2(b[1] - a[1], b[0] - a[0]));
-  if (tool === "align" && b) return c ? align(a, b, c, at) : shift(b[0] - a[0], b[1] - a[1]);
-  return null;
+    return [turn(a, Math.atan2(at[1] - a[1], at[0] - a[0]) - Math.atan2(b[1] - a[1], b[0] - a[0]))];
+  if (tool === "align" && b) return [c ? align(a, b, c, at) : shift(b[0] - a[0], b[1] - a[1])];
+  return [];
 }
 
 function ghost(item: Labelled, m: Motion, screen: (list: Point[], close?: boolean) => string): string {

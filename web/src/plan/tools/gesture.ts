@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import type { Tool } from "../../kinds/kind";
-import type { Vertex } from "../../model/floor";
+import type { Ref, Vertex } from "../../model/floor";
+import { loadsAlong } from "../../model/loads";
 import {
   arcOf,
   bayAround,
@@ -11,12 +12,15 @@ import {
   rectangle,
   vertex,
 } from "../../model/outlines";
-import { useSession } from "../../session";
+import { type Edit, useSession } from "../../session";
 import { read, useUnits } from "../../units/quantities";
 import { cutByLine } from "./outlineService";
 import type { Snap } from "./snap";
 import { templateOf, useTemplates } from "./templates";
 import { changed, drawn, pointsOf, type Shape, toolOf } from "./tools";
+
+/** Tools that take objects from their places. */
+const MOVES = ["move", "rotate", "align"];
 
 export type Mode = "offset" | "polar" | "absolute";
 
@@ -31,6 +35,10 @@ type Gesture = {
   typed: [string, string];
   problem: string;
   times: number;
+  /** Copies across the first direction of an array, which then has a second one. */
+  across: number;
+  /** A motion of loads, held until it is said whether those of other cases on the same outline go along. */
+  held: { edit: (along: boolean) => Edit; along: Ref[] } | null;
   /** The finished measurement or section line, which stays until the next one. */
   kept: { tool: string; from: Point; to: Point } | null;
   begin: (tool: string) => void;
@@ -40,6 +48,7 @@ type Gesture = {
   back: () => void;
   finish: () => void;
   enter: () => void;
+  settle: (along: boolean) => void;
 };
 
 /** The project's storeys at the floor's level, for new columns and walls. */
@@ -95,12 +104,16 @@ export const useGesture = create<Gesture>((set, get) => {
       set({ ...clear, tool: null });
       return;
     }
-    const edit = changed(tool, session.chosen, points as Point[], tool.key === "array" ? get().times : 1, document);
+    const make = (refs: Ref[]) => changed(tool, refs, points as Point[], get(), document);
+    const edit = make(session.chosen);
     if (typeof edit === "string") {
       set({ ...clear, problem: edit });
       return;
     }
-    void session.edit(edit);
+    const along = MOVES.includes(tool.key) ? loadsAlong(document, session.chosen) : [];
+    if (along.length)
+      set({ held: { along, edit: (all) => make(all ? [...session.chosen, ...along] : session.chosen) as Edit } });
+    else void session.edit(edit);
     set({ ...clear, tool: tool.key === "cantilever" || tool.key === "copy" ? tool.key : null });
   }
 
@@ -111,6 +124,8 @@ export const useGesture = create<Gesture>((set, get) => {
     cursor: null,
     mode: "offset",
     times: 1,
+    across: 0,
+    held: null,
     kept: null,
     begin: (key) => {
       const tool = toolOf(key);
@@ -119,7 +134,7 @@ export const useGesture = create<Gesture>((set, get) => {
         session.say(`Select what to ${tool.name.toLowerCase()} first.`);
         return;
       }
-      set({ ...clear, tool: key, kept: null, times: key === "array" ? Math.max(2, get().times) : 1 });
+      set({ ...clear, tool: key, kept: null, held: null, times: key === "array" ? Math.max(2, get().times) : 1 });
     },
     cancel: () => {
       const { points, tool, kept } = get();
@@ -155,7 +170,7 @@ export const useGesture = create<Gesture>((set, get) => {
       }
       const next = [...points, vertex(at[0], at[1])];
       if (via && last) next[next.length - 2] = vertex(last[0] ?? 0, last[1] ?? 0, bulgeThrough(last, at, via));
-      const needed = pointsOf(tool, shape);
+      const needed = pointsOf(tool, shape, get().across);
       if (needed !== null && next.length >= needed) {
         const [a, b] = next as [Point, Point];
         if (tool.form !== "outline") complete(next);
@@ -207,6 +222,11 @@ export const useGesture = create<Gesture>((set, get) => {
       }
       complete(closing);
     },
+    settle: (along) => {
+      const { held } = get();
+      set({ held: null });
+      if (held) void useSession.getState().edit(held.edit(along));
+    },
     enter: () => {
       const { typed, mode, points, cursor } = get();
       const tool = toolOf(get().tool ?? "");
@@ -216,16 +236,16 @@ export const useGesture = create<Gesture>((set, get) => {
         else if (cursor) get().point([cursor.x, cursor.y]);
         return;
       }
-      const target = typedPoint(typed, mode, basis(points), cursor);
+      const target = typedPoint(typed, mode, basis(points, tool.key), cursor);
       if (typeof target === "string") set({ problem: target });
       else get().point(target);
     },
   };
 });
 
-/** The point that typed offsets count from. */
-export function basis(points: Vertex[]): Point | null {
-  const last = points[points.length - 1];
+/** The point that typed offsets count from: the last one, but both ways of an array count from where it begins. */
+export function basis(points: Vertex[], tool: string | null): Point | null {
+  const last = tool === "array" ? points[0] : points[points.length - 1];
   return last ? [last[0] ?? 0, last[1] ?? 0] : null;
 }
 
@@ -260,6 +280,13 @@ export function typedPoint(
   return b === null ? `“${typed[1]}” is not a length; type 3.25, 3250mm or 10'-6 1/2"` : [last[0] + a, last[1] + b];
 }
 
+/** The place that is pointed at: what was typed leads, as far as it can be read, and else the pointer. */
+export function aim(g: Pick<Gesture, "tool" | "typed" | "mode" | "points" | "cursor">): Snap | null {
+  if (!g.typed[0].trim() && !g.typed[1].trim()) return g.cursor;
+  const at = typedPoint(g.typed, g.mode, basis(g.points, g.tool), g.cursor);
+  return typeof at === "string" ? g.cursor : { x: at[0], y: at[1], kind: null };
+}
+
 /** What the gesture would make if the pointer were clicked now, as points to draw. */
 export function preview(
   tool: Tool,
@@ -277,6 +304,8 @@ export function preview(
     return r > 1e-6 ? chords(circle(c, r)) : [];
   }
   if (!last) return [];
+  // The second way of an array begins where the first one does.
+  if (tool.key === "array" && points[1]) return chords([points[1], points[0] as Vertex, [...cursor]], false);
   const through = via === null ? undefined : via;
   const bulge = through ? bulgeThrough(last, cursor, through) : 0;
   const open: Vertex[] = [...points.slice(0, -1), bulge ? [last[0] ?? 0, last[1] ?? 0, bulge] : last, [...cursor]];

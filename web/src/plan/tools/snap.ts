@@ -1,4 +1,4 @@
-import { ON_PLAN } from "../../kinds";
+import { ON_PLAN, singular } from "../../kinds";
 import { type FloorDocument, itemsOf, type Kind, type Vertex } from "../../model/floor";
 import { arcOf, crossing, type Point } from "../../model/outlines";
 import { columnOutline } from "../../model/shapes";
@@ -15,7 +15,14 @@ export type SnapKind =
   | "in line with"
   | "straight onto"
   | "straight";
-export type Snap = { x: number; y: number; kind: SnapKind | null; from?: Point };
+export type Snap = {
+  x: number;
+  y: number;
+  kind: SnapKind | null;
+  from?: Point;
+  /** What it is in line with. */
+  of?: string;
+};
 export type Segment = { a: Point; b: Point; kind: "edge" | "grid line" | "drawing" };
 
 /** Lower comes first where several lie within reach. */
@@ -33,26 +40,30 @@ const RANK: Record<SnapKind, number> = {
   straight: 7,
 };
 
+/** `slab S1` in the middle of a sentence. */
+const inWords = (kind: Kind, id: string) => `${singular(kind).toLowerCase()} ${id}`;
+
 const CELL = 2;
 
 /** Everything on the plan that a point can be drawn to, found by place. */
 export class SnapIndex {
   private spots = new Map<string, { x: number; y: number; kind: SnapKind }[]>();
   private segments = new Map<string, Segment[]>();
-  readonly corners: Point[] = [];
+  readonly corners: { at: Point; of: string }[] = [];
   readonly gridLines: [Point, Point][] = [];
 
   constructor(document: FloorDocument, hidden: Set<Kind>, drawing: Point[][] = []) {
     for (const kind of ON_PLAN) {
       if (hidden.has(kind) || kind === "loads" || kind === "mats") continue;
       for (const item of itemsOf(document, kind)) {
-        if (item.outline) this.addLine(item.outline as Vertex[], true);
-        if (item.line) this.addLine(item.line as Vertex[], false);
+        const name = inWords(kind, item.id);
+        if (item.outline) this.addLine(item.outline as Vertex[], true, name);
+        if (item.line) this.addLine(item.line as Vertex[], false, name);
         if (item.at) this.spot(item.at as Vertex, "centre");
       }
     }
     for (const column of hidden.has("columns") ? [] : (document.columns ?? []))
-      if (column.shape.kind === "rectangle") this.addLine(columnOutline(column), true);
+      if (column.shape.kind === "rectangle") this.addLine(columnOutline(column), true, inWords("columns", column.id));
     for (const g of hidden.has("grid") ? [] : (document.grid ?? [])) {
       const [a, b] = g.line as [Point, Point];
       this.gridLines.push([a, b]);
@@ -68,17 +79,18 @@ export class SnapIndex {
       for (let i = 1; i < line.length; i++) {
         const [a, b] = [line[i - 1] as Point, line[i] as Point];
         this.segment({ a, b, kind: "drawing" });
-        this.spot(a, "corner", false);
-        this.spot(b, "corner", false);
+        this.spot(a, "corner");
+        this.spot(b, "corner");
       }
   }
 
-  private spot([x = 0, y = 0]: Vertex, kind: SnapKind, own = true) {
+  /** `of` names what a corner belongs to, for other places to be in line with it. */
+  private spot([x = 0, y = 0]: Vertex, kind: SnapKind, of?: string) {
     const key = `${Math.floor(x / CELL)},${Math.floor(y / CELL)}`;
     const list = this.spots.get(key);
     if (list) list.push({ x, y, kind });
     else this.spots.set(key, [{ x, y, kind }]);
-    if (own && kind === "corner") this.corners.push([x, y]);
+    if (of) this.corners.push({ at: [x, y], of });
   }
 
   private segment(s: Segment) {
@@ -94,9 +106,9 @@ export class SnapIndex {
     }
   }
 
-  private addLine(vertices: Vertex[], closed: boolean) {
+  private addLine(vertices: Vertex[], closed: boolean, of: string) {
     vertices.forEach((a, i) => {
-      this.spot(a, "corner");
+      this.spot(a, "corner", of);
       if (!closed && i === vertices.length - 1) return;
       const b = vertices[(i + 1) % vertices.length] as Vertex;
       const bulge = a[2] ?? 0;
@@ -168,14 +180,17 @@ export class SnapIndex {
       // In line with a corner, across or up the sheet.
       let best: Snap | null = null;
       let off = reach * 0.6;
-      for (const [cx, cy] of this.corners) {
+      for (const {
+        at: [cx, cy],
+        of,
+      } of this.corners) {
         if (Math.abs(cy - y) < off && Math.abs(cx - x) < 12) {
           off = Math.abs(cy - y);
-          best = { x, y: cy, kind: "in line with", from: [cx, cy] };
+          best = { x, y: cy, kind: "in line with", from: [cx, cy], of };
         }
         if (Math.abs(cx - x) < off && Math.abs(cy - y) < 12) {
           off = Math.abs(cx - x);
-          best = { x: cx, y, kind: "in line with", from: [cx, cy] };
+          best = { x: cx, y, kind: "in line with", from: [cx, cy], of };
         }
       }
       if (best) return best;

@@ -29,7 +29,7 @@ export const TOOLS: Tool[] = [
     form: "two",
     group: "change",
     selected: true,
-    asks: ["from", "to the next one"],
+    asks: ["from", "to the next one", "to the next one across"],
   },
   {
     key: "rotate",
@@ -73,8 +73,9 @@ export const TOOLS: Tool[] = [
 
 export const toolOf = (key: string): Tool | undefined => TOOLS.find((t) => t.key === key);
 
-/** How many points a tool takes; null: as many as one likes. */
-export function pointsOf(tool: Tool, shape: Shape): number | null {
+/** How many points a tool takes; null: as many as one likes. An array with copies across has a second direction. */
+export function pointsOf(tool: Tool, shape: Shape, across = 0): number | null {
+  if (tool.key === "array" && across > 0) return 3;
   if (tool.form === "outline") return shape === "corners" ? null : shape === "bay" ? 1 : 2;
   return { path: null, point: 1, two: 2, three: 3, four: 4 }[tool.form];
 }
@@ -117,8 +118,25 @@ export function drawn(tool: Tool, template: Labelled, points: Vertex[], document
   };
 }
 
+/** The ways of an array's copies: along the first step, and along the second one across it where there is one. */
+export function steps(from: Point, to: Point, over: Point | undefined, counts: { times: number; across: number }) {
+  const rows = over ? counts.across : 0;
+  const [dx, dy] = [to[0] - from[0], to[1] - from[1]];
+  const [ex, ey] = over ? [over[0] - from[0], over[1] - from[1]] : [0, 0];
+  const out = [];
+  for (let j = 0; j <= rows; j++)
+    for (let i = 0; i <= counts.times; i++) if (i || j) out.push(shift(i * dx + j * ex, i * dy + j * ey));
+  return out;
+}
+
 /** The edit of a tool that changes what is selected; a string says why there is none. */
-export function changed(tool: Tool, refs: Ref[], p: Point[], times: number, document: FloorDocument): Edit | string {
+export function changed(
+  tool: Tool,
+  refs: Ref[],
+  p: Point[],
+  counts: { times: number; across: number },
+  document: FloorDocument,
+): Edit | string {
   const [a, b, c, d] = p as [Point, Point, Point, Point];
   const name = nameOf(refs);
   switch (tool.key) {
@@ -128,9 +146,9 @@ export function changed(tool: Tool, refs: Ref[], p: Point[], times: number, docu
     }
     case "copy":
     case "array": {
-      const motions = Array.from({ length: times }, (_, k) => shift((b[0] - a[0]) * (k + 1), (b[1] - a[1]) * (k + 1)));
+      const motions = tool.key === "copy" ? [shift(b[0] - a[0], b[1] - a[1])] : steps(a, b, c, counts);
       const made = copied(document, refs, motions);
-      const what = times > 1 ? `copied ${times} times` : "copied";
+      const what = motions.length > 1 ? `copied ${motions.length} times` : "copied";
       return { line: `${name} ${what}`, change: (doc) => copied(doc, refs, motions).document, picks: made.refs };
     }
     case "rotate": {
