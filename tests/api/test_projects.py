@@ -170,8 +170,10 @@ def test_the_second_to_save_sees_who_changed_what_and_settles_it(server, quay):
     body = {"based_on": base, "document": ben, "line": "turned C00", "author": "Ben"}
     told = client.put(f"/api/floors/{floor}", json=body).json()
     assert (told["author"], told["line"], told["clashes"]) == ("Ada", "slab 0.27", [])
-    assert told["theirs"] == ["slabs S1: thickness_m 0.25 to 0.27"]
-    assert told["yours"] == ["columns C00: angle_deg nothing to 10"]
+    slab = {"list": "slabs", "id": "S1", "kind": "changed", "path": "thickness_m", "before": 0.25, "after": 0.27}
+    turned = {"list": "columns", "id": "C00", "kind": "changed", "path": "angle_deg", "before": None, "after": 10.0}
+    assert told["theirs"] == {"count": 1, "first": [slab]}
+    assert told["yours"] == {"count": 1, "first": [turned]}
     assert client.put(f"/api/floors/{floor}", json={**body, "settle": "both"}).status_code == 200
     both = state(client, floor)
     assert both["document"]["slabs"][0]["thickness_m"] == 0.27
@@ -179,7 +181,7 @@ def test_the_second_to_save_sees_who_changed_what_and_settles_it(server, quay):
 
     ben["slabs"][0]["thickness_m"] = 0.31
     told = client.put(f"/api/floors/{floor}", json={**body, "document": ben, "settle": "both"})
-    assert (told.status_code, told.json()["clashes"]) == (409, ["slabs S1"])
+    assert (told.status_code, told.json()["clashes"]) == (409, [{"list": "slabs", "id": "S1"}])
     assert thickness(client, floor) == 0.27
     assert client.put(f"/api/floors/{floor}", json={**body, "document": ben, "settle": "mine"}).status_code == 200
     assert thickness(client, floor) == 0.31

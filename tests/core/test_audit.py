@@ -11,6 +11,7 @@ from piastra.core.geometry.arcs import polygon
 from piastra.core.model import floor_from
 from piastra.core.model.uses import with_categories
 from piastra.core.standards.registry import generated
+from piastra.core.trace.amounts import plain
 from piastra.demo.saltmarsh import floors
 from tests.floors import flat_slab, one_bay
 
@@ -119,10 +120,10 @@ def test_a_mend_does_what_it_says():
     lines = {}
     for finding in audit(floor_from(document)):
         if finding.mend:
-            lines[finding.id, finding.rule] = finding.mend.line
+            lines[finding.id, finding.rule] = plain(finding.mend.line)
             document = mended(document, finding.mend)
     assert lines["S1", "implausible"] == "S1: thickness 25 mm to 250 mm"
-    assert lines["q", "implausible"] == "q: load 2,500 kPa to 2.5 kPa"
+    assert lines["q", "implausible"] == "q: load 2500.0 kPa to 2.5 kPa"
     by_id = {s["id"]: s for s in document["slabs"]}
     assert by_id["S1"]["thickness_m"] == 0.25
     assert document["loads"][0]["q_kPa"] == 2.5

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from piastra.core.model import RefusedError, floor_from
 from piastra.core.model.copying import copied
-from piastra.core.model.merge import changes, merge, told
+from piastra.core.model.merge import changes, differences, merge
 from piastra.core.model.project import grid_lines, project_from, project_of, shared_keys, storeys
 from piastra.core.standards import registry
 from piastra.core.standards.beginnings import library, new_floor, new_project
@@ -93,16 +93,23 @@ def test_changes_of_two_people_on_different_objects_are_both_kept():
     assert (got.document["slabs"][0]["thickness_m"], got.document["slabs"][0]["cover_top_mm"]) == (0.3, 30)
     assert got.document["openings"] == []
     assert [c["id"] for c in got.document["columns"]] == ["C1", "C9"]
-    assert told(base, theirs) == ["slabs S1: thickness_m 0.25 to 0.3", "columns C9 added"]
+    theirs["columns"][0]["at"] = [0.5, base["columns"][0]["at"][1]]
+    theirs["mesh"] = {"size_m": 0.3}
+    assert [(d.list, d.id, d.kind, d.path, d.before, d.after) for d in differences(base, theirs)] == [
+        ("slabs", "S1", "changed", "thickness_m", 0.25, 0.3),
+        ("columns", "C1", "changed", "at.0", base["columns"][0]["at"][0], 0.5),
+        ("columns", "C9", "added", "", None, None),
+        ("mesh", "", "changed", "size_m", base["mesh"]["size_m"], 0.3),
+    ]
 
 
 @pytest.mark.parametrize(
     ("their_change", "my_change", "clash"),
     [
-        (lambda d: d["slabs"][0].update(thickness_m=0.3), lambda d: d["slabs"][0].update(thickness_m=0.2), ("slabs S1",)),
-        (lambda d: d["columns"].clear(), lambda d: d["columns"][0].update(angle_deg=5), ("columns C1",)),
-        (lambda d: d["columns"][0].update(angle_deg=5), lambda d: d["columns"].clear(), ("columns C1",)),
-        (lambda d: d.update(mesh={"size_m": 0.3}), lambda d: d.update(mesh={"size_m": 0.4}), ("mesh",)),
+        (lambda d: d["slabs"][0].update(thickness_m=0.3), lambda d: d["slabs"][0].update(thickness_m=0.2), (("slabs", "S1"),)),
+        (lambda d: d["columns"].clear(), lambda d: d["columns"][0].update(angle_deg=5), (("columns", "C1"),)),
+        (lambda d: d["columns"][0].update(angle_deg=5), lambda d: d["columns"].clear(), (("columns", "C1"),)),
+        (lambda d: d.update(mesh={"size_m": 0.3}), lambda d: d.update(mesh={"size_m": 0.4}), (("mesh", ""),)),
         (lambda d: d["slabs"][0].update(thickness_m=0.3), lambda d: d["slabs"][0].update(thickness_m=0.3), ()),
     ],
 )

@@ -17,6 +17,7 @@ from piastra.core.standards import standard_named
 from piastra.core.tendons.arrangement import strands_over
 from piastra.core.tendons.crossing_shear import carried_by
 from piastra.core.tendons.stresses import Sections, averaged, fibre_stress
+from piastra.core.trace.amounts import plain
 from piastra.exchange.responses_file import packed_bodies, unpacked_bodies
 from piastra.exchange.tendon_results import frames
 from tests.core.tendon_strips import (
@@ -303,7 +304,7 @@ def test_a_tendon_with_too_little_cover_is_told_and_mended():
     data = strip([10.0], [tendon(points((0, -150, "free"), (5, -285, "level"), (10, -150, "free")))])
     # 25 mm of cover and half a sheath of 16 mm leave -267.
     found = findings(data)["tendon cover"]
-    assert found.what.startswith("has 18 mm too little cover 5.00 m")
+    assert plain(found.what).startswith("has 18 mm too little cover 5.00 m")
     mended_data = mended(data, found.mend)
     assert mended_data["tendons"][0]["profile"][1]["z_mm"] == -267.0
     assert "tendon cover" not in findings(mended_data)
@@ -322,11 +323,11 @@ def test_tendons_that_meet_leave_the_floor_or_act_nowhere_are_told():
             "profile": points((0, -160, "free"), (4, -160, "free")),
         }
     )
-    assert findings(data)["tendon clash"].what == "and tendon T meet at one level: 6 mm of their sheaths"
+    assert plain(findings(data)["tendon clash"].what) == "and tendon T meet at one level: 6 mm of their sheaths"
     data["tendons"][1]["profile"] = points((0, -166, "free"), (4, -166, "free"))
     assert "tendon clash" not in findings(data)
     data["openings"] = [{"id": "O", "outline": [[2, 0.2], [3, 0.2], [3, 0.8], [2, 0.8]]}]
-    assert findings(data)["tendon out"].what == "runs 0.90 m through opening O"
+    assert plain(findings(data)["tendon out"].what) == "runs 0.90 m through opening O"
     data["load_cases"] = data["load_cases"][:1]
     data["combinations"] = [{"id": "U", "limit_state": "ultimate", "factors": {"G": 1.35}}]
     assert findings(data)["no prestress case"].id == "T"

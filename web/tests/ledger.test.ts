@@ -52,7 +52,7 @@ describe("tables of checks", () => {
     const alone = sagTable(sources(here));
     const table = sagTable({ ...sources(here), beside: { name: "Thicker", results: there } } as Sources);
     const more = table.columns.slice(alone.columns.length).map((c) => c.name);
-    expect(more).toEqual(["Sag, Thicker", "Utilisation, Thicker"]);
+    expect(more).toEqual(["Deflection, Thicker", "Utilisation, Thicker"]);
     const beside = table.lines.map((l) => l.cells.slice(alone.columns.length).map((c) => c.text));
     expect(beside).toEqual([
       ["8.0", "0.80 ✓"],

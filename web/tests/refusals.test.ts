@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { type Difference, differenceText } from "../src/kinds/differences";
 import { told, toldLines } from "../src/kinds/refusals";
 import type { FloorDocument } from "../src/model/floor";
 
@@ -56,5 +57,30 @@ describe("what is refused", () => {
     expect(toldLines("slabs[0].thickness_m: must be at most 5, not 6\nthe mesh: cannot be made", document, "SI")).toBe(
       "Thickness of slab S1 must be at most 5,000 mm, not 6,000 mm; the mesh cannot be made",
     );
+  });
+});
+
+describe("what two people changed", () => {
+  const document = {
+    columns: [{ id: "C9", at: [0, 0], shape: { kind: "rectangle", b_m: 0.5, d_m: 0.4 }, concrete: "C30" }],
+    slabs: [],
+  } as unknown as FloorDocument;
+  const d = (more: object) =>
+    ({ list: "columns", id: "C9", kind: "changed", path: "", before: null, after: null, ...more }) as Difference;
+  const text = (more: object, system: "SI" | "US" = "SI") => differenceText(d(more), document, system);
+  it("is told by the field's name, what it is of and the project's unit", () => {
+    expect(text({ path: "shape.b_m", before: 0.4, after: 0.5 })).toBe("Width b of column C9: 400 mm to 500 mm");
+    expect(text({ path: "shape.b_m", before: 0.4064, after: 0.508 }, "US")).toBe(
+      "Width b of column C9: 16.00 in to 20.00 in",
+    );
+    expect(text({ path: "at.0", before: 1, after: null })).toBe("x of column C9: 1.000 m to none");
+    expect(text({ kind: "added" })).toBe("Column C9 added");
+    expect(text({ list: "mesh", id: "", path: "size_m", before: 0.5, after: 0.4 })).toBe(
+      "Mesh size: 0.500 m to 0.400 m",
+    );
+    expect(text({ list: "slabs", id: "S1", path: "outline.2.0", before: 0, after: 1 })).toBe(
+      "Corner 3 of slab S1 moved",
+    );
+    expect(text({ list: "design_bars", id: "", before: false, after: true })).toBe("Design bars: no to yes");
   });
 });

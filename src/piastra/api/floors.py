@@ -42,6 +42,7 @@ from piastra.core.model.copying import copied
 from piastra.core.model.cutaway import section_along
 from piastra.core.model.merge import changes, merge
 from piastra.core.model.sharing import materials_of
+from piastra.core.trace.amounts import plain
 from piastra.exchange import floor_file
 from piastra.exchange.bar_drawing import bars_dxf, bars_svg
 from piastra.exchange.results_model import ResultsDocument
@@ -278,8 +279,17 @@ def _step(s: Remove | Set | Add) -> MendStep:
 
 def _finding(f: Finding) -> FindingState:
     steps = [_step(s) for s in (f.mend.steps if f.mend else ())]
-    mend = MendState(line=f.mend.line, steps=steps, shared=f.mend.shared) if f.mend else None
-    return FindingState(rule=f.rule, list=f.list, id=f.id, what=f.what, why=f.why, at=list(f.at) if f.at else None, mend=mend)
+    mend = MendState(line=plain(f.mend.line), said=f.mend.line, steps=steps, shared=f.mend.shared) if f.mend else None
+    return FindingState(
+        rule=f.rule,
+        list=f.list,
+        id=f.id,
+        what=plain(f.what),
+        why=plain(f.why),
+        said=f"{f.what}\n{f.why}",
+        at=list(f.at) if f.at else None,
+        mend=mend,
+    )
 
 
 @router.get("/floors/{floor_id}/findings", responses=REFUSED)

@@ -269,6 +269,31 @@ class Saved(BaseModel):
     """A run of an earlier revision, ended or under way, whose results are those of the new one as well; then nothing runs."""
 
 
+class DifferenceState(BaseModel):
+    """One value that differs between two revisions, at a path within an object or a setting (without ``id``); what is new or gone has no path."""
+
+    list: str
+    id: str
+    kind: Literal["added", "deleted", "changed"]
+    path: str
+    before: Any = None
+    after: Any = None
+
+
+class Differences(BaseModel):
+    """How many values differ, and the ``first`` of them."""
+
+    count: int
+    first: list[DifferenceState]
+
+
+class Clash(BaseModel):
+    """An object, or a setting (without ``id``), that both changed."""
+
+    list: str
+    id: str
+
+
 class Conflict(BaseModel):
     """A save came too late: whose revision stands in between, what each changed since the revision that both know,
     and where both changed the same thing."""
@@ -279,9 +304,9 @@ class Conflict(BaseModel):
     author: str
     mine: str
     line: str
-    theirs: list[str]
-    yours: list[str]
-    clashes: list[str]
+    theirs: Differences
+    yours: Differences
+    clashes: list[Clash]
 
 
 class HistoryEntry(BaseModel):
@@ -339,6 +364,8 @@ class MendState(BaseModel):
     """What one click does. ``shared``: it changes the project."""
 
     line: str
+    said: str
+    """The line with its amounts marked."""
     steps: list[MendStep]
     shared: bool
 
@@ -351,6 +378,8 @@ class FindingState(BaseModel):
     id: str
     what: str
     why: str
+    said: str
+    """What and why with their amounts marked, for readers in other units; parted by a line's end."""
     at: tuple[float, float] | None
     mend: MendState | None
 

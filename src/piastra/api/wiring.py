@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from contextlib import suppress
+from dataclasses import asdict
 from typing import Annotated, Any
 
 from fastapi import Depends, Request
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from piastra.api.messages import Conflict, Problems, RunSummary
-from piastra.core.model.merge import merge, told
+from piastra.api.messages import Clash, Conflict, Differences, DifferenceState, Problems, RunSummary
+from piastra.core.model.merge import Difference, differences, merge
 from piastra.core.model.project import SHARED
 from piastra.jobs.manager import RunManager
 from piastra.store import repository as store
@@ -39,6 +40,10 @@ Sessions = Annotated[Session, Depends(_session)]
 Manager = Annotated[RunManager, Depends(_manager)]
 
 
+MOST = 40
+"""Differences that a conflict tells."""
+
+
 class LateError(Exception):
     """A save came too late; what to tell the one who saved."""
 
@@ -60,9 +65,14 @@ def late(stale: store.StaleError, mine: dict[str, Any], line: str) -> LateError:
     return LateError(
         Conflict(
             sentence=sentence, based_on=stale.based_on, newest=stale.newest, author=stale.author, mine=line, line=stale.line,
-            theirs=told(base, theirs)[:40], yours=told(base, mine)[:40], clashes=list(merge(base, theirs, mine).clashes),
+            theirs=_told(differences(base, theirs)), yours=_told(differences(base, mine)),
+            clashes=[Clash(list=name, id=label) for name, label in merge(base, theirs, mine).clashes],
         )
     )  # fmt: skip
+
+
+def _told(found: list[Difference]) -> Differences:
+    return Differences(count=len(found), first=[DifferenceState(**asdict(d)) for d in found[:MOST]])
 
 
 def start_runs(manager: RunManager, session: Session, made: list[tuple[FloorRecord, Revision]], author: str) -> dict[int, int]:

@@ -241,7 +241,7 @@ def _yielding(floor: Floor, life: Life | None, body: Body, meshed: Meshed) -> li
         if where.any():
             x, y = shapely.get_coordinates(meshed.elements.shapes[int(where.argmax())].centroid)[0]
             told = (
-                f"in {int(where.sum())} elements bars yield in cracks, the first near ({x:.2f}, {y:.2f}); what they give way is in the sags, and such "
+                f"in {int(where.sum())} elements bars yield in cracks, the first near ({x:.2f}, {y:.2f}); what they give way is in the deflections, and such "
                 "cracks stay wide. More bars there keep them elastic"
             )
             return [Message("note", stage.id, told, (float(x), float(y)))]

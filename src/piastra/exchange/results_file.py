@@ -414,5 +414,5 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
             for a in outcome.arranged.named
         ],
         "loads": [asdict(s) for s in outcome.loads.sums], "area_m2": outcome.meshed.area.area,
-        "messages": [asdict(m) for m in outcome.messages],
+        "messages": [{**asdict(m), "sentence": plain(m.sentence), "said": m.sentence} for m in outcome.messages],
     }  # fmt: skip

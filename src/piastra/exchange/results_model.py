@@ -617,6 +617,8 @@ class MessageState(Told):
     severity: Literal["note", "warning"]
     where: str
     sentence: str
+    said: str
+    """The sentence with its amounts marked, for readers in other units."""
     at: Pair | None
 
 

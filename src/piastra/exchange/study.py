@@ -211,7 +211,7 @@ def table(study: Study, found: Sequence[Computed]) -> Table:
     """The variants as a table: values, verdict, utilisations, quantities."""
     checks = list(dict.fromkeys(c for f in found for c in f.utilisation))
     paths = [v.path for v in study.vary]
-    columns = ("variant", *paths, "verdict", *checks, "steel kg", "concrete m3", "carbon kg", "sag mm", "told")
+    columns = ("variant", *paths, "verdict", *checks, "steel kg", "concrete m3", "carbon kg", "deflection mm", "told")
 
     def rounded(value: float | None, digits: int) -> Cell:
         return None if value is None else round(value, digits)

@@ -1740,6 +1740,16 @@ export interface components {
             kind: "circle";
         };
         /**
+         * Clash
+         * @description An object, or a setting (without ``id``), that both changed.
+         */
+        Clash: {
+            /** Id */
+            id: string;
+            /** List */
+            list: string;
+        };
+        /**
          * Column
          * @description A column that acts over its real footprint. Without ``below`` it does not hold the floor up.
          */
@@ -1904,7 +1914,7 @@ export interface components {
             /** Based On */
             based_on: number;
             /** Clashes */
-            clashes: string[];
+            clashes: components["schemas"]["Clash"][];
             /** Line */
             line: string;
             /** Mine */
@@ -1913,10 +1923,8 @@ export interface components {
             newest: number;
             /** Sentence */
             sentence: string;
-            /** Theirs */
-            theirs: string[];
-            /** Yours */
-            yours: string[];
+            theirs: components["schemas"]["Differences"];
+            yours: components["schemas"]["Differences"];
         };
         /**
          * Construction
@@ -2093,6 +2101,37 @@ export interface components {
             unit: string;
         };
         /**
+         * DifferenceState
+         * @description One value that differs between two revisions, at a path within an object or a setting (without ``id``); what is new or gone has no path.
+         */
+        DifferenceState: {
+            /** After */
+            after?: unknown;
+            /** Before */
+            before?: unknown;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "added" | "deleted" | "changed";
+            /** List */
+            list: string;
+            /** Path */
+            path: string;
+        };
+        /**
+         * Differences
+         * @description How many values differ, and the ``first`` of them.
+         */
+        Differences: {
+            /** Count */
+            count: number;
+            /** First */
+            first: components["schemas"]["DifferenceState"][];
+        };
+        /**
          * Directed
          * @description A load that varies linearly from one point to another, and not at all across that direction.
          */
@@ -2176,6 +2215,8 @@ export interface components {
             mend: components["schemas"]["MendState"] | null;
             /** Rule */
             rule: string;
+            /** Said */
+            said: string;
             /** What */
             what: string;
             /** Why */
@@ -3215,6 +3256,8 @@ export interface components {
         MendState: {
             /** Line */
             line: string;
+            /** Said */
+            said: string;
             /** Shared */
             shared: boolean;
             /** Steps */
@@ -3295,6 +3338,11 @@ export interface components {
         MessageState: {
             /** At */
             at: number[] | null;
+            /**
+             * Said
+             * @description The sentence with its amounts marked, for readers in other units.
+             */
+            said: string;
             /** Sentence */
             sentence: string;
             /**

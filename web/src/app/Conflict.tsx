@@ -1,5 +1,12 @@
 import * as Dialog from "@radix-ui/react-dialog";
+import type { components } from "../api/generated";
+import { differenceText, thingOf } from "../kinds/differences";
+import type { FloorDocument } from "../model/floor";
 import { usePicked } from "../session";
+import { useUnits } from "../units/quantities";
+
+/** Differences that a side of the dialog lists. */
+const LISTED = 12;
 
 /** Somebody else saved first: who changed what, and what is to stand. */
 export function Conflict() {
@@ -16,24 +23,16 @@ export function Conflict() {
           <div className="two-columns">
             <div>
               <h3>{told?.author} changed</h3>
-              <ul>
-                {told?.theirs.map((d) => (
-                  <li key={d}>{d}</li>
-                ))}
-              </ul>
+              {told && conflict && <Changed of={told.theirs} document={conflict.document} />}
             </div>
             <div>
               <h3>You changed</h3>
-              <ul>
-                {told?.yours.map((d) => (
-                  <li key={d}>{d}</li>
-                ))}
-              </ul>
+              {told && conflict && <Changed of={told.yours} document={conflict.document} />}
             </div>
           </div>
           <p className={clash ? "warning" : "quiet"}>
             {clash
-              ? `You both changed ${told?.clashes.join(", ")}. With “mine”, yours stands there, and theirs everywhere else.`
+              ? `You both changed ${told?.clashes.map((c) => thingOf(c.list, c.id)).join(", ")}. With “mine”, yours stands there, and theirs everywhere else.`
               : "The changes do not touch: both can be kept."}
           </p>
           <div className="buttons">
@@ -50,5 +49,19 @@ export function Conflict() {
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
+  );
+}
+
+function Changed(props: { of: components["schemas"]["Differences"]; document: FloorDocument }) {
+  const { of, document } = props;
+  const system = useUnits((u) => u.system);
+  const lines = of.first.slice(0, LISTED).map((d) => differenceText(d, document, system));
+  return (
+    <ul>
+      {lines.map((line) => (
+        <li key={line}>{line}</li>
+      ))}
+      {of.count > lines.length && <li>and {of.count - lines.length} more</li>}
+    </ul>
   );
 }

@@ -30,7 +30,7 @@ const OTHER: [string, [string, string][]][] = [
       ["\\", "all room for the plan, and back"],
       ["Ctrl A", "select everything"],
       ["Ctrl C, Ctrl V", "copy, paste objects"],
-      ["Delete", "remove what is selected"],
+      ["Delete", "delete what is selected"],
       ["Esc", "let go"],
     ],
   ],

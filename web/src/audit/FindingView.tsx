@@ -2,6 +2,7 @@ import type { Finding } from "../api/client";
 import type { FloorDocument, Labelled } from "../model/floor";
 import type { ProjectDocument } from "../model/project";
 import { usePicked } from "../session";
+import { spoken, useUnits } from "../units/quantities";
 
 type Steps = NonNullable<Finding["mend"]>["steps"];
 
@@ -33,16 +34,18 @@ function put(here: unknown, [key, ...rest]: string[], value: unknown): unknown {
 export function FindingView(props: { finding: Finding; named?: boolean }) {
   const { finding, named } = props;
   const { edit, editProject } = usePicked("edit", "editProject");
-  const mend = finding.mend;
+  const system = useUnits((u) => u.system);
+  const [what = "", why = ""] = spoken(finding.said, system).split("\n");
+  const mend = finding.mend && { ...finding.mend, line: spoken(finding.mend.said, system) };
   return (
     <div className="finding" data-rule={finding.rule}>
       <p>
         <b>
           <span aria-hidden="true">! </span>
           {named ? `${finding.id} ` : ""}
-          {finding.what}.
+          {what}.
         </b>{" "}
-        {finding.why}
+        {why}
       </p>
       {mend && (
         <button

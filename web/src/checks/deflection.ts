@@ -4,7 +4,7 @@ export const deflection: CheckFile = {
   name: "deflection",
   title: "Deflection",
   step: "deflection",
-  word: "Sag",
+  word: "Deflection",
   // The deflection at the end of the stage that the row is about, or with creep under the row's own combination.
   display: (row, results) => {
     const stages = results?.history?.stages ?? [];

@@ -4,7 +4,7 @@ import type { FloorDocument } from "../model/floor";
 import type { Results } from "../model/results";
 import { usePicked } from "../session";
 import { rowMark, SIGN, use } from "../units/format";
-import { useUnits } from "../units/quantities";
+import { spoken, useUnits } from "../units/quantities";
 import { figureOf, toldUnit } from "../units/results";
 import { HistoryPanel } from "./HistoryPanel";
 import { MeshPanel } from "./MeshPanel";
@@ -68,7 +68,7 @@ export function FloorView(props: { document: FloorDocument; results: Results | n
                 <th>Case</th>
                 <th>Load {kN}</th>
                 <th>Reaction {kN}</th>
-                <th>Lost {kN}</th>
+                <th>Not applied {kN}</th>
               </tr>
             </thead>
             <tbody>
@@ -86,7 +86,7 @@ export function FloorView(props: { document: FloorDocument; results: Results | n
           {results.messages.length > 0 && <h3>Messages</h3>}
           {results.messages.map((m) => (
             <p key={m.where + m.sentence} className={m.severity}>
-              <b>{m.where}</b> {m.sentence}.
+              <b>{m.where}</b> {spoken(m.said ?? m.sentence, system)}.
             </p>
           ))}
         </>

@@ -4,7 +4,7 @@ import type { FloorDocument, Labelled, Vertex } from "../model/floor";
 import type { Results } from "../model/results";
 import { usePicked, useSession } from "../session";
 import { shown } from "../units/format";
-import { read, unitOf, unreadable, useUnits, written } from "../units/quantities";
+import { read, spoken, unitOf, unreadable, useUnits, written } from "../units/quantities";
 
 /** The mesh of the newest run: how large, how good, where not; and its size for the whole floor and by place. */
 export function MeshPanel(props: { document: FloorDocument; results: Results }) {
@@ -85,10 +85,10 @@ export function MeshPanel(props: { document: FloorDocument; results: Results }) 
           {mesh ? "Hide mesh" : "Show mesh"}
         </button>
       </div>
-      {places.length === 0 && <p className="quiet">No place spoils it.</p>}
+      {places.length === 0 && <p className="quiet">The mesh is fine.</p>}
       {places.map((m) => (
         <button type="button" className="row-link" key={m.sentence} onClick={() => flyTo(m.at as [number, number])}>
-          <span>{m.sentence}</span>
+          <span>{spoken(m.said ?? m.sentence, system)}</span>
         </button>
       ))}
     </>

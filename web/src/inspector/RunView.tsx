@@ -2,6 +2,7 @@ import { chosenReading, useDisplay } from "../display/display";
 import { useReadings } from "../readings/readings";
 import { useRuns } from "../readings/runs";
 import { usePicked } from "../session";
+import { spoken, useUnits } from "../units/quantities";
 
 const STAGES: Record<string, string> = {
   mesh: "plan and mesh",
@@ -17,6 +18,7 @@ export function RunView(props: { id: number }) {
   const { runs } = useRuns(true);
   const { flyTo, shownRun, setStep } = usePicked("flyTo", "shownRun", "setStep");
   const show = useDisplay((d) => d.show);
+  const system = useUnits((u) => u.system);
   const run = runs.find((r) => r.id === props.id);
   if (!run) return <p className="empty">This run is no longer in the list.</p>;
   return (
@@ -68,7 +70,7 @@ export function RunView(props: { id: number }) {
         const at = m.at as [number, number] | null;
         return (
           <p key={`${m.where}${m.sentence}`} className={m.severity as string}>
-            <b>{m.where as string}</b> {m.sentence as string}.{" "}
+            <b>{m.where as string}</b> {spoken((m.said ?? m.sentence) as string, system)}.{" "}
             {at && (
               <button type="button" className="small" onClick={() => flyTo(at)}>
                 Go there

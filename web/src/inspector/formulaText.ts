@@ -2,6 +2,7 @@
 export const GREEK: Record<string, string> = {
   alpha: "α",
   beta: "β",
+  delta: "δ",
   gamma: "γ",
   eta: "η",
   lambda: "λ",

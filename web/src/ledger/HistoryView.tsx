@@ -203,7 +203,7 @@ function ChooseBeside() {
   return (
     <select
       aria-label="Beside it"
-      title="Compare with another floor or an earlier revision: its curve lies dashed in the drawing, its sags in the table"
+      title="Compare with another floor or an earlier revision: its curve lies dashed in the drawing, its deflections in the table"
       value={beside ? keyOf(beside) : ""}
       onChange={(e) => put(candidates.find((c) => keyOf(c) === e.target.value) ?? null)}
     >

@@ -146,19 +146,21 @@ export function sagTable({ results, system, beside }: Sources): TableView {
   const verdict = results?.verdict.find((r) => r.check === "deflection");
   const lived = results?.history != null;
   return {
-    title: lived ? "Sag between supports over the life of the floor" : "Sag between supports, a quick estimate",
+    title: lived
+      ? "Deflection between supports over the life of the floor"
+      : "Deflection between supports, a quick estimate",
     empty: results ? `Not checked: ${verdict?.reason ?? "nothing holds the floor"}.` : NONE,
     sorted: lived ? 8 : 5,
     columns: [
       word("Line"),
       ...(lived ? [word("Limit")] : []),
       column("Span", "m"),
-      column("Sag", "mm"),
+      column("Deflection", "mm"),
       column("Limit", "mm"),
       ...(lived ? [column("8 of 10 from", "mm"), column("to", "mm")] : []),
       word("Combination"),
       column("Utilisation"),
-      ...(beside ? [column(`Sag, ${beside.name}`, "mm"), column(`Utilisation, ${beside.name}`)] : []),
+      ...(beside ? [column(`Deflection, ${beside.name}`, "mm"), column(`Utilisation, ${beside.name}`)] : []),
     ],
     lines: (results?.sags ?? []).map((s) => ({
       key: s.row,

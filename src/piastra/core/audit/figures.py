@@ -11,6 +11,8 @@ from piastra.core.audit.finding import Finding, Mend, Remove, Set
 from piastra.core.audit.site import Site, at
 from piastra.core.geometry.arcs import polygon, polyline
 from piastra.core.model.floor import PLACED
+from piastra.core.model.quantities import Quantity
+from piastra.core.trace.amounts import amount
 
 FACTORS = (1000.0, 0.001, 10.0, 0.1, 0.3048, 1 / 0.3048, 0.0254, 1 / 0.0254)
 """Slips of unit that are tried, the likeliest first."""
@@ -18,41 +20,40 @@ FACTORS = (1000.0, 0.001, 10.0, 0.1, 0.3048, 1 / 0.3048, 0.0254, 1 / 0.0254)
 
 @dataclass(frozen=True, slots=True)
 class Range:
-    """What is ordinary for one value: limits, and the unit to tell them in (shown over stored)."""
+    """What is ordinary for one value: its limits, as it is kept, and its quantity."""
 
     list: str
     key: str
     name: str
     least: float
     most: float
-    unit: str
-    factor: float = 1.0
+    quantity: Quantity
 
 
 RANGES = (
-    Range("slabs", "thickness_m", "thickness", 0.08, 2.0, "mm", 1000),
-    Range("slabs", "cover_top_mm", "top cover", 10, 100, "mm"),
-    Range("slabs", "cover_bottom_mm", "bottom cover", 10, 100, "mm"),
-    Range("slabs", "top_offset_m", "top offset", -2.0, 2.0, "mm", 1000),
-    Range("thickenings", "thickness_m", "thickness", 0.08, 3.0, "mm", 1000),
-    Range("beams", "width_m", "width", 0.1, 4.0, "mm", 1000),
-    Range("beams", "depth_m", "depth", 0.1, 3.0, "mm", 1000),
-    Range("walls", "thickness_m", "thickness", 0.08, 1.5, "mm", 1000),
-    Range("columns", "shape.b_m", "width", 0.12, 3.0, "mm", 1000),
-    Range("columns", "shape.d_m", "depth", 0.12, 3.0, "mm", 1000),
-    Range("columns", "shape.diameter_m", "diameter", 0.12, 3.0, "mm", 1000),
-    Range("columns", "below.height_m", "height below", 1.0, 20.0, "m"),
-    Range("columns", "above.height_m", "height above", 1.0, 20.0, "m"),
-    Range("walls", "below.height_m", "height below", 0.5, 20.0, "m"),
-    Range("walls", "above.height_m", "height above", 0.5, 20.0, "m"),
-    Range("loads", "q_kPa", "load", -60, 60, "kPa"),
-    Range("loads", "F_kN", "force", -5000, 5000, "kN"),
-    Range("loads", "q_kN_m.0", "load", -500, 500, "kN/m"),
-    Range("loads", "q_kN_m.1", "load", -500, 500, "kN/m"),
-    Range("concretes", "strength_MPa", "strength", 12, 100, "MPa"),
-    Range("concretes", "unit_weight_kN_m3", "unit weight", 10, 35, "kN/m3"),
-    Range("rebars", "yield_MPa", "yield strength", 200, 800, "MPa"),
-    Range("mats", "spacing_mm", "spacing", 40, 500, "mm"),
+    Range("slabs", "thickness_m", "thickness", 0.08, 2.0, "size"),
+    Range("slabs", "cover_top_mm", "top cover", 10, 100, "cover"),
+    Range("slabs", "cover_bottom_mm", "bottom cover", 10, 100, "cover"),
+    Range("slabs", "top_offset_m", "top offset", -2.0, 2.0, "size"),
+    Range("thickenings", "thickness_m", "thickness", 0.08, 3.0, "size"),
+    Range("beams", "width_m", "width", 0.1, 4.0, "size"),
+    Range("beams", "depth_m", "depth", 0.1, 3.0, "size"),
+    Range("walls", "thickness_m", "thickness", 0.08, 1.5, "size"),
+    Range("columns", "shape.b_m", "width", 0.12, 3.0, "size"),
+    Range("columns", "shape.d_m", "depth", 0.12, 3.0, "size"),
+    Range("columns", "shape.diameter_m", "diameter", 0.12, 3.0, "size"),
+    Range("columns", "below.height_m", "height below", 1.0, 20.0, "length"),
+    Range("columns", "above.height_m", "height above", 1.0, 20.0, "length"),
+    Range("walls", "below.height_m", "height below", 0.5, 20.0, "length"),
+    Range("walls", "above.height_m", "height above", 0.5, 20.0, "length"),
+    Range("loads", "q_kPa", "load", -60, 60, "pressure"),
+    Range("loads", "F_kN", "force", -5000, 5000, "force"),
+    Range("loads", "q_kN_m.0", "load", -500, 500, "lineload"),
+    Range("loads", "q_kN_m.1", "load", -500, 500, "lineload"),
+    Range("concretes", "strength_MPa", "strength", 12, 100, "stress"),
+    Range("concretes", "unit_weight_kN_m3", "unit weight", 10, 35, "weight"),
+    Range("rebars", "yield_MPa", "yield strength", 200, 800, "stress"),
+    Range("mats", "spacing_mm", "spacing", 40, 500, "cover"),
 )
 
 
@@ -83,15 +84,15 @@ def sizes(site: Site) -> Iterable[Finding]:
             if value is None or r.least <= value <= r.most:
                 continue
             better = next((value * f for f in FACTORS if _likely(value * f, r)), None)
-            told = f"{value * r.factor:,.6g} {r.unit}"
+            told = amount(value, r.quantity)
             mend = None
             if better is not None:
                 better = float(f"{better:.9g}")
-                line = f"{item.id}: {r.name} {told} to {better * r.factor:,.6g} {r.unit}"
+                line = f"{item.id}: {r.name} {told} to {amount(better, r.quantity)}"
                 mend = Mend(line, (Set(r.list, item.id, r.key, better),), shared=r.list in ("concretes", "rebars"))
             yield Finding(
                 "implausible", r.list, item.id, f"has a {r.name} of {told}",
-                f"Ordinary is {r.least * r.factor:g} to {r.most * r.factor:g} {r.unit}; a unit was probably mistaken.", _place(item), mend,
+                f"Ordinary is {amount(r.least, r.quantity)} to {amount(r.most, r.quantity)}; a unit was probably mistaken.", _place(item), mend,
             )  # fmt: skip
 
 
@@ -108,7 +109,7 @@ def far_away(site: Site) -> Iterable[Finding]:
         x0, y0, x1, y1 = site.concrete.bounds
         if max(x1 - x0, y1 - y0) > 1000:
             yield Finding(
-                "implausible", "slabs", site.floor.slabs[0].id, f"belongs to a floor {x1 - x0:,.0f} by {y1 - y0:,.0f} m large",
+                "implausible", "slabs", site.floor.slabs[0].id, f"belongs to a floor {amount(x1 - x0, 'length')} by {amount(y1 - y0, 'length')} large",
                 "No floor is that large; millimetres or inches were probably read as metres.", at(site.slabs[0]),
             )  # fmt: skip
 

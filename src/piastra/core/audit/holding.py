@@ -12,6 +12,7 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.audit.finding import Finding, Mend, Remove, Set
 from piastra.core.audit.site import TOLERANCE, Site, at, nearest_shift
 from piastra.core.geometry.arcs import polygon, polyline
+from piastra.core.trace.amounts import amount
 
 NEAR = 0.3
 """What lies beside the slab by less than this (m) was meant to be on it."""
@@ -72,7 +73,7 @@ def lines(site: Site) -> Iterable[Finding]:
                 dx, dy = max(shifts, key=lambda s: np.hypot(*s))
                 moved = [[round(v[0] + dx, 6), round(v[1] + dy, 6), *v[2:]] for v in path]
                 yield Finding(
-                    f"{kind} misses", name, label, f"runs {1000 * gap:.0f} mm beside the slab",
+                    f"{kind} misses", name, label, f"runs {amount(gap, 'size')} beside the slab",
                     "It does not hold the slab although it looks as if it did.", at(line),
                     Mend(f"{kind.capitalize()} {label}: moved under the slab's edge", (Set(name, label, "line", moved),)),
                 )  # fmt: skip
@@ -88,7 +89,7 @@ def lines(site: Site) -> Iterable[Finding]:
             if isinstance(ends, LineString) and not ends.is_empty:
                 cut = [[round(x, 6), round(y, 6)] for x, y in (ends.coords[0], ends.coords[-1])]
                 yield Finding(
-                    f"{kind} sticks out", name, label, f"sticks {1000 * out.length:.0f} mm out of the slab",
+                    f"{kind} sticks out", name, label, f"sticks {amount(out.length, 'size')} out of the slab",
                     "That part holds nothing.", at(out),
                     Mend(f"{kind.capitalize()} {label}: cut at the slab's edge", (Set(name, label, "line", cut),)),
                 )  # fmt: skip
@@ -96,7 +97,7 @@ def lines(site: Site) -> Iterable[Finding]:
             under = line.intersection(hole.buffer(-1e-3)).difference(shapely.unary_union(site.beams))
             if under.length > max(0.1, 0.02 * line.length):
                 yield Finding(
-                    f"{kind} under opening", name, label, f"runs {under.length:.2f} m under opening {opening.id}",
+                    f"{kind} under opening", name, label, f"runs {amount(under.length, 'length')} under opening {opening.id}",
                     "It holds nothing there; end it at the opening.", at(under),
                 )  # fmt: skip
     for support in site.floor.supports:
@@ -130,7 +131,7 @@ def joints(site: Site) -> Iterable[Finding]:
                 path = [list(v) for v in wall.line]
                 path[end] = [round(foot[0], 6), round(foot[1], 6), *path[end][2:]]
                 yield Finding(
-                    "walls nearly meet", "walls", wall.id, f"ends {1000 * gap:.0f} mm short of the next wall's line",
+                    "walls nearly meet", "walls", wall.id, f"ends {amount(gap, 'size')} short of the next wall's line",
                     "The pieces of slab between them are slivers.", (tip.x, tip.y),
                     Mend(f"Wall {wall.id}: brought to the next wall", (Set("walls", wall.id, "line", path),)),
                 )  # fmt: skip

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from piastra.core.audit.finding import Finding, Mend, Set
 from piastra.core.audit.site import Site
 from piastra.core.model.members import Column, Wall
+from piastra.core.trace.amounts import amount
 
 SAME = 1e-3
 """Heights that differ by less (m) are the same."""
@@ -25,9 +26,9 @@ def heights(site: Site) -> Iterable[Finding]:
             if storey is None or storey.by_level or height is None or abs(storey.height_m - height) < SAME:
                 continue
             x, y = item.at if isinstance(item, Column) else item.line[0][:2]
-            line = f"{kind[:-1].capitalize()} {item.id}: height {part} by the level, {height:g} m"
+            line = f"{kind[:-1].capitalize()} {item.id}: height {part} by the level, {amount(height, 'length')}"
             yield Finding(
-                    "height of its own", kind, item.id, f"is {storey.height_m:g} m high {part} the floor, where level {level.id} has {height:g} m",
+                    "height of its own", kind, item.id, f"is {amount(storey.height_m, 'length')} high {part} the floor, where level {level.id} has {amount(height, 'length')}",
                     "It keeps that height when the level's is changed.", (x, y),
                     Mend(line, (Set(kind, item.id, f"{part}.by_level", True), Set(kind, item.id, f"{part}.height_m", height))),
                 )  # fmt: skip

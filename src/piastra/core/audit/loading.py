@@ -13,8 +13,10 @@ from piastra.core.audit.finding import Add, Finding, Mend, Remove, Set
 from piastra.core.audit.site import Site, at
 from piastra.core.geometry.arcs import polygon
 from piastra.core.model.loading import LASTING, STRENGTH, AreaLoad, LineLoad, LoadCase, PointLoad
+from piastra.core.model.quantities import Quantity
 from piastra.core.model.uses import uses_of
 from piastra.core.model.values import at_points, ends_of, plane_of, volume
+from piastra.core.trace.amounts import amount
 
 PLAIN_MEAN = {"dead": (0.0, 15.0), "live": (0.3, 15.0), "snow": (0.0, 10.0), "roof": (0.0, 10.0)}
 """Means over the whole floor (kN/m2) that are ordinary for cases of a nature."""
@@ -75,9 +77,9 @@ def signs(site: Site) -> Iterable[Finding]:
         else:
             continue
         if least < -1e-6 * max(abs(most), abs(least)) and most > 1e-6 * abs(least):
-            unit = "kN/m" if load.kind == "line" else "kPa"
+            kept: Quantity = "lineload" if load.kind == "line" else "pressure"
             yield Finding(
-                "load changes sign", "loads", load.id, f"runs from {least:.3g} to {most:.3g} {unit} and so pushes up on a part of its place",
+                "load changes sign", "loads", load.id, f"runs from {amount(least, kept)} to {amount(most, kept)} and so pushes up on a part of its place",
                 "A load that pulls is rare; two of its values were probably mistaken.", at(shape),
             )  # fmt: skip
 
@@ -105,8 +107,8 @@ def totals(site: Site) -> Iterable[Finding]:
         covers = any(isinstance(l, AreaLoad) and l.outline is None and l.slabs is None for l in mine)
         if abs(total) > most * area or (covers and total < least * area):
             yield Finding(
-                "odd total", "load_cases", case.id, f"adds up to {total:,.0f} kN, {total / area:.2f} kPa over the floor's {area:,.0f} m²",
-                f"Ordinary for its nature is up to {most:g} kPa; a load was probably entered in a wrong unit, or twice." if total > 0
+                "odd total", "load_cases", case.id, f"adds up to {amount(total, 'force')}, {amount(total / area, 'pressure')} over the floor's {amount(area, 'area')}",
+                f"Ordinary for its nature is up to {amount(most, 'pressure')}; a load was probably entered in a wrong unit, or twice." if total > 0
                 else "It pulls the floor up; its sign was probably mistaken.",
             )  # fmt: skip
 

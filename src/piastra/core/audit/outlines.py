@@ -13,6 +13,7 @@ from piastra.core.audit.finding import Finding, Mend, Remove, Set
 from piastra.core.audit.site import TOLERANCE, Site, at
 from piastra.core.model.members import Slab
 from piastra.core.model.shapes import Record
+from piastra.core.trace.amounts import amount
 
 Corners = list[list[float]]
 
@@ -72,14 +73,14 @@ def slabs(site: Site) -> Iterable[Finding]:
             fitted = _fitted(small.outline, site.slabs[b]) if _is_sliver(common) else None
             if _is_sliver(common):
                 yield Finding(
-                    "sliver", "slabs", small.id, f"overlaps slab {large.id} by a strip narrower than {1000 * TOLERANCE:.0f} mm",
+                    "sliver", "slabs", small.id, f"overlaps slab {large.id} by a strip narrower than {amount(TOLERANCE, 'size')}",
                     "A sliver makes tiny elements, and the thickness there is a matter of luck.", at(common),
                     Mend(f"Slab {small.id}: fitted to {large.id}", (Set("slabs", small.id, "outline", fitted),)) if fitted else None,
                 )  # fmt: skip
             elif small.priority == large.priority:
                 differ = (small.thickness_m, small.top_offset_m) != (large.thickness_m, large.top_offset_m)
                 yield Finding(
-                    "overlap", "slabs", small.id, f"overlaps slab {large.id} over {common.area:.2f} m2",
+                    "overlap", "slabs", small.id, f"overlaps slab {large.id} over {amount(common.area, 'area')}",
                     "Neither is told to hold there; the thicker one is used." if differ else "The concrete is meant once; it counts once.",
                     at(common),
                     Mend(f"Slab {small.id}: holds over {large.id}", (Set("slabs", small.id, "priority", large.priority + 1),)),
@@ -88,7 +89,7 @@ def slabs(site: Site) -> Iterable[Finding]:
         gap = site.slabs[i].distance(site.slabs[j])
         if gap >= JOINT:
             yield Finding(
-                "movement joint", "slabs", small.id, f"lies {1000 * gap:.0f} mm off slab {large.id}, as at a movement joint",
+                "movement joint", "slabs", small.id, f"lies {amount(gap, 'size')} off slab {large.id}, as at a movement joint",
                 "No force passes the joint: each side stands on supports of its own.",
                 at(site.slabs[a].boundary.intersection(site.slabs[b].buffer(1.01 * gap + 1e-4))),
             )  # fmt: skip
@@ -96,7 +97,7 @@ def slabs(site: Site) -> Iterable[Finding]:
             line = site.slabs[a].boundary.intersection(site.slabs[b].buffer(1.01 * gap + 1e-4))
             fitted = _fitted(small.outline, site.slabs[b]) or None
             yield Finding(
-                "gap", "slabs", small.id, f"lies {1000 * gap:.1f} mm off slab {large.id}",
+                "gap", "slabs", small.id, f"lies {amount(1000 * gap, 'deflection')} off slab {large.id}",
                 "They look joined and are not: no force passes the gap.", at(line),
                 Mend(f"Slab {small.id}: joined to {large.id}", (Set("slabs", small.id, "outline", fitted),)) if fitted else None,
             )  # fmt: skip
@@ -110,7 +111,7 @@ def _step(small: Slab, large: Slab, border: BaseGeometry) -> Iterable[Finding]:
     common = low.top_offset_m - (high.top_offset_m - high.thickness_m)
     if border.length > JOINT and common <= 0:
         yield Finding(
-            "step", "slabs", small.id, f"shares no concrete with slab {large.id}: the step is {-1000 * common:.0f} mm deeper than the slab",
+            "step", "slabs", small.id, f"shares no concrete with slab {large.id}: the step is {amount(-common, 'size')} deeper than the slab",
             "The computation joins them at the step as if there were concrete; a beam or a wall has to be there.", at(border),
         )  # fmt: skip
 
@@ -128,7 +129,7 @@ def corners(site: Site) -> Iterable[Finding]:
                 curved = any(len(v) > 2 and v[2] for v in outline)
                 ok = len(rest) > 2 and not curved and Polygon([v[:2] for v in rest]).is_valid
                 yield Finding(
-                    "short edge", name, item.id, f"has an edge of {1000 * length[k]:.1f} mm",
+                    "short edge", name, item.id, f"has an edge of {amount(1000 * length[k], 'deflection')}",
                     "So short an edge is a slip of drawing, and makes tiny elements.", (float(xy[k, 0]), float(xy[k, 1])),
                     Mend(f"{item.id}: corner removed", (Set(name, item.id, "outline", rest),)) if ok else None,
                 )  # fmt: skip
@@ -160,7 +161,7 @@ def openings(site: Site) -> Iterable[Finding]:
         if shape.within(site.concrete) and 1e-4 < gap < TOLERANCE:
             line = shapely.shortest_line(shape, site.concrete.boundary)
             yield Finding(
-                "narrow rib", "openings", item.id, f"leaves {1000 * gap:.0f} mm of concrete to the slab's edge",
+                "narrow rib", "openings", item.id, f"leaves {amount(gap, 'size')} of concrete to the slab's edge",
                 "So narrow a rib cannot be built; the opening should reach the edge or stay clear of it.", at(line),
             )  # fmt: skip
 
@@ -184,7 +185,7 @@ def thickenings(site: Site) -> Iterable[Finding]:
             plain = isinstance(kept, Polygon) and not kept.interiors and not any(len(v) > 2 and v[2] for v in item.outline)
             value = [[round(x, 6), round(y, 6)] for x, y in kept.exterior.coords[:-1]] if isinstance(kept, Polygon) else None
             yield Finding(
-                "thickening outside", "thickenings", item.id, f"is a {name} that stands {outside:.2f} m2 out of the slab",
+                "thickening outside", "thickenings", item.id, f"is a {name} that stands {amount(outside, 'area')} out of the slab",
                 "What is outside has no effect, so the drawing promises more than there is.", at(shape.difference(site.concrete)),
                 Mend(f"Thickening {item.id}: cut to the slab", (Set("thickenings", item.id, "outline", value),)) if plain else None,
             )  # fmt: skip
@@ -197,7 +198,7 @@ def thickenings(site: Site) -> Iterable[Finding]:
         if item.kind in ("drop_panel", "column_head") and item.thickness_m <= host.thickness_m + 1e-9:
             yield Finding(
                 "no thickening", "thickenings", item.id,
-                f"is a {name} of {1000 * item.thickness_m:.0f} mm in slab {host.id} of {1000 * host.thickness_m:.0f} mm",
+                f"is a {name} of {amount(item.thickness_m, 'size')} in slab {host.id} of {amount(host.thickness_m, 'size')}",
                 "It is no thicker than its slab, so it strengthens nothing.", at(shape),
             )  # fmt: skip
         if item.kind == "recess" and item.top_offset_m >= host.top_offset_m - 1e-9:
@@ -226,7 +227,7 @@ def beams(site: Site) -> Iterable[Finding]:
         if item.depth_m <= host.thickness_m + 1e-9:
             yield Finding(
                 "shallow beam", "beams", item.id,
-                f"is {1000 * item.depth_m:.0f} mm deep overall, its slab {host.id} {1000 * host.thickness_m:.0f} mm",
+                f"is {amount(item.depth_m, 'size')} deep overall, its slab {host.id} {amount(host.thickness_m, 'size')}",
                 "The depth counts from the slab's top, so the beam is no stiffer than the slab.", at(shape),
                 Mend(f"Beam {item.id}: depth counted below the slab",
                      (Set("beams", item.id, "depth_m", round(item.depth_m + host.thickness_m, 6)),)),

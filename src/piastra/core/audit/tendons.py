@@ -15,6 +15,7 @@ from piastra.core.model import Floor
 from piastra.core.model.loading import STRENGTH
 from piastra.core.model.tendon_curve import Curve, curve
 from piastra.core.model.tendons import Tendon
+from piastra.core.trace.amounts import amount
 
 Array = npt.NDArray[np.float64]
 
@@ -46,7 +47,7 @@ def tendons(site: Site) -> Iterator[Finding]:
             opening = next((o.id for o, p in zip(floor.openings, site.openings, strict=True) if p.intersects(out)), None)
             where = f"through opening {opening}" if opening else "beside the slab"
             yield Finding(
-                "tendon out", "tendons", t.id, f"runs {out.length:.2f} m {where}", "it has no concrete to press there; lay it round, or end it before",
+                "tendon out", "tendons", t.id, f"runs {amount(out.length, 'length')} {where}", "it has no concrete to press there; lay it round, or end it before",
                 (round(place.x, 4), round(place.y, 4)),
             )  # fmt: skip
             continue
@@ -113,7 +114,7 @@ def _cover(site: Site, t: Tendon, c: Curve, radius: float) -> Iterator[Finding]:
             steps.append(Set("tendons", t.id, f"profile.{n}.z_mm", round(held, 1)))
     mend = Mend(f"Tendon {t.id}: {len(steps)} points brought within cover", tuple(steps)) if steps else None
     yield Finding(
-        "tendon cover", "tendons", t.id, f"has {lack[k]:.0f} mm too little cover {c.s[k]:.2f} m from its start",
+        "tendon cover", "tendons", t.id, f"has {amount(lack[k], 'cover')} too little cover {amount(c.s[k], 'length')} from its start",
         "its sheath is covered less than the bars of its slab", (round(float(c.xy[k, 0]), 4), round(float(c.xy[k, 1]), 4)), mend,
     )  # fmt: skip
 
@@ -144,6 +145,6 @@ def _clashes(site: Site, curves: list[Curve], sheaths: list[float]) -> Iterator[
     for i, (lack, j, place) in sorted(worst.items()):
         t, other = site.floor.tendons[i], site.floor.tendons[j]
         yield Finding(
-            "tendon clash", "tendons", t.id, f"and tendon {other.id} meet at one level: {lack:.0f} mm of their sheaths",
+            "tendon clash", "tendons", t.id, f"and tendon {other.id} meet at one level: {amount(lack, 'cover')} of their sheaths",
             "one of them has to lie above the other where they cross; move a point of its profile", place,
         )  # fmt: skip

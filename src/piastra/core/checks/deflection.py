@@ -91,7 +91,7 @@ class Deflection:
         model = [s for c in floor.concretes if c.id in used for s in time.steps(c, context.standard.materials.modulus(c))]
         assert context.elements is not None
         here = find(context.elements, line.ends[0] + FRACTIONS[:, None] * (line.ends[1] - line.ends[0]), within=0.05)
-        over = Value("n", floor.deflection.span_over, meaning="span over sag")
+        over = Value("n", floor.deflection.span_over, meaning="span over deflection")
         worst = Value(
             "r",
             float(found.worst[:, here[here >= 0]].max(initial=0.0)),
@@ -148,8 +148,8 @@ class Deflection:
         here = find(context.elements, line.ends[0] + FRACTIONS[:, None] * (line.ends[1] - line.ends[0]), within=0.05)
         worst = life.stages[number].state.worst[:, here[here >= 0]].max(initial=0.0)
         band = Step("Band", "one property at a time, first order", values=(
-            Value("low", 1e3 * sag.band[0], "deflection", "nine of ten floors of the kind sag more"),
-            Value("high", 1e3 * sag.band[1], "deflection", "nine of ten sag less"),
+            Value("low", 1e3 * sag.band[0], "deflection", "nine of ten floors of the kind deflect more"),
+            Value("high", 1e3 * sag.band[1], "deflection", "nine of ten deflect less"),
             Value("p", 100 * sag.chance, meaning="per cent chance that the limit is passed"),
             *(Value(f"d_{k + 1}", 1e3 * d, "deflection", f"by one standard deviation of {CAUSES[name]}") for k, (name, d) in enumerate(sag.causes))),
             note=f"What scatters most is {CAUSES[sag.causes[0][0]]}." if sag.causes else "")  # fmt: skip
@@ -164,11 +164,11 @@ class Deflection:
         steps = (
             Step("Stage", rules.clause, values=(
                 Value("r", float(worst), meaning="greatest tension over the tensile strength along the line so far"), axial),
-                note=f"The sag {since} {until}; combination {combination} lasts then, with all panels loaded."),
+                note=f"The deflection {since} {until}; combination {combination} lasts then, with all panels loaded."),
             _parts_step(sag.parts),
             _sag_step(line, sag.sag, sag.w_at, sag.fraction, "Of creep of every stress increment, shrinkage and remembered cracks, in equilibrium at every step."),
             *_limit_use(context.standard.time.limit_clause if context.standard.time else "", line, sag.sag, sag.limit,
-                      Value("n", line.span / sag.limit, meaning="span over sag"), sag.utilisation),
+                      Value("n", line.span / sag.limit, meaning="span over deflection"), sag.utilisation),
             band,
         )  # fmt: skip
         trace = Trace(combination, context.factors_by_case(combination), (), steps)
@@ -193,9 +193,10 @@ def _parts_step(parts: Sequence[float]) -> Step:
     meaning = {"load": "of the load at once, uncracked", "shrinkage": "of shrinkage that bars hold on one side",
                "creep": "of creep, uncracked", "cracking": "of cracking"}  # fmt: skip
     greatest = max(named, key=lambda n: named[n])
-    values = tuple(Value(f"sag_{k}", 1e3 * v, "deflection", meaning[k]) for k, v in named.items())
-    return Step("What the sag is made of", "EN 1992-1-1, 7.4.3 (3) (7.18)", "sag = sag_load + sag_shrinkage + sag_creep + sag_cracking", values,
-                Value("sag", 1e3 * sum(parts), "deflection"), note=f"By virtual work of the curvatures along the line. Most of it is {greatest}. {MENDS[greatest]}")  # fmt: skip
+    values = tuple(Value(f"delta_{k}", 1e3 * v, "deflection", meaning[k]) for k, v in named.items())
+    return Step("What the deflection is made of", "EN 1992-1-1, 7.4.3 (3) (7.18)",
+                "delta = delta_load + delta_shrinkage + delta_creep + delta_cracking", values,
+                Value("delta", 1e3 * sum(parts), "deflection"), note=f"By virtual work of the curvatures along the line. Most of it is {greatest}. {MENDS[greatest]}")  # fmt: skip
 
 
 MENDS = {
@@ -208,15 +209,15 @@ MENDS = {
 
 def _sag_step(line: Line, sag: float, w_at: float, fraction: float, note: str) -> Step:
     base = "the slab at the line of supports" if line.cantilever else "the straight line between the supports"
-    return Step("Sag", "", "sag = w - w_0", (
+    return Step("Deflection between supports", "", "delta = w - w_0", (
         Value("w", 1e3 * w_at, "deflection", f"at {100 * fraction:.0f} % of the line"),
-        Value("w_0", 1e3 * (w_at - sag), "deflection", f"of {base}")), Value("sag", 1e3 * sag, "deflection"), note=note)  # fmt: skip
+        Value("w_0", 1e3 * (w_at - sag), "deflection", f"of {base}")), Value("delta", 1e3 * sag, "deflection"), note=note)  # fmt: skip
 
 
 def _limit_use(clause: str, line: Line, sag: float, limit: float, over: Value, use: float) -> tuple[Step, Step]:
-    found, most = Value("sag", 1e3 * sag, "deflection"), Value("limit", 1e3 * limit, "deflection")
+    found, most = Value("delta", 1e3 * sag, "deflection"), Value("limit", 1e3 * limit, "deflection")
     length = Value("L", line.span, "length", "twice the overhang" if line.cantilever else "span")
     return (
         Step("Limit", clause, "limit = L / n", (length, over), most),
-        Step("Utilisation", "", "use = max(sag, 0) / limit", (found, most), Value("use", use)),
+        Step("Utilisation", "", "use = max(delta, 0) / limit", (found, most), Value("use", use)),
     )

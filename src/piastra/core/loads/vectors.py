@@ -23,6 +23,7 @@ from piastra.core.model.members import Column, Wall
 from piastra.core.model.message import Message
 from piastra.core.model.shapes import Patch
 from piastra.core.model.values import Plane, at_points, ends_of, plane_of, volume
+from piastra.core.trace.amounts import amount
 
 Array = npt.NDArray[np.float64]
 
@@ -333,9 +334,9 @@ def _sum(
         off = reach.distance(mesh_area) > 1e-6 or abs(lost) > TOLD_LOSS * abs(size)
     if off:
         centre = shape.centroid if shape is not None and not shape.is_empty else mesh_area.centroid
-        share = f"{lost:.1f} of {given:.1f} kN" if given else "all of it"
+        share = f"{amount(lost, 'force')} of {amount(given, 'force')}" if given else "all of it"
         messages.append(
-            Message("warning", load.id, f"lies partly or wholly beside the floor: {share} is lost; move or shorten it", (centre.x, centre.y))
+            Message("warning", load.id, f"lies partly or wholly beside the floor: {share} is not applied; move or shorten it", (centre.x, centre.y))
         )  # fmt: skip
     return LoadSum(load.id, load.case, given, on, lost, area, length)
 

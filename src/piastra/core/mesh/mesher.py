@@ -21,6 +21,7 @@ from piastra.core.mesh.plan import Linework, merged
 from piastra.core.mesh.quality import Quality, angles, assess, smooth, split_poor_quads
 from piastra.core.model import Refusal, RefusedError
 from piastra.core.model.message import Message
+from piastra.core.trace.amounts import amount
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -436,5 +437,5 @@ def _told(quality: Quality, plan: Linework) -> tuple[Message, ...]:
     x, y = quality.least_at
     return (
         Message("warning", "mesh", f"has an angle of {quality.least_angle_deg:.0f} degrees: edges or corners lie too close "
-                f"together there for elements of {plan.size:.2f} m", (x, y)),
+                f"together there for elements of {amount(plan.size, 'length')}", (x, y)),
     )  # fmt: skip

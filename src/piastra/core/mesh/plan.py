@@ -18,6 +18,7 @@ from piastra.core.mesh.pieces import piece_lines
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.footprint import beam_outline, footprint
 from piastra.core.model.message import Message
+from piastra.core.trace.amounts import amount
 
 Ints = npt.NDArray[np.int64]
 
@@ -295,7 +296,7 @@ def _overlaps(floor: Floor, ranks: Ranks) -> list[Message]:
             ):
                 c = common.centroid
                 found.append(
-                    Message("warning", a.id, f"overlaps slab {b.id} over {common.area:.2f} m2; the thicker one is used there. "
+                    Message("warning", a.id, f"overlaps slab {b.id} over {amount(common.area, 'area')}; the thicker one is used there. "
                             "Give one of them a higher priority or pull them apart", (c.x, c.y))
                 )  # fmt: skip
     return found

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 Document = dict[str, Any]
 
@@ -15,18 +16,21 @@ class Change:
 
     list: str
     id: str
-    kind: str
+    kind: Literal["added", "deleted", "changed"]
     keys: tuple[str, ...]
 
-    def sentence(self, before: Any, after: Any) -> str:
-        """The change in words, from the object before to the object after."""
-        name = f"{self.list} {self.id}".strip()
-        if self.kind != "changed":
-            return f"{name} {self.kind}"
-        if not self.id:
-            return f"{name}: {_short(before)} to {_short(after)}"
-        parts = [p for k in self.keys for p in _differing(k, before.get(k), after.get(k))]
-        return f"{name}: {', '.join(parts)}"
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """One value that differs, ``before`` and ``after``, at the dotted ``path`` within the object or setting; an object that is new or gone
+    has no path. None stands for a value that is not there."""
+
+    list: str
+    id: str
+    kind: Literal["added", "deleted", "changed"]
+    path: str = ""
+    before: Any = None
+    after: Any = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,20 +38,23 @@ class Merged:
     """The floor that holds both changes, and where both changed the same thing (there ``mine`` stands)."""
 
     document: Document
-    clashes: tuple[str, ...]
+    clashes: tuple[tuple[str, str], ...]
+    """List and label of each; a setting has no label."""
 
 
-def _differing(key: str, before: Any, after: Any) -> list[str]:
-    """Words for one key that differs; of nested objects, only what differs in them."""
+def _differing(path: str, before: Any, after: Any) -> Iterator[tuple[str, Any, Any]]:
+    """Where two values differ, within objects of the same keys and lists of the same length."""
+    if before == after:
+        return
     if isinstance(before, dict) and isinstance(after, dict):
-        keys = [k for k in dict.fromkeys([*before, *after]) if before.get(k) != after.get(k)]
-        return [p for k in keys for p in _differing(f"{key} {k}", before.get(k), after.get(k))]
-    return [f"{key} {_short(before)} to {_short(after)}"]
-
-
-def _short(value: Any) -> str:
-    text = "nothing" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
-    return text if len(text) <= 36 else text[:33] + "..."
+        inner = [(str(k), before.get(k), after.get(k)) for k in dict.fromkeys([*before, *after])]
+    elif isinstance(before, list) and isinstance(after, list) and len(before) == len(after):
+        inner = [(str(i), b, a) for i, (b, a) in enumerate(zip(before, after, strict=True))]
+    else:
+        yield path, before, after
+        return
+    for key, b, a in inner:
+        yield from _differing(f"{path}.{key}" if path else key, b, a)
 
 
 def _objects(value: Any) -> dict[str, Any] | None:
@@ -84,16 +91,19 @@ def changes(before: Document, after: Document) -> list[Change]:
     return found
 
 
-def told(before: Document, after: Document) -> list[str]:
-    """The changes from one floor file to another, in words."""
-    sentences = []
+def differences(before: Document, after: Document) -> list[Difference]:
+    """Every value that differs between two floor files, in the order of their lists."""
+    found: list[Difference] = []
     for c in changes(before, after):
+        if c.kind != "changed":
+            found.append(Difference(c.list, c.id, c.kind))
+            continue
+        old, new = before.get(c.list), after.get(c.list)
         if c.id:
-            old, new = (_objects(d.get(c.list) or []) or {} for d in (before, after))
-            sentences.append(c.sentence(old.get(c.id, {}), new.get(c.id, {})))
-        else:
-            sentences.append(c.sentence(before.get(c.list), after.get(c.list)))
-    return sentences
+            old, new = (_objects(v or []) or {} for v in (old, new))
+            old, new = old.get(c.id), new.get(c.id)
+        found += [Difference(c.list, c.id, "changed", *d) for d in _differing("", old, new)]
+    return found
 
 
 def merge(base: Document, theirs: Document, mine: Document) -> Merged:
@@ -103,7 +113,7 @@ def merge(base: Document, theirs: Document, mine: Document) -> Merged:
     what the other deleted, it is a clash, and mine stands.
     """
     out = dict(theirs)
-    clashes: list[str] = []
+    clashes: list[tuple[str, str]] = []
     for name in _lists(base, theirs, mine):
         b, t, m = base.get(name), theirs.get(name), mine.get(name)
         if m in (b, t):
@@ -113,14 +123,14 @@ def merge(base: Document, theirs: Document, mine: Document) -> Merged:
             continue
         was, they, me = _objects(b or []), _objects(t or []), _objects(m or [])
         if was is None or they is None or me is None:
-            clashes.append(name)
+            clashes.append((name, ""))
             out = _with(out, name, m, name in mine)
             continue
         merged = []
         for label in dict.fromkeys([*they, *me]):
             item, clash = _one(was.get(label), they.get(label), me.get(label))
             if clash:
-                clashes.append(f"{name} {label}")
+                clashes.append((name, label))
             if item is not None:
                 merged.append(item)
         out[name] = merged

@@ -138,7 +138,7 @@ def _basis(s: Source, detail: Detail) -> Chapter:
         out.parts.append(f"Exposure class {floor.exposure}.")
     if floor.fire is not None:
         out.parts.append(f"Fire resistance {floor.fire.resistance}, {floor.fire.aggregate} aggregate.")
-    out.parts.append(f"Sag is limited to the span over {floor.deflection.span_over:g}.")
+    out.parts.append(f"Deflection is limited to the span over {floor.deflection.span_over:g}.")
     own = floor.parameters
     if own:
         known = {p.key: p for p in parameters(floor.standard)}
@@ -265,7 +265,7 @@ def _deflection(s: Source, detail: Detail) -> Chapter | None:
             "By the quick estimate with interpolated curvatures; the rigorous history of the floor was not computed."
         )
     shown = sags if detail == "all" else sags[: 10 if detail == "governing" else 3]
-    out.parts.append(_table(("Span", "Limit", "Combination", "Span m", "Sag mm", "Limit mm", "Utilisation"),
+    out.parts.append(_table(("Span", "Limit", "Combination", "Span m", "Deflection mm", "Limit mm", "Utilisation"),
         [(x["where"], x["limit"] or "–", x["combination"], number(x["span_m"]), number(x["sag_mm"], 1), number(x["limit_mm"], 1), number(x["utilisation"])) for x in shown]))  # fmt: skip
     return out
 
