@@ -99,9 +99,10 @@ def test_saving_on_a_stale_revision_answers_409_with_both_authors_and_loses_noth
         told = late.json()
         assert (told["author"], told["line"], told["newest"]) == ("Ada", "finishes 2.0", base + 1)
         assert [(d["list"], d["id"], d["path"], d["before"], d["after"]) for d in told["yours"]["first"]] == [
-            ("columns", "C1", "shape.b_m", 0.4, 0.5)
+            ("columns", "C1", "shape.b_m", 0.4, 0.5),
+            ("loads", "a1", "q_kPa", 1.5, 2.0),
         ]
-        assert told["theirs"] == ["loads a1: q_kPa 1.5 to 2"]
+        assert [(d["list"], d["path"], d["after"]) for d in told["theirs"]["first"]] == [("loads", "q_kPa", 2.0)]
         newest = client.get(f"/api/floors/{floor_id}").json()
         assert newest["revision"] == base + 1
         assert newest["document"]["loads"][0]["q_kPa"] == 2.0

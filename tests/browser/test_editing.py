@@ -428,7 +428,7 @@ def test_two_people_change_one_floor_and_settle_it(side_by_side, server):
     types(ben, "cover_top_mm", "30")
     expect(dialog).to_contain_text("Ada saved before you")
     expect(dialog).to_contain_text("Thickness of slab S1: 250 mm to 270 mm")
-    expect(dialog).to_contain_text("Cover on top of slab S1: none to 30 mm")
+    expect(dialog).to_contain_text("Cover, top of slab S1: none to 30 mm")
     dialog.get_by_role("button", name="Keep both").click()
     expect(ben.cell("S1", "thickness_m")).to_have_text("270")
     assert (slab()["thickness_m"], slab()["cover_top_mm"]) == (0.27, 30)

@@ -1,7 +1,9 @@
 """What is done in one gesture, the plan by arrows, and what is kept of the animated floor."""
 
+import re
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.browser.test_editing import made as made
@@ -58,6 +60,44 @@ def test_columns_stand_on_crossings_arrows_walk_the_plan_and_the_animated_floor_
         content = Path(tmp_path / ending).read_bytes()
         assert content.startswith(begins)
         assert len(content) > 5000
+
+
+def test_the_floor_in_space_is_picked_and_measured_and_its_section_drawn_taller(desk, made):
+    desk.open(made(flat_slab(2, 1, size=1.0)))
+    page = desk.page
+    desk.step("Build")
+    page.get_by_role("button", name="3D").click()
+    view = page.get_by_role("dialog", name="in space")
+    box = page.locator("[data-testid=space] canvas").bounding_box()
+    # Everywhere, edges of bodies too, a click finds a body or nothing.
+    told = ""
+    for k in range(12):
+        page.mouse.click(box["x"] + box["width"] * (0.3 + 0.035 * k), box["y"] + box["height"] * 0.55)
+        told = view.locator("header .quiet").inner_text()
+        if told.endswith("level 0.000 m"):
+            break
+    assert re.match(r"Slab S1 · x \S+ m, y \S+ m, level 0\.000 m$", told)
+    page.keyboard.down("Shift")
+    page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.5)
+    page.keyboard.up("Shift")
+    expect(view.locator("header .quiet")).to_contain_text("m from the last click, ")
+    desk.press("Escape")
+    desk.press("v")
+    desk.typed("-1", "3")
+    desk.typed("14", "0")
+    slab = page.get_by_test_id("section").locator("rect.slabs").first
+    expect(slab).to_be_visible()
+    flat = slab.bounding_box()["height"]
+    page.get_by_role("button", name="× 5").click()
+    assert slab.bounding_box()["height"] == pytest.approx(5 * flat, rel=0.02)
+    # A column tells its springs.
+    desk.press("Escape", "Escape")
+    page.locator("path[data-kind=columns]").first.click()
+    page.get_by_text("How it holds the floor").click()
+    springs = page.locator(".springs li")
+    expect(springs).to_have_count(3)
+    expect(springs.first).to_contain_text("Upright")
+    expect(springs.first).to_contain_text("kN/m")
 
 
 def test_figures_lead_the_drawing_and_keys_stay_at_hand_while_they_are_typed(desk, made):

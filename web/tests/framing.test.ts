@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { distanceFor, MARGIN, type Three } from "../src/space/framing";
+import { levelsOf, spread } from "../src/space/heights";
 
 /** Where a point about the middle comes to lie in the picture: 1 is its border. */
 function seen(corner: Three, from: Three, distance: number, fov: number, aspect: number): [number, number] {
@@ -36,5 +37,26 @@ describe("the camera", () => {
         const furthest = Math.max(...places.flat().map(Math.abs));
         expect(furthest).toBeCloseTo(1 - MARGIN, 9);
       }
+  });
+});
+
+describe("levels", () => {
+  const storeys = [
+    { id: "Level 1", elevation_m: 5.6, below_m: 3.6 },
+    { id: "Level 2", elevation_m: 9, below_m: 3.4 },
+    { id: "Roof", elevation_m: 12.4, below_m: 3.4 },
+  ];
+  it("are those that what is built reaches, about the floor's own", () => {
+    expect(levelsOf(storeys, "Level 1", "F", -3.9, 3.4)).toEqual([
+      { name: "base", z: -3.6 },
+      { name: "Level 1", z: 0 },
+      { name: "Level 2", z: expect.closeTo(3.4) },
+    ]);
+    expect(levelsOf(storeys, null, "F", -3.9, 3.4)).toEqual([{ name: "F", z: 0 }]);
+  });
+  it("have names that stand apart, within the drawing as far as it is tall", () => {
+    expect(spread([10, 11, 40], 12, 100)).toEqual([10, 22, 40]);
+    // At the foot they go up instead.
+    expect(spread([80, 92, 95], 12, 96)).toEqual([72, 84, 96]);
   });
 });

@@ -28,6 +28,7 @@ from piastra.api import (
     readings,
     replacing,
     reports,
+    springs,
     wiring,
 )
 from piastra.api.bounds import Bounds
@@ -105,6 +106,7 @@ def create_app() -> FastAPI:
     app.include_router(drawings.router)
     app.include_router(readings.router)
     app.include_router(reports.router)
+    app.include_router(springs.router)
     app.include_router(building.router)
     app.include_router(combinations.router)
 

@@ -28,7 +28,7 @@ from piastra.core.readings.reading import diagram, slice_through
 from piastra.core.readings.responses import Responses, responses_of
 from piastra.core.remedies.remedy import Remedy
 from piastra.core.shear.shear import ShearUse
-from piastra.core.trace import Loaded, Trace, Value
+from piastra.core.trace import Loaded, Step, Trace, Value
 from piastra.core.trace.amounts import plain
 from piastra.engine import engine
 from piastra.exchange.history_results import history, sags
@@ -139,12 +139,14 @@ def _trace(t: Trace) -> dict[str, Any]:
     # Written out: asdict copies every value deeply, and there are hundreds of traces.
     return {
         "combination": t.combination, "factors": t.factors, "panels": _panels(t.panels),
-        "steps": [
-            {"title": s.title, "clause": s.clause, "formula": s.formula, "values": [_value(v) for v in s.values],
-             "result": _value(s.result) if s.result else None, "note": plain(s.note), "said": s.note, "empirical": s.empirical}
-            for s in t.steps
-        ],
+        "steps": [step(s) for s in t.steps],
     }  # fmt: skip
+
+
+def step(s: Step) -> dict[str, Any]:
+    """One step of an explanation as the results tell it."""
+    return {"title": s.title, "clause": s.clause, "formula": s.formula, "values": [_value(v) for v in s.values],
+            "result": _value(s.result) if s.result else None, "note": plain(s.note), "said": s.note, "empirical": s.empirical}  # fmt: skip
 
 
 def row(r: Row, traced: bool = True) -> dict[str, Any]:

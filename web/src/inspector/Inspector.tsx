@@ -32,6 +32,7 @@ import { partName, RowView } from "./RowView";
 import { RunView } from "./RunView";
 import { SliceView } from "./SliceView";
 import { SpreadPanel } from "./SpreadPanel";
+import { Springs } from "./Springs";
 import { TendonView } from "./TendonView";
 import { OnCrossings, Together } from "./Together";
 import { REPLACED, ValueView } from "./ValueView";
@@ -239,6 +240,7 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
         <ApplyLoad key={id} document={document} refs={[{ kind, id }]} />
       )}
       {vertices && <OutlineEditor target={{ kind, id }} vertices={vertices} closed={Boolean(item.outline)} />}
+      {(kind === "columns" || kind === "walls") && editing && <Springs kind={kind} id={id} />}
       <div className="button-row">
         <FinerButton document={document} item={item} name={nameOf([{ kind, id }])} />
       </div>

@@ -1,12 +1,26 @@
-import { panelsOf, type Row } from "../model/results";
+import { panelsOf, type Row, type TraceStep } from "../model/results";
 import { markOf, SIGN, use } from "../units/format";
 import { spoken, useUnits } from "../units/quantities";
 import { Formula } from "./Formula";
 
+/** One step of an explanation: its title and clause, formula and figures, and what is to be said of it. */
+export function StepLine(props: { step: TraceStep }) {
+  const { step } = props;
+  const system = useUnits((u) => u.system);
+  return (
+    <li>
+      <h4>
+        {step.title} {step.clause && <span className="quiet">{step.clause}</span>}
+      </h4>
+      <Formula step={step} system={system} />
+      {step.said && <p className="quiet">{spoken(step.said, system)}</p>}
+    </li>
+  );
+}
+
 /** Why a number is what it is: every step with its clause, formula and figures. */
 export function TraceView(props: { row: Row; stale: boolean }) {
   const { row, stale } = props;
-  const system = useUnits((u) => u.system);
   const trace = row.trace;
   if (!trace) return null;
   const mark = markOf(row.utilisation);
@@ -19,13 +33,7 @@ export function TraceView(props: { row: Row; stale: boolean }) {
       <ol className={mark}>
         {trace.steps.map((s, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: steps of several provisions may be alike, and never move
-          <li key={i}>
-            <h4>
-              {s.title} {s.clause && <span className="quiet">{s.clause}</span>}
-            </h4>
-            <Formula step={s} system={system} />
-            {s.said && <p className="quiet">{spoken(s.said, system)}</p>}
-          </li>
+          <StepLine key={i} step={s} />
         ))}
         {trace.combination && (
           <li>

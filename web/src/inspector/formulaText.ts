@@ -10,6 +10,7 @@ export const GREEK: Record<string, string> = {
   nu: "ν",
   omega: "ω",
   phi: "φ",
+  pi: "π",
   rho: "ρ",
   sigma: "σ",
 };

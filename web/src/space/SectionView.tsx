@@ -5,6 +5,7 @@ import { itemOf, type Kind } from "../model/floor";
 import { useGesture } from "../plan/tools/gesture";
 import { usePicked } from "../session";
 import { measured, useUnits } from "../units/quantities";
+import { spread } from "./heights";
 
 type Piece = components["schemas"]["PieceState"];
 
@@ -14,6 +15,7 @@ export function SectionView() {
   const { floor, document, choose, chosen } = usePicked("floor", "document", "choose", "chosen");
   const system = useUnits((u) => u.system);
   const [pieces, setPieces] = useState<Piece[]>([]);
+  const [times, setTimes] = useState(1);
   const line = kept?.tool === "section" ? kept : null;
   const revision = floor?.revision;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new revision cuts anew
@@ -32,10 +34,11 @@ export function SectionView() {
   const low = Math.min(-0.6, ...slabs.map((p) => p.bottom)) - 0.7;
   const high = Math.max(0.2, ...slabs.map((p) => p.top)) + 0.7;
   const width = 780;
+  // Heights on the screen are `times` those of lengths.
   const k = Math.min((width - 130) / length, 190 / (high - low));
   const left = 100 + (width - 110 - k * length) / 2;
   const across = (s: number) => left + k * s;
-  const up = (z: number) => k * (high - z);
+  const up = (z: number) => times * k * (high - z);
   const levels = [...new Set(slabs.flatMap((p) => [p.top, p.bottom]).map((z) => Number(z.toFixed(4))))].sort(
     (a, b) => b - a,
   );
@@ -45,7 +48,16 @@ export function SectionView() {
       <header>
         <h2>Section</h2>
         <span className="quiet">
-          {measured(length, "length", system)} long, heights to the same scale; levels about the floor's datum
+          {measured(length, "length", system)} long, heights{" "}
+          {times === 1 ? "to the same scale" : `${times} times as large`}; levels about the floor's datum
+        </span>
+        <span className="segments" role="group" aria-label="Heights">
+          <span className="quiet">Heights</span>
+          {[1, 2, 5, 10].map((n) => (
+            <button type="button" key={n} aria-pressed={times === n} onClick={() => setTimes(n)}>
+              × {n}
+            </button>
+          ))}
         </span>
         <button type="button" className="small" onClick={() => useGesture.getState().set({ kept: null, tool: null })}>
           Close
@@ -58,7 +70,7 @@ export function SectionView() {
             x={across(p.start)}
             width={Math.max(0.5, k * (p.end - p.start))}
             y={up(Math.min(p.top, high))}
-            height={k * (Math.min(p.top, high) - Math.max(p.bottom, low))}
+            height={times * k * (Math.min(p.top, high) - Math.max(p.bottom, low))}
             className={`cut ${p.list} ${picked.has(`${p.list} ${p.id}`) ? "picked" : ""}`}
             role="button"
             tabIndex={-1}
@@ -85,6 +97,7 @@ export function SectionView() {
         {spread(
           levels.map((z) => up(z)),
           12,
+          up(low) - 6,
         ).map((y, i) => {
           const z = levels[i] as number;
           return (
@@ -102,11 +115,4 @@ export function SectionView() {
       </svg>
     </section>
   );
-}
-
-/** Places in order, pushed apart to at least a distance. */
-function spread(at: number[], gap: number): number[] {
-  const out = [...at];
-  for (let i = 1; i < out.length; i++) out[i] = Math.max(out[i] as number, (out[i - 1] as number) + gap);
-  return out;
 }

@@ -14,6 +14,9 @@ import {
 import { nameOf } from "../kinds";
 import type { Ref } from "../model/floor";
 import { usePicked } from "../session";
+import { measured, type System, useUnits } from "../units/quantities";
+import { levelsOf } from "./heights";
+import { levelLines } from "./levels";
 import { geometryOf, solidsOf } from "./solids";
 import { stageIn } from "./stage";
 
@@ -25,10 +28,23 @@ const COLOURS: Record<string, string> = {
   walls: "#a7aeb4",
 };
 const CHOSEN = "#b4532a";
+type Spot = [number, number, number];
+
+/** A place in space, and how far it is from another one. */
+function spotText(at: Spot, from: Spot | null, system: System): string {
+  const [x, y, z] = at.map((v) => measured(v, "length", system));
+  const place = `x ${x}, y ${y}, level ${z}`;
+  if (!from) return place;
+  const far = Math.hypot(at[0] - from[0], at[1] - from[1], at[2] - from[2]);
+  return `${place} · ${measured(far, "length", system)} from the last click, ${measured(at[2] - from[2], "length", system)} in height`;
+}
 
 /** The floor as it is cast: orbit by dragging, pick by clicking. */
 export function SpaceView(props: { close: () => void }) {
-  const { document, chosen, choose, floor } = usePicked("document", "chosen", "choose", "floor");
+  const { document, chosen, choose, floor, project } = usePicked("document", "chosen", "choose", "floor", "project");
+  const system = useUnits((u) => u.system);
+  /** Where the last clicks met the concrete: the one that is told, and the one that it is measured from. */
+  const [spots, setSpots] = useState<{ at: Spot; from: Spot | null } | null>(null);
   const holder = useRef<HTMLDivElement>(null);
   const [ready, setReady] = useState(false);
   const meshes = useRef<Mesh<BufferGeometry, MeshLambertMaterial>[]>([]);
@@ -53,6 +69,13 @@ export function SpaceView(props: { close: () => void }) {
       element,
       "The floor in space; drag to turn, wheel to come nearer, arrow keys to shift",
       meshes.current,
+      (box) =>
+        levelLines(
+          levelsOf(project?.storeys ?? [], floor?.level ?? null, floor?.name ?? "", box.min.z, box.max.z),
+          box.min,
+          box.max,
+          (l) => `${l.name}  ${l.z > 0 ? "+" : ""}${measured(l.z, "length", system)}`,
+        ),
     );
     const { renderer, camera } = stage;
     draw.current = stage.render;
@@ -68,8 +91,11 @@ export function SpaceView(props: { close: () => void }) {
         new Vector2(((e.clientX - r.left) / r.width) * 2 - 1, 1 - ((e.clientY - r.top) / r.height) * 2),
         camera,
       );
-      const hit = ray.intersectObjects(meshes.current)[0];
+      // The bodies alone: their edges, drawn as lines of their own, are nobody's.
+      const hit = ray.intersectObjects(meshes.current, false)[0];
       choose(hit ? [hit.object.userData as Ref] : []);
+      const at = hit ? (hit.point.toArray() as Spot) : null;
+      setSpots((s) => at && { at, from: e.shiftKey ? (s?.at ?? null) : null });
     };
     renderer.domElement.addEventListener("pointerdown", press);
     renderer.domElement.addEventListener("pointerup", click);
@@ -80,7 +106,7 @@ export function SpaceView(props: { close: () => void }) {
       }
       stage.end();
     };
-  }, [document, choose, ready]);
+  }, [document, choose, ready, project, floor?.level, floor?.name, system]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new document makes new meshes, which take their colours here
   useEffect(() => {
@@ -101,8 +127,8 @@ export function SpaceView(props: { close: () => void }) {
             <Dialog.Title>{floor?.name} in space</Dialog.Title>
             <span className="quiet">
               {chosen.length
-                ? nameOf(chosen)
-                : "Drag to turn, right-drag to shift, wheel to come nearer, click to pick"}
+                ? [nameOf(chosen), ...(spots ? [spotText(spots.at, spots.from, system)] : [])].join(" · ")
+                : "Drag to turn, right-drag to shift, wheel to come nearer, click to pick, Shift click to measure"}
             </span>
             <Dialog.Close className="small">Close</Dialog.Close>
           </header>

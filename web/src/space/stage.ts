@@ -1,7 +1,7 @@
 import {
-  AmbientLight,
   Box3,
   DirectionalLight,
+  HemisphereLight,
   type Object3D,
   PerspectiveCamera,
   Scene,
@@ -23,20 +23,34 @@ const FOV = 35;
 /** From where a floor is seen first. */
 const VIEW = new Vector3(-0.55, -0.95, 0.75);
 
-/** A scene in an element with light and a camera that looks at all of the bodies; orbit by dragging or arrow keys. */
-export function stageIn(element: HTMLElement, label: string, bodies: Object3D[]): Stage {
+/**
+ * A scene in an element with light and a camera that looks at all of the bodies; orbit by dragging or arrow keys. `around` makes what
+ * stands about the box of the bodies.
+ */
+export function stageIn(
+  element: HTMLElement,
+  label: string,
+  bodies: Object3D[],
+  around?: (box: Box3) => Object3D,
+): Stage {
   const renderer = new WebGLRenderer({ antialias: true, alpha: true });
   renderer.setPixelRatio(window.devicePixelRatio);
   element.append(renderer.domElement);
   renderer.domElement.tabIndex = 0;
   renderer.domElement.setAttribute("aria-label", label);
   const scene = new Scene();
-  scene.add(new AmbientLight("#ffffff", 1.5));
-  const sun = new DirectionalLight("#ffffff", 1.9);
-  sun.position.set(-0.5, -0.9, 1.4);
+  // Light of the sky from above and a little from below, so that soffits are not black, and a sun from the side that is seen first.
+  scene.add(new HemisphereLight("#ffffff", "#b9ab95", 1.7));
+  const sun = new DirectionalLight("#fff4e2", 2.2);
+  sun.position.set(-0.9, -0.5, 1.2);
   scene.add(sun, ...bodies);
   const box = new Box3();
   for (const body of bodies) box.expandByObject(body);
+  const more = around?.(box);
+  if (more) {
+    scene.add(more);
+    box.expandByObject(more);
+  }
   const centre = box.getCenter(new Vector3());
   const size = box.getSize(new Vector3()).length() || 10;
   const camera = new PerspectiveCamera(FOV, 1, size / 200, size * 10);
