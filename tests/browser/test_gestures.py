@@ -89,8 +89,7 @@ def test_the_floor_in_space_is_picked_and_measured_and_its_section_drawn_taller(
     expect(slab).to_be_visible()
 
     def tall():
-        box = slab.bounding_box()
-        return box["height"] / box["width"]
+        return float(slab.get_attribute("height")) / float(slab.get_attribute("width"))
 
     flat = tall()
     page.get_by_role("button", name="× 5").click()
