@@ -99,7 +99,7 @@ def test_the_floor_in_space_is_picked_and_measured_and_its_section_drawn_taller(
     page.locator("path[data-kind=columns]").first.click()
     page.get_by_text("How it holds the floor").click()
     springs = page.locator(".springs li")
-    expect(springs).to_have_count(3)
+    expect(springs).to_have_count(6)
     expect(springs.first).to_contain_text("Upright")
     expect(springs.first).to_contain_text("kN/m")
 
