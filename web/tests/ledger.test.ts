@@ -187,9 +187,19 @@ describe("a row typed at the end of a table", () => {
   });
   it("asks what it is before what that needs", () => {
     expect(missing("loads", {})?.[0]).toBe("kind");
-    expect(missing("loads", { kind: "line" })).toEqual(["line"]);
-    expect(missing("loads", { kind: "area" })).toEqual([]);
-    expect(missing("loads", { kind: "joint" })).toEqual(["support"]);
+    expect(missing("loads", { kind: "line" })).toEqual(["q_kN_m.0", "line"]);
+    // How great it is, is never made up.
+    expect(missing("loads", { kind: "area" })).toEqual(["q_kPa"]);
+    expect(missing("loads", { kind: "area", q_kPa: 3 })).toEqual([]);
+    expect(missing("loads", { kind: "area", worth: { key: "occupancy", value: "lab" } })).toEqual([]);
+    expect(missing("loads", { kind: "joint" })).toEqual(["F_kN", "support"]);
+  });
+  it("is an even line load where one end alone is given", () => {
+    const made = freshOf("loads", document, { below: 3, above: null, level: false })?.({
+      kind: "line",
+      "q_kN_m.0": 4,
+    }).item;
+    expect(made?.q_kN_m).toEqual([4, 4]);
   });
   it("is like what its tool draws, but for what was typed", () => {
     const made = freshOf("columns", document, { below: 3.4, above: null, level: true })?.({

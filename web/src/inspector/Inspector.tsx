@@ -234,7 +234,7 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
       {kind === "probes" && !editing && <ProbeHistory id={id} />}
       {kind === "tendons" && <TendonView results={results} id={id} />}
       <Properties document={document} refs={[{ kind, id }]} />
-      {editing && <Together key={id} document={document} refs={[{ kind, id }]} />}
+      {(editing || kind === "mats") && <Together key={id} document={document} refs={[{ kind, id }]} />}
       {REPLACED.includes(kind) && <ValueView key={id} kind={kind} item={item} document={document} />}
       {step === "load" && waysFor([{ kind, id }]).length > 0 && (
         <ApplyLoad key={id} document={document} refs={[{ kind, id }]} />

@@ -79,6 +79,19 @@ export const loads: KindFile = {
     if (tool === "line") return { ...common, kind: "line", q_kN_m: [1, 1] };
     return { ...common, kind: "point", F_kN: 10 };
   },
+  // A line load is even where one end alone is given.
+  typed: (i, typed) => {
+    const [start, end] = [typed["q_kN_m.0"], typed["q_kN_m.1"]];
+    const any = start ?? end;
+    return i.kind === "line" && any !== undefined ? { ...i, q_kN_m: [start ?? any, end ?? any] } : i;
+  },
+  // How great it is, is never made up.
+  needs: (i, typed) => {
+    const given = (path: string) => path in typed || "worth" in typed;
+    if (i.kind === "line") return ["q_kN_m.0", "q_kN_m.1"].some(given) ? [] : ["q_kN_m.0"];
+    const value = i.kind === "area" ? "q_kPa" : "F_kN";
+    return given(value) || "Mx_kNm" in typed || "My_kNm" in typed ? [] : [value];
+  },
   look: (i) => `${i.kind}-load`,
   shape: (i, document) => {
     if (i.patch)

@@ -3,10 +3,10 @@ import { nameOf, plural, singular } from "../kinds";
 import { added, mapped, relabelled, removed } from "../kinds/edits";
 import { propertiesOfKind } from "../kinds/properties";
 import { type FloorDocument, itemsOf, type Kind, type Labelled, type Vertex } from "../model/floor";
-import { type Property, withValue } from "../model/property";
+import { type Property, valueAt, withValue } from "../model/property";
 import { storeysHere } from "../plan/tools/gesture";
 import { usePicked } from "../session";
-import { freshOf } from "./freshRows";
+import { freshOf, startsOf } from "./freshRows";
 import { type CellChange, Sheet } from "./Sheet";
 
 export function withCells(document: FloorDocument, kind: Kind, changes: CellChange[]): FloorDocument {
@@ -34,12 +34,19 @@ export function FloorSheet(props: { document: FloorDocument; kind: Kind }) {
     const all = told
       ? [name as Property, kindColumn(kind), ...others.filter((p) => p.path !== "kind")]
       : propertiesOfKind(kind);
-    // A table without rows shows what the first one could have.
-    const some = rows.length ? rows : [{ id: "" }];
+    // What rows have, what one needs, and what a new one would begin with; a table without rows shows what the first one could have.
+    const starts = startsOf(kind, document, storeysHere());
+    const has = (p: Property, i: Labelled) => (p.when as (i: Labelled) => boolean)(i);
     return all
-      .filter((p) => !p.when || p.required || some.some((r) => (p.when as (i: Labelled) => boolean)(r)))
+      .filter(
+        (p) =>
+          !p.when ||
+          p.required ||
+          rows.some((r) => has(p, r)) ||
+          starts.some((s) => has(p, s) && (rows.length === 0 || valueAt(s, p.path) !== undefined)),
+      )
       .filter((p) => p.path !== "kind" || told || kind === "thickenings");
-  }, [kind, rows]);
+  }, [kind, rows, document]);
   const ids = useMemo(() => chosen.filter((r) => r.kind === kind).map((r) => r.id), [chosen, kind]);
   const fresh = useMemo(() => freshOf(kind, document, storeysHere()), [kind, document]);
   return (

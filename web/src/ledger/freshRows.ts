@@ -1,4 +1,4 @@
-import { DRAWING, startOf } from "../kinds";
+import { DRAWING, kindOf, startOf } from "../kinds";
 import type { Storeys } from "../kinds/kind";
 import { propertiesOfKind } from "../kinds/properties";
 import type { FloorDocument, Kind, Labelled } from "../model/floor";
@@ -17,12 +17,16 @@ function put(item: Labelled, path: string, value: unknown): Labelled {
   return withValue(item, path, value);
 }
 
+/** What the drawing tools of a kind begin with. */
+export const startsOf = (kind: Kind, document: FloorDocument, storeys: Storeys): Labelled[] =>
+  DRAWING.filter((t) => t.kind === kind).map((t) => templateOf(t.key, kind, document, storeys));
+
 /** What a row typed into the table of a kind would be: values as given, the others as the drawing tool of its kind has them. */
 export function freshOf(kind: Kind, document: FloorDocument, storeys: Storeys): Fresh | undefined {
   if (DRAWN.includes(kind)) return undefined;
-  const tools = DRAWING.filter((t) => t.kind === kind);
-  const starts = tools.map((t) => templateOf(t.key, kind, document, storeys));
-  const asked = propertiesOfKind(kind).filter((p) => p.required && p.path !== "id");
+  const starts = startsOf(kind, document, storeys);
+  const all = propertiesOfKind(kind);
+  const asked = all.filter((p) => p.required && p.path !== "id");
   return (values) => {
     const like =
       starts.find((s) => s.kind === values.kind) ??
@@ -30,11 +34,15 @@ export function freshOf(kind: Kind, document: FloorDocument, storeys: Storeys): 
       startOf(kind, { tool: "", document, storeys, activeCase: null });
     let item: Labelled = { ...like, id: "" };
     for (const [path, value] of Object.entries(values)) item = put(item, path, value);
+    item = kindOf(kind).typed?.(item, values) ?? item;
     // Where it is to be told apart by its kind, that is asked for first.
     const unknown =
       starts.length > 1 && like.kind !== undefined && values.kind === undefined && asked.some((p) => p.path === "kind");
-    const missing: Property[] = asked.filter((p) =>
-      p.path === "kind" ? unknown : (!p.when || p.when(item)) && emptyAt(item, p.path),
+    const needs = kindOf(kind).needs?.(item, values) ?? [];
+    const missing: Property[] = all.filter(
+      (p) =>
+        needs.includes(p.path) ||
+        (asked.includes(p) && (p.path === "kind" ? unknown : (!p.when || p.when(item)) && emptyAt(item, p.path))),
     );
     return { item, missing };
   };

@@ -93,14 +93,17 @@ export function Plan() {
   }, []);
 
   const box = useMemo(() => extent(document, drawing, true), [document, drawing]);
-  const fitted = useRef<number | null>(null);
+  const fitted = useRef("");
+  // A floor that is opened is shown whole; one that has no slab yet, whenever its grid or drawing grows, and with its first slab.
+  const begun = (document?.slabs.length ?? 0) > 0;
+  const wanted = floor ? `${floor.id} ${begun ? "" : JSON.stringify(box)}` : "";
   useEffect(() => {
-    if (document && floor && size.width > 50 && fitted.current !== floor.id) {
-      fitted.current = floor.id;
+    if (document && wanted && size.width > 50 && fitted.current !== wanted) {
+      fitted.current = wanted;
       // The grid of a building may reach far beyond one of its floors.
       fit(extent(document, drawing, false), false);
     }
-  }, [document, drawing, floor, size.width, fit]);
+  }, [document, drawing, wanted, size.width, fit]);
 
   const flown = useRef(0);
   useEffect(() => {
