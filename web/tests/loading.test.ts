@@ -59,6 +59,14 @@ beforeEach(() => {
 });
 const S1 = [{ kind: "slabs" as const, id: "S1" }];
 
+it("a load from elsewhere becomes one of its own where its value is typed", () => {
+  const area = { id: "L", kind: "area", case: "Q", occupancy: "office", slabs: ["S1"] } as unknown as Labelled;
+  expect(withValue(area, "q_kPa", 2.5)).toEqual({ id: "L", kind: "area", case: "Q", slabs: ["S1"], q_kPa: 2.5 });
+  const line = { id: "L", kind: "line", case: "D", partition: "wall", line: [] } as unknown as Labelled;
+  expect(withValue(line, "q_kN_m.1", 3)).toEqual({ id: "L", kind: "line", case: "D", line: [], q_kN_m: [3, 3] });
+  expect(withValue({ ...line, partition: undefined, q_kN_m: [1, 2] }, "q_kN_m.1", 3).q_kN_m).toEqual([1, 3]);
+});
+
 it("loads of other cases on the same place go along when one is moved, and no others", () => {
   const on = (id: string, more: object) => ({ id, kind: "area", q_kPa: 1, ...more }) as unknown;
   const loads = [

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { centredOn, columnsOnCrossings, otherWays } from "../src/kinds/together";
+import { centredOn, columnsOnCrossings, otherWays, outlineOfGrid } from "../src/kinds/together";
 import type { FloorDocument, Labelled } from "../src/model/floor";
 import { ahead } from "../src/plan/ModelLayer";
 
@@ -28,6 +28,38 @@ const document = {
   openings: [{ id: "O1", outline: square(5.5, 5.5, 6.5, 6.5) }],
   columns: [{ id: "old", at: [0.1, 6.1] }],
 } as unknown as FloorDocument;
+
+describe("a slab over the grid", () => {
+  const grid = (lines: number[][][]) =>
+    ({ slabs: [], grid: lines.map((line, k) => ({ id: `${k}`, line })) }) as unknown as FloorDocument;
+  it("goes beyond its outermost crossings by a distance, turned grids too", () => {
+    const square = grid([[[0, -1], [0, 9]], [[4, -1], [4, 9]], [[8, -1], [8, 9]], [[-1, 0], [9, 0]], [[-1, 6], [9, 6]]]); // biome-ignore format: lines read best side by side
+    expect(outlineOfGrid(square, 0.2)).toEqual([[-0.2, -0.2], [8.2, -0.2], [8.2, 6.2], [-0.2, 6.2]]); // biome-ignore format: lines read best side by side
+    const c = Math.SQRT1_2;
+    const turned = grid([[[0, 0], [5 * c, 5 * c]], [[-3 * c, 3 * c], [2 * c, 8 * c]], [[0, 0], [-3 * c, 3 * c]], [[5 * c, 5 * c], [2 * c, 8 * c]]]); // biome-ignore format: lines read best side by side
+    const found = outlineOfGrid(turned, 0.5) ?? [];
+    const area = found.reduce((t, p, i) => {
+      const q = found[(i + 1) % found.length] as [number, number];
+      return t + (p[0] * q[1] - p[1] * q[0]) / 2;
+    }, 0);
+    expect(area).toBeCloseTo(6 * 4, 6);
+    expect(
+      outlineOfGrid(
+        grid([
+          [
+            [0, 0],
+            [5, 0],
+          ],
+          [
+            [0, 1],
+            [5, 1],
+          ],
+        ]),
+        0,
+      ),
+    ).toBeNull();
+  });
+});
 
 describe("what is made of several objects at once", () => {
   it("columns stand on the crossings of the chosen lines that are free and on the floor, named by the lines", () => {

@@ -1,5 +1,5 @@
 import * as Dialog from "@radix-ui/react-dialog";
-import { Fragment, lazy, type ReactNode, Suspense, useEffect, useState } from "react";
+import { Fragment, lazy, type ReactNode, Suspense, useEffect, useRef, useState } from "react";
 import { api, type HistoryEntry, problemsOf } from "../api/client";
 import { COPIED, plural } from "../kinds";
 import { itemsOf, type Kind } from "../model/floor";
@@ -194,6 +194,9 @@ function NewFloor() {
   const { open, user, floor, project } = usePicked("open", "user", "floor", "project");
   const close = useDialogs((d) => d.close);
   const [how, setHow] = useState<"empty" | "copy" | "twin">("twin");
+  // The dialog asks for a name first, whichever way the floor begins.
+  const field = useRef<HTMLInputElement>(null);
+  useEffect(() => field.current?.focus(), []);
   const [name, setName] = useState("");
   const [level, setLevel] = useState("");
   const [problem, setProblem] = useState("");
@@ -236,7 +239,16 @@ function NewFloor() {
             ["empty", "Empty"],
           ] as const
         ).map(([key, text]) => (
-          <button type="button" key={key} role="radio" aria-checked={how === key} onClick={() => setHow(key)}>
+          <button
+            type="button"
+            key={key}
+            role="radio"
+            aria-checked={how === key}
+            onClick={() => {
+              setHow(key);
+              field.current?.focus();
+            }}
+          >
             {text}
           </button>
         ))}
@@ -244,7 +256,7 @@ function NewFloor() {
       <div className="fields">
         <div className="number-field">
           <label htmlFor="floor-name">Name</label>
-          <input id="floor-name" className="text" value={name} onChange={(e) => setName(e.target.value)} />
+          <input id="floor-name" ref={field} className="text" value={name} onChange={(e) => setName(e.target.value)} />
         </div>
         <div className="number-field">
           <label htmlFor="floor-level">Level</label>

@@ -73,7 +73,11 @@ export function TopBar(props: { openPalette: () => void }) {
         <select
           aria-label="Floor"
           value={floor?.id ?? ""}
-          onChange={(e) => (e.target.value === "new" ? openDialog("project") : void open(Number(e.target.value)))}
+          onChange={(e) => {
+            const { value } = e.target;
+            if (value === "project" || value === "floor") openDialog(value);
+            else void open(Number(value));
+          }}
         >
           {projects.map((p) => (
             <optgroup key={p.id} label={p.name}>
@@ -85,7 +89,8 @@ export function TopBar(props: { openPalette: () => void }) {
               ))}
             </optgroup>
           ))}
-          <option value="new">New project…</option>
+          {floor && <option value="floor">New floor…</option>}
+          <option value="project">New project…</option>
         </select>
       </span>
       <span className="quiet mono state" data-testid="state" title={floor?.line}>

@@ -34,7 +34,7 @@ import { SliceView } from "./SliceView";
 import { SpreadPanel } from "./SpreadPanel";
 import { Springs } from "./Springs";
 import { TendonView } from "./TendonView";
-import { OnCrossings, Together } from "./Together";
+import { OnCrossings, OverGrid, Together } from "./Together";
 import { REPLACED, ValueView } from "./ValueView";
 
 /** What is selected: its properties, its results, its trace. */
@@ -153,6 +153,7 @@ function TemplateView(props: { document: FloorDocument; tool: Tool }) {
           />
         ))}
       </div>
+      {tool.key === "slab" && <OverGrid document={document} like={template} />}
       {tool.key === "column" && <OnCrossings document={document} like={template} />}
     </>
   );

@@ -36,11 +36,14 @@ export function LoadPanel(props: { document: FloorDocument }) {
       picks: refs,
     });
   };
-  const addEverywhere = () => {
+  const addEverywhere = (from: string) => {
+    const [key = "", label = ""] = from.split("|");
+    // A use is live load, a build-up is dead; a case that is chosen goes before either.
+    const nature = key === "occupancy" ? "live" : "dead";
     const load = {
       kind: "area",
-      case: loadsOf ?? cases.find((c) => c.nature === "dead")?.id ?? cases[0]?.id,
-      q_kPa: 1,
+      case: loadsOf ?? cases.find((c) => c.nature === nature)?.id ?? cases[0]?.id,
+      ...(label ? { [key]: label } : { q_kPa: 1 }),
     };
     const { refs } = added(document, "loads", [load]);
     void edit({
@@ -78,9 +81,33 @@ export function LoadPanel(props: { document: FloorDocument }) {
         <button type="button" onClick={addCase}>
           Add a case
         </button>
-        <button type="button" onClick={addEverywhere} disabled={!cases.length}>
-          Load on all slabs
-        </button>
+        <select
+          aria-label="Load on all slabs"
+          value=""
+          disabled={!cases.length}
+          onChange={(e) => addEverywhere(e.target.value)}
+        >
+          <option value="">Load on all slabs…</option>
+          <option value="own">a value of its own</option>
+          {(document.build_ups ?? []).length > 0 && (
+            <optgroup label="Build-ups">
+              {(document.build_ups ?? []).map((b) => (
+                <option key={b.id} value={`build_up|${b.id}`}>
+                  {b.id}
+                </option>
+              ))}
+            </optgroup>
+          )}
+          {(document.occupancies ?? []).length > 0 && (
+            <optgroup label="Occupancies">
+              {(document.occupancies ?? []).map((o) => (
+                <option key={o.id} value={`occupancy|${o.id}`}>
+                  {o.id}
+                </option>
+              ))}
+            </optgroup>
+          )}
+        </select>
       </div>
       {everywhere.length > 0 && <h3>On all slabs</h3>}
       {everywhere.map((l) => (

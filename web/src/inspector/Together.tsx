@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { startOf } from "../kinds";
-import { adding, centredOn, columnsOnCrossings, otherWays } from "../kinds/together";
+import { adding, centredOn, columnsOnCrossings, otherWays, outlineOfGrid } from "../kinds/together";
 import { type FloorDocument, itemOf, type Labelled, type Ref } from "../model/floor";
 import { usePicked } from "../session";
-import { read, unitOf, useUnits, written } from "../units/quantities";
+import { read, unitOf, unreadable, useUnits, written } from "../units/quantities";
 
 /** What is made of several selected objects in one gesture: drop panels over columns, mats the other ways. */
 export function Together(props: { document: FloorDocument; refs: Ref[] }) {
@@ -53,6 +53,48 @@ export function OnCrossings(props: { document: FloorDocument; like: Labelled }) 
         }
       >
         {made.length ? `Add ${made.length} columns` : "No crossing is free"}
+      </button>
+    </section>
+  );
+}
+
+/** A slab over all of the grid, its edges as far out as is typed. */
+export function OverGrid(props: { document: FloorDocument; like: Labelled }) {
+  const { document } = props;
+  const { id: _id, ...like } = props.like;
+  const { edit, say } = usePicked("edit", "say");
+  const system = useUnits((u) => u.system);
+  const [out, setOut] = useState(written(0.2, "length", system));
+  const beyond = read(out, "length", system);
+  if (document.slabs.length || !outlineOfGrid(document, 0)) return null;
+  const add = () => {
+    const outline = beyond === null ? null : outlineOfGrid(document, beyond);
+    if (!outline) {
+      say(unreadable(out, "length", system), true);
+      return;
+    }
+    const made = adding("slabs", [{ ...like, outline }]);
+    void edit({ line: "Slab over the grid", change: made.change, picks: made.picks(document) });
+  };
+  return (
+    <section aria-label="Slab over the grid">
+      <h3>Over all of the grid</h3>
+      <div className="fields">
+        <div className="number-field">
+          <label htmlFor="beyond-grid">Beyond it by</label>
+          <input
+            id="beyond-grid"
+            value={out}
+            inputMode="decimal"
+            onFocus={(e) => e.target.select()}
+            onChange={(e) => setOut(e.target.value)}
+            onKeyDown={(e) => e.key === "Enter" && add()}
+          />
+          <span className="unit">{unitOf("length", system).unit}</span>
+        </div>
+      </div>
+      <button type="button" className="small accent" onClick={add}>
+        Add the slab
       </button>
     </section>
   );

@@ -44,9 +44,10 @@ export const loads: KindFile = {
   more: {
     kind: { fixed: true },
     case: { type: "choice", choices: (d) => labelsOf(d.load_cases) },
-    q_kPa: { when: (i) => i.kind === "area" && typeof i.q_kPa === "number" },
-    "q_kN_m.0": { when: (i) => i.kind === "line" && Array.isArray(i.q_kN_m) },
-    "q_kN_m.1": { when: (i) => i.kind === "line" && Array.isArray(i.q_kN_m) },
+    // Of a load that takes its value from elsewhere these are empty: what is typed makes it one of its own.
+    q_kPa: { when: (i) => i.kind === "area" && !i.varies },
+    "q_kN_m.0": { when: (i) => i.kind === "line" },
+    "q_kN_m.1": { when: (i) => i.kind === "line" },
     "patch.b_m": { empty: true, when: (i) => i.kind === "point" },
     support: { type: "choice", choices: joints },
     slabs: { type: "text" },

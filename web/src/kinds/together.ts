@@ -44,6 +44,49 @@ export function columnsOnCrossings(
   return out;
 }
 
+/** The outline about all crossings of the grid, its edges `out` (m) beyond the outermost of them; null where no two lines cross. */
+export function outlineOfGrid(document: FloorDocument, out: number): Point[] | null {
+  const lines = (document.grid ?? []).map((g) => ends(g.line));
+  const met = lines.flatMap((a, i) => lines.slice(i + 1).map((b) => crossing(...a, ...b))).filter((p) => p !== null);
+  const hull = hullOf(met);
+  if (hull.length < 3) return null;
+  // Every edge moves out by itself; where two of them meet is a corner.
+  const moved = hull.map((p, i): [Point, Point] => {
+    const q = hull[(i + 1) % hull.length] as Point;
+    const l = Math.hypot(q[0] - p[0], q[1] - p[1]);
+    const [nx, ny] = [((q[1] - p[1]) / l) * out, ((p[0] - q[0]) / l) * out];
+    return [
+      [p[0] + nx, p[1] + ny],
+      [q[0] + nx, q[1] + ny],
+    ];
+  });
+  return moved.map(([a, b], i) => {
+    const [c, d] = moved[(i + moved.length - 1) % moved.length] as [Point, Point];
+    const [ux, uy, vx, vy] = [b[0] - a[0], b[1] - a[1], d[0] - c[0], d[1] - c[1]];
+    const t = ((c[0] - a[0]) * vy - (c[1] - a[1]) * vx) / (ux * vy - uy * vx);
+    return vertex(a[0] + t * ux, a[1] + t * uy) as Point;
+  });
+}
+
+/** The convex hull of points, anticlockwise, without corners that are none (monotone chain, Andrew 1979). */
+function hullOf(points: Point[]): Point[] {
+  const sorted = [...points].sort((a, b) => a[0] - b[0] || a[1] - b[1]);
+  const chain = (list: Point[]): Point[] => {
+    const out: Point[] = [];
+    for (const p of list) {
+      for (let n = out.length; n >= 2; n--) {
+        const [a, b] = [out[n - 2] as Point, out[n - 1] as Point];
+        const turns = (b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]);
+        if (turns > 1e-6) break;
+        out.pop();
+      }
+      out.push(p);
+    }
+    return out.slice(0, -1);
+  };
+  return [...chain(sorted), ...chain(sorted.reverse())];
+}
+
 /** A rectangle about each column, turned with it: its plan `b` along and `d` across, m. */
 export function centredOn(
   columns: Labelled[],
@@ -78,7 +121,7 @@ export function otherWays(document: FloorDocument, mat: Labelled): Omit<Labelled
 }
 
 /** The edit that adds such objects. */
-export const adding = (kind: "columns" | "thickenings" | "mats", items: Omit<Labelled, "id">[]) => ({
+export const adding = (kind: "slabs" | "columns" | "thickenings" | "mats", items: Omit<Labelled, "id">[]) => ({
   change: (d: FloorDocument) => added(d, kind, items).document,
   picks: (d: FloorDocument) => added(d, kind, items).refs,
 });

@@ -165,8 +165,11 @@ export function Sheet(props: {
     return parsed(property, text, document, system, row);
   }
 
-  /** Reads texts into cells and makes rows; what cannot be read or is refused stays in its cell with the reason, the rest is set. */
-  async function put(cells: Cell[], line: string, pastedRows: Draft[] = []): Promise<void> {
+  /**
+   * Reads texts into cells and makes rows; what cannot be read or is refused stays in its cell with the reason, the rest is set. A row that is
+   * `typed` on in waits until it is left.
+   */
+  async function put(cells: Cell[], line: string, pastedRows: Draft[] = [], typed = false): Promise<void> {
     const next = { ...wrong };
     let changes: (CellChange & { cell: Cell })[] = [];
     const made = new Map(drafts.map((d) => [d.id, d]));
@@ -195,7 +198,7 @@ export function Sheet(props: {
       const got = read(draft);
       const empty = Object.values(draft.texts).every((t) => !t.trim());
       if (empty) made.delete(draft.id);
-      return touched.has(draft.id) && !empty && !got.missing.length && !Object.keys(got.wrong).length
+      return touched.has(draft.id) && !typed && !empty && !got.missing.length && !Object.keys(got.wrong).length
         ? [{ draft, values: got.values }]
         : [];
     });
@@ -272,8 +275,23 @@ export function Sheet(props: {
     const cells = all
       ? cellsOf((_, __, c) => (c === active.column - range.c0 ? text : null))
       : [{ row, property, text }];
-    await put(cells, `${nameOf(cells)} ${text.trim() || "none"}`);
+    const across = then !== null && then.row === active.row;
+    await put(cells, `${nameOf(cells)} ${text.trim() || "none"}`, [], across && isDraft(row));
   }
+
+  /** Makes the rows that lack nothing, but for the one that is typed on. */
+  function flush(here: string | undefined) {
+    const cells = drafts.flatMap((d): Cell[] => {
+      const got = readings.get(d.id);
+      if (d.id === here || !got || got.missing.length || Object.keys(got.wrong).length) return [];
+      // A cell of its own once more: that is how a row is looked at anew.
+      const property = properties.find((p) => d.texts[p.path]?.trim());
+      return property ? [{ row: { id: d.id }, property, text: d.texts[property.path] ?? "" }] : [];
+    });
+    if (cells.length) void put(cells, nameOf(cells));
+  }
+  // biome-ignore lint/correctness/useExhaustiveDependencies: leaving a row makes it, and nothing else does
+  useEffect(() => flush(shown[active.row]?.id), [active.row]);
 
   function keys(event: KeyboardEvent) {
     if (editing !== null) return;
@@ -461,6 +479,9 @@ export function Sheet(props: {
         aria-rowcount={shown.length}
         aria-activedescendant={shown.length ? cellId(active.row, active.column) : undefined}
         onKeyDown={keys}
+        onBlur={(e) => {
+          if (!e.currentTarget.contains(e.relatedTarget)) flush(undefined);
+        }}
         onCopy={copy}
         onPaste={paste}
       >

@@ -58,6 +58,9 @@ export function withValue(item: Labelled, path: string, value: unknown): Labelle
     else factors[path.slice("factor:".length)] = value as number;
     return { ...copy, factors, ...(copy.rule ? { edited: true } : {}) };
   }
+  if (path === "q_kPa" && value !== undefined) return withWorth(item, { key: "q_kPa", value });
+  if (first === "q_kN_m" && !Array.isArray(item.q_kN_m) && value !== undefined)
+    return withWorth(item, { key: "q_kN_m", value: [value, value] });
   if (path === "worth") return withWorth(item, value as { key: string; value: unknown });
   if (path === "patch.b_m") {
     if (value === undefined) delete copy.patch;
