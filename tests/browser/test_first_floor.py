@@ -107,3 +107,62 @@ def test_the_first_floor_takes_few_clicks_and_keys(desk):
     page.get_by_label("Floor", exact=True).select_option(label="Level 1")
     expect(page.get_by_test_id("meter-flexure")).to_have_text(re.compile(r"[✓~].*0\.\d\d", re.S), timeout=120_000)
     assert hand.clicks + hand.keys <= 0.4 * BEFORE, (hand.clicks, hand.keys)
+
+
+def test_a_floor_is_built_and_checked_by_keys_alone(desk, server):
+    page = desk.page
+    made = server.client().post("/api/projects", json={"name": f"Zeal {id(desk)}"}).json()
+    desk.open(made["floor"])
+
+    def go(step):
+        desk.press("Control+k")
+        page.keyboard.type(f"step {step}")
+        desk.press("Enter")
+
+    def tab_to(role, name):
+        """Tab from control to control until the wanted one has the focus."""
+        wanted = page.get_by_role(role, name=name, exact=True)
+        for _ in range(120):
+            desk.press("Tab")
+            if wanted.count() and wanted.first.evaluate("e => e === document.activeElement"):
+                return
+        raise AssertionError(f"no tab stop {name}")
+
+    go("Build")
+    desk.press("s")
+    for x, y in (("0", "0"), ("6", "0"), ("0", "6"), ("-6", "0")):
+        desk.typed(x, y)
+    desk.press("Enter")
+    desk.said("Slab S1 drawn")
+    desk.press("Escape", "Escape", "Escape")
+    desk.press("c")
+    for x in ("0.2", "5.8"):
+        for y in ("0.2", "5.8"):
+            desk.typed(x, y)
+    desk.said("Column C4 drawn")
+    desk.press("Escape", "Escape", "Escape")
+    go("Load")
+    tab_to("grid", "Loads table")
+    page.keyboard.press("ArrowRight")
+    for cell in ("area", "Q", "office"):
+        page.keyboard.type(cell)
+        desk.press("Tab")
+    desk.press("Escape", "Escape")
+    desk.said("Load L1 added")
+    # An object of the plan is reached, named and picked, and let go again.
+    tab_to("button", "Slab S1")
+    desk.press("Enter")
+    expect(page.locator(".inspector h2")).to_have_text("Slab S1")
+    desk.press("Escape")
+    go("Combine")
+    tab_to("button", "Generate")
+    desk.press("Enter")
+    desk.said("Combinations generated")
+    go("Steel")
+    tab_to("button", "Design")
+    desk.press("Enter")
+    desk.said("Bars are designed")
+    desk.settled("works|not")
+    expect(page.get_by_test_id("meter-flexure")).to_have_text(re.compile(r"[✓~].*0\.\d\d", re.S), timeout=60_000)
+    (load,) = desk.document()["loads"]
+    assert (load["kind"], load["case"], load["occupancy"]) == ("area", "Q", "office")
