@@ -79,3 +79,28 @@ def test_what_a_long_dialog_does_stays_in_sight(desk):
         for name in ("Web page", "PDF"):
             expect(page.get_by_role("link", name=name)).to_be_in_viewport(ratio=1)
         page.keyboard.press("Escape")
+
+
+def test_own_words_are_told_once_where_they_are_first_met(desk):
+    desk.open(1)
+    page = desk.page
+    desk.step("Build")
+    desk.step("Strips")
+    note = page.locator(".ledger").get_by_role("note")
+    expect(note).to_contain_text("Strip axis: The line from support to support along which a strip is designed.")
+    note.get_by_role("button", name="Understood").click()
+    expect(note).to_have_count(0)
+    page.reload()
+    desk.step("Strips")
+    expect(page.get_by_test_id("overall")).to_have_text(re.compile("works"))
+    expect(note).to_have_count(0)
+    # Others are still to be met, and each has its sentence at its place.
+    for step, tab, word in (
+        ("Steel", "Mats", "Mat"),
+        ("Punching", "Zones", "Zone"),
+        ("Analyse", "Slices", "Slice"),
+        ("Arrange", "Arrangements", "Arrangement"),
+    ):
+        desk.step(step)
+        page.get_by_role("tab", name=re.compile(f"^{tab}")).click()
+        expect(note).to_contain_text(f"{word}: ")

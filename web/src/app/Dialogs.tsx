@@ -1,6 +1,7 @@
 import * as Dialog from "@radix-ui/react-dialog";
 import { Fragment, lazy, type ReactNode, Suspense, useEffect, useRef, useState } from "react";
 import { api, type HistoryEntry, problemsOf } from "../api/client";
+import { FirstMet } from "../display/FirstMet";
 import { COPIED, plural } from "../kinds";
 import { itemsOf, type Kind } from "../model/floor";
 import { usePicked, useSession } from "../session";
@@ -231,6 +232,7 @@ function NewFloor() {
         void make();
       }}
     >
+      <FirstMet words={["twin"]} />
       <div className="segments" role="radiogroup" aria-label="How it begins">
         {(
           [

@@ -1,5 +1,6 @@
 import { FindingView } from "../audit/FindingView";
 import { checkOf } from "../checks";
+import { FirstMet } from "../display/FirstMet";
 import type { FloorDocument } from "../model/floor";
 import type { Results } from "../model/results";
 import { usePicked } from "../session";
@@ -31,6 +32,7 @@ export function FloorView(props: { document: FloorDocument; results: Results | n
       {findings.length > 0 && (
         <>
           <h3>Audit</h3>
+          <FirstMet words={["audit"]} />
           {findings.map((f) => (
             <FindingView key={f.rule + f.list + f.id + f.what} finding={f} named />
           ))}
@@ -46,6 +48,7 @@ export function FloorView(props: { document: FloorDocument; results: Results | n
       {results && (
         <>
           <h3>Does it work?</h3>
+          <FirstMet words={["verdict"]} />
           {results.verdict.map((r) => (
             <button type="button" className="row-link" key={r.check} onClick={() => openRow(r)} disabled={!r.trace}>
               <span>

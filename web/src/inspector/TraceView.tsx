@@ -1,3 +1,4 @@
+import { FirstMet } from "../display/FirstMet";
 import { panelsOf, type Row, type TraceStep } from "../model/results";
 import { markOf, SIGN, use } from "../units/format";
 import { spoken, useUnits } from "../units/quantities";
@@ -26,6 +27,7 @@ export function TraceView(props: { row: Row; stale: boolean }) {
   const mark = markOf(row.utilisation);
   return (
     <article className="trace" data-testid="trace">
+      <FirstMet words={["trace"]} />
       <h3>
         Trace: why {use(row.utilisation)} <span className={mark}>{SIGN[mark]}</span>
       </h3>

@@ -1,8 +1,10 @@
 import { type PointerEvent, useEffect, useMemo, useState } from "react";
+import { FirstMet } from "../display/FirstMet";
 import { heightOf, useRoom } from "../display/room";
 import { SHARED, tablesAt } from "../kinds";
 import { itemsOf, type Kind } from "../model/floor";
 import { STEPS, type StepName } from "../model/step";
+import { MET_IN } from "../model/words";
 import { useReactions } from "../plan/reactionLabels";
 import { useGesture } from "../plan/tools/gesture";
 import { useBeside } from "../readings/beside";
@@ -155,7 +157,12 @@ export function Ledger() {
   const failing = table?.lines.filter((l) => l.cells.some((c) => c.mark === "fail")).length ?? 0;
   const tabs = TABS[step];
   return (
-    <section id="tables" className="ledger" style={{ height: folded ? 36 : height }} aria-label="Ledger">
+    <section
+      id="tables"
+      className="ledger"
+      style={{ height: folded ? 36 : `max(80px, min(${height}px, 100vh - 360px))` }}
+      aria-label="Ledger"
+    >
       <button
         type="button"
         className="handle"
@@ -196,6 +203,7 @@ export function Ledger() {
           {folded ? "Unfold" : "Fold"}
         </button>
       </header>
+      {!folded && !section && <FirstMet words={MET_IN[tab] ?? []} />}
       {section && !folded && <SectionView />}
       {document && !section && !folded && (
         <>
