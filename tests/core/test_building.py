@@ -157,3 +157,30 @@ def test_results_tell_what_of_the_floor_each_support_carries():
     assert sum(t["area_m2"] for t in found) == pytest.approx(12.4**2)
     assert {t["kind"] for t in found} == {"columns"}
     assert max(x for x, _ in corner["outlines"][0]) == pytest.approx(3.0)
+
+
+def test_the_load_of_tributary_areas_is_all_of_the_load_and_beams_have_theirs():
+    document = flat_slab(2, 2, size=1.0)
+    document["loads"].append({"id": "P", "kind": "point", "case": "Q", "at": [1.0, 1.5], "F_kN": 40.0})
+    document["loads"].append({"id": "W", "kind": "line", "case": "Q", "line": [[0.0, 2.0], [12.0, 2.0]], "q_kN_m": [5.0, 5.0]})
+    found = results(solve_floor(floor_from(document), rigorous=False))
+    on_floor = {c: sum(x["on_floor_kN"] for x in found["loads"] if x["case"] == c) for c in ("G", "Q")}
+    for case, total in on_floor.items():
+        assert sum(t["loads_kN"][case] for t in found["tributary"]) == pytest.approx(total, rel=1e-5)
+    # The corner's 3.2 m square under its own weight; the point and 3 m of the line are its own too.
+    corner = next(t for t in found["tributary"] if t["id"] == "C00")
+    even = next(x["q_kPa"] for x in document["loads"] if x["kind"] == "area")
+    thick = document["slabs"][0]["thickness_m"]
+    assert corner["loads_kN"]["G"] == pytest.approx(25 * thick * 3.2**2, rel=1e-5)
+    assert corner["loads_kN"]["Q"] == pytest.approx(even * 3.2**2 + 40.0 + 15.0, rel=1e-5)
+
+    # Beams along the edges of one bay: 45 degrees part it; no column takes of them.
+    document = flat_slab(1, 1, size=1.0)
+    document["slabs"][0]["outline"] = [[0, 0], [6, 0], [6, 6], [0, 6]]
+    ring = [(0, 0), (6, 0), (6, 6), (0, 6)]
+    section = {"width_m": 0.3, "depth_m": 0.6, "concrete": document["concretes"][0]["id"]}
+    document["beams"] = [{"id": f"B{k}", "line": [list(ring[k]), list(ring[(k + 1) % 4])], **section} for k in range(4)]
+    parts = [t for t in results(solve_floor(floor_from(document), rigorous=False))["tributary"] if t["kind"] == "beams"]
+    assert [t["id"] for t in parts] == ["B0", "B1", "B2", "B3"]
+    assert [t["area_m2"] for t in parts] == pytest.approx([9.0] * 4, rel=0.03)
+    assert sum(t["area_m2"] for t in parts) == pytest.approx(36.0)

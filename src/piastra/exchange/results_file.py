@@ -12,11 +12,12 @@ import shapely
 from shapely.geometry import Polygon
 
 from piastra.core.bars.schedule import Scheduled
-from piastra.core.building.carried import shares_of
+from piastra.core.building.carried import shares_of, shares_of_beams
 from piastra.core.checks.beams import row_of, written
 from piastra.core.checks.punching import zone_row
 from piastra.core.checks.row import Ref, Row, RowId
 from piastra.core.combine.envelope import envelope, envelopes
+from piastra.core.loads.within import clip, load_within
 from piastra.core.model.loading import STRENGTH
 from piastra.core.model.quantities import KEPT
 from piastra.core.pipeline import Outcome, membrane_at, probed, scheduled
@@ -243,13 +244,23 @@ def _rails(z: Zone) -> dict[str, Any]:
 
 
 def tributary(outcome: Outcome) -> list[dict[str, Any]]:
-    """What of the floor is nearer to each support than to any other."""
-    out = []
-    for (kind, id), part in shares_of(outcome.floor).items():
-        pieces = [p for p in shapely.get_parts(part) if isinstance(p, shapely.Polygon) and p.area > 1e-6]
-        if pieces:
-            rings = [np.array(p.exterior.coords).round(4).tolist() for p in pieces]
-            out.append({"kind": kind, "id": id, "outlines": rings, "area_m2": round(float(part.area), 4)})
+    """What of the floor is nearer to each support than to any other, and likewise to each beam, with the loads that lie there."""
+    floor, out = outcome.floor, []
+    parts = {**shares_of(floor), **{("beams", k): p for k, p in shares_of_beams(floor).items()}}
+    solid = {
+        key: [p for p in shapely.get_parts(part) if isinstance(p, shapely.Polygon) and p.area > 1e-6]
+        for key, part in parts.items()
+    }
+    solid = {key: pieces for key, pieces in solid.items() if pieces}
+    areas = [clip(outcome.ground.elements, shapely.union_all(pieces)) for pieces in solid.values()]
+    loads = load_within(floor, outcome.loads, areas)[:, 0] if areas else np.zeros((0, 0))
+    by_case = {c.id: loads[:, outcome.loads.of_case(c.id)].sum(axis=1) for c in floor.load_cases} if areas else {}
+    for k, ((kind, id), pieces) in enumerate(solid.items()):
+        rings = [np.array(p.exterior.coords).round(4).tolist() for p in pieces]
+        acting = {case: round(float(force[k]), 3) for case, force in by_case.items()}
+        out.append(
+            {"kind": kind, "id": id, "outlines": rings, "area_m2": round(sum(p.area for p in pieces), 4), "loads_kN": acting}
+        )
     return out
 
 

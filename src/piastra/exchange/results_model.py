@@ -520,12 +520,14 @@ class StripPrecompression(Told):
 
 
 class TributaryState(Told):
-    """What of the floor is nearer to a column, wall or support (by the list of the floor file that it is in) than to any other: its outlines and area."""
+    """What of the floor is nearer to a column, wall or support (by the list of the floor file that it is in) than to any other, or to a beam than to
+    any other beam, wall or line of support: its outlines and area, and by case the load that lies there."""
 
-    kind: Literal["columns", "walls", "supports"]
+    kind: Literal["columns", "walls", "supports", "beams"]
     id: str
     outlines: list[list[Pair]]
     area_m2: float
+    loads_kN: dict[str, float]
 
 
 class FrameSection(Told):

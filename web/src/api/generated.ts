@@ -5799,7 +5799,8 @@ export interface components {
         };
         /**
          * TributaryState
-         * @description What of the floor is nearer to a column, wall or support (by the list of the floor file that it is in) than to any other: its outlines and area.
+         * @description What of the floor is nearer to a column, wall or support (by the list of the floor file that it is in) than to any other, or to a beam than to
+         *     any other beam, wall or line of support: its outlines and area, and by case the load that lies there.
          */
         TributaryState: {
             /** Area M2 */
@@ -5810,7 +5811,11 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "columns" | "walls" | "supports";
+            kind: "columns" | "walls" | "supports" | "beams";
+            /** Loads Kn */
+            loads_kN: {
+                [key: string]: number;
+            };
             /** Outlines */
             outlines: number[][][];
         };

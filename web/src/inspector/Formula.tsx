@@ -1,14 +1,14 @@
 import { Fragment, type ReactNode } from "react";
 import type { TraceStep, TraceValue } from "../model/results";
 import { type System, traced } from "../units/quantities";
-import { GREEK, tokensOf } from "./formulaText";
+import { tokensOf, WRITTEN } from "./formulaText";
 
 /** A symbol such as `v_Rd,c` with its subscript set low. */
 export function Symbol_(props: { name: string }) {
   const [base = "", ...low] = props.name.split("_");
   return (
     <>
-      {GREEK[base] ?? base}
+      {WRITTEN[base] ?? base}
       {low.length > 0 && <sub>{low.join(" ")}</sub>}
     </>
   );

@@ -1,5 +1,6 @@
-/** Words of formulas that are written as letters of the Greek alphabet. */
-export const GREEK: Record<string, string> = {
+/** Words of formulas that are written as letters of the Greek alphabet, and the comparison's result by its whole name. */
+export const WRITTEN: Record<string, string> = {
+  use: "utilisation",
   alpha: "α",
   beta: "β",
   delta: "δ",
@@ -18,7 +19,7 @@ export const GREEK: Record<string, string> = {
 /** A symbol in one line of plain text: `gamma_C` is γ_C. */
 export function symbolText(symbol: string): string {
   const [base = "", ...low] = symbol.split("_");
-  return [GREEK[base] ?? base, ...low].join("_");
+  return [WRITTEN[base] ?? base, ...low].join("_");
 }
 
 const FUNCTIONS = ["max", "min", "sqrt", "abs", "ln", "exp"];

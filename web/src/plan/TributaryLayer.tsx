@@ -21,7 +21,12 @@ export function tributaryLabels(part: Part | null, view: View, system: System): 
     {
       x: view.x + view.k * x,
       y: view.y - view.k * y - 8,
-      text: `${resultOf(part.area_m2, "m²", system)} tributary`,
+      text: [
+        `${resultOf(part.area_m2, "m²", system)} tributary`,
+        ...Object.entries(part.loads_kN ?? {})
+          .filter(([, force]) => Math.abs(force) >= 0.05)
+          .map(([name, force]) => `${name} ${resultOf(force, "kN", system)}`),
+      ].join(", "),
       priority: 56,
     },
   ];

@@ -17,7 +17,7 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.geometry.arcs import polygon, polyline
 from piastra.core.geometry.tributary import tributary
 from piastra.core.model import Floor
-from piastra.core.model.footprint import footprint
+from piastra.core.model.footprint import beam_outline, footprint
 from piastra.core.standards import Standard
 from piastra.core.standards.descent_rules import Carried, Reduction
 from piastra.core.trace import Step
@@ -135,6 +135,19 @@ def shares_of(floor: Floor) -> dict[tuple[str, str], BaseGeometry]:
     """Tributary parts of a floor by the list and id of what carries them."""
     parts = tributary(region_of(floor), *_places(floor))
     return {(key.partition(" ")[0], key.partition(" ")[2]): part for key, part in parts.items()}
+
+
+def shares_of_beams(floor: Floor) -> dict[str, BaseGeometry]:
+    """Tributary parts of a floor by beam: what is nearer to it than to any other beam, wall or line of support, or to a column that stands
+    on none of them."""
+    points, lines = _places(floor)
+    beams = {f"beams {b.id}": polyline(b.line) for b in floor.beams}
+    if not beams:
+        return {}
+    borne = shapely.union_all([beam_outline(b) for b in floor.beams])
+    free = {k: p for k, p in points.items() if borne.distance(shapely.Point(p)) > NEAR}
+    parts = tributary(region_of(floor), free, {**beams, **lines})
+    return {key.partition(" ")[2]: part for key, part in parts.items() if key in beams}
 
 
 def storey_of(floor: Floor, reactions: Mapping[str, Forces], applied: Forces) -> Storey:
