@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { readFields } from "../src/api/fields";
 import table from "../src/api/fields.generated.json";
 import { CHECKS, checkOf } from "../src/checks";
-import { GREEK, tokensOf } from "../src/inspector/formulaText";
+import { tokensOf, WRITTEN } from "../src/inspector/formulaText";
 import { COPIED, DRAWING, KINDS, kindOf, nameOf, ON_PLAN, SHARED, startOf, tablesAt } from "../src/kinds";
 import { FLOOR_PATHS, floorProperty, propertiesOf, propertiesOfKind, unedited } from "../src/kinds/properties";
 import { cellText, parsed } from "../src/model/cells";
@@ -213,7 +213,7 @@ describe("formulas", () => {
     expect(names("4700 · sqrt(f'_c)")).toEqual(["f'_c"]);
     expect(shown("a - b / -c")).toBe("a − b / −c");
     expect(shown("sqrt(x)")).toBe("√(x)");
-    expect(GREEK.rho).toBe("ρ");
+    expect(WRITTEN.rho).toBe("ρ");
   });
 });
 

@@ -174,7 +174,7 @@ describe("a row typed at the end of a table", () => {
     slabs: [],
   } as unknown as FloorDocument;
   const missing = (kind: Kind, values: Record<string, unknown>) =>
-    freshOf(kind, document, { below: 3, above: null, level: false })?.(values).missing.map((p) => p.path);
+    freshOf(kind, document, { below: 3, above: null, level: false })(values).missing.map((p) => p.path);
 
   it("waits for its place, of every kind", () => {
     expect(missing("columns", {})).toEqual(["at.0", "at.1"]);
@@ -183,7 +183,8 @@ describe("a row typed at the end of a table", () => {
     expect(missing("walls", {})).toEqual(["line"]);
     expect(missing("slabs", {})).toEqual(["outline"]);
     expect(missing("partitions", {})).toEqual(["build_up", "height_m"]);
-    expect(missing("tendons", {})).toBeUndefined();
+    expect(missing("tendons", {})).toEqual(["line"]);
+    expect(missing("designed_bars", { bar_mm: 16 })).toEqual(["outline"]);
   });
   it("asks what it is before what that needs", () => {
     expect(missing("loads", {})?.[0]).toBe("kind");
@@ -201,8 +202,18 @@ describe("a row typed at the end of a table", () => {
     }).item;
     expect(made?.q_kN_m).toEqual([4, 4]);
   });
+  it("is a tendon with a profile over its line", () => {
+    const line = [
+      [0, 0],
+      [8, 0],
+    ];
+    const made = freshOf("tendons", document, { below: 3, above: null, level: false })({ line, count: 4 }).item;
+    expect(made).toMatchObject({ count: 4, line });
+    const profile = made.profile as { s_m: number }[];
+    expect([profile[0]?.s_m, profile[profile.length - 1]?.s_m]).toEqual([0, 8]);
+  });
   it("is like what its tool draws, but for what was typed", () => {
-    const made = freshOf("columns", document, { below: 3.4, above: null, level: true })?.({
+    const made = freshOf("columns", document, { below: 3.4, above: null, level: true })({
       "at.0": 2,
       "at.1": 7,
       "shape.b_m": 0.5,

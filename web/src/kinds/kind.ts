@@ -81,7 +81,7 @@ export type KindFile = {
   /** What a row typed into its table must be given beyond what the schema asks for: the tool's own value would be made up. */
   needs?: (item: Labelled, typed: Record<string, unknown>) => string[];
   /** The row as it is where values that go together were typed in part. */
-  typed?: (item: Labelled, typed: Record<string, unknown>) => Labelled;
+  typed?: (item: Labelled, typed: Record<string, unknown>, document: FloorDocument) => Labelled;
   /** Class of its shape on the plan. */
   look?: (item: Labelled) => string;
   /** Its shape on the plan, where that is not its outline, line or place. */

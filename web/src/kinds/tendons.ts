@@ -1,4 +1,5 @@
-import { STRAND } from "../model/tendons";
+import type { Vertex } from "../model/floor";
+import { profileOver, STRAND } from "../model/tendons";
 import { type KindFile, labelsOf, OUTLINE, PATH } from "./kind";
 
 export const tendons: KindFile = {
@@ -34,6 +35,14 @@ export const tendons: KindFile = {
     { key: "tendon", name: "Tendon", letter: "0", form: "path", group: "tendons", asks: PATH },
     { key: "spread", name: "Spread", letter: ";", form: "outline", group: "tendons", asks: OUTLINE },
   ],
+  // A line that is typed gets its profile over the supports that it passes, as one that is drawn.
+  typed: (i, typed, document) => {
+    const strand = (document.strands ?? []).find((s) => s.id === i.strand) ?? STRAND;
+    const line = typed.line as Vertex[] | undefined;
+    return line && line.length > 1
+      ? { ...i, strand: strand.id, profile: profileOver(document, line, strand.duct_mm ?? 16) }
+      : i;
+  },
   start: ({ document }) => ({
     strand: document.strands?.[0]?.id ?? STRAND.id,
     count: 1,

@@ -4,6 +4,7 @@ import { added, mapped, relabelled, removed } from "../kinds/edits";
 import { propertiesOfKind } from "../kinds/properties";
 import { type FloorDocument, itemsOf, type Kind, type Labelled, type Vertex } from "../model/floor";
 import { type Property, valueAt, withValue } from "../model/property";
+import { withStrand } from "../model/tendons";
 import { storeysHere } from "../plan/tools/gesture";
 import { usePicked } from "../session";
 import { freshOf, startsOf } from "./freshRows";
@@ -65,11 +66,13 @@ export function FloorSheet(props: { document: FloorDocument; kind: Kind }) {
         if (at) flyTo(at);
       }}
       save={(changes, made, line) => {
-        const items = made.map((values) => fresh?.(values).item).filter((i) => i !== undefined);
+        const items = made.map((values) => fresh(values).item);
         const { refs } = added(document, kind, items);
         return edit({
           line: items.length && !changes.length ? `${nameOf(refs)} added` : line,
-          change: (d) => added(withCells(d, kind, changes), kind, items).document,
+          change: (d) =>
+            added(withCells(items.length && kind === "tendons" ? withStrand(d) : d, kind, changes), kind, items)
+              .document,
           ...(items.length ? { picks: refs } : {}),
         });
       }}

@@ -6,9 +6,6 @@ import { type Property, valueAt, withValue } from "../model/property";
 import { templateOf } from "../plan/tools/templates";
 import type { Fresh } from "./block";
 
-/** Kinds whose objects are more than a row of values: a tendon has a profile along its line, bars are designed or drawn. */
-const DRAWN: Kind[] = ["tendons", "designed_bars"];
-
 /** The item with a value at a path whose parents may be missing. */
 function put(item: Labelled, path: string, value: unknown): Labelled {
   const [first = "", ...rest] = path.split(".");
@@ -22,8 +19,7 @@ export const startsOf = (kind: Kind, document: FloorDocument, storeys: Storeys):
   DRAWING.filter((t) => t.kind === kind).map((t) => templateOf(t.key, kind, document, storeys));
 
 /** What a row typed into the table of a kind would be: values as given, the others as the drawing tool of its kind has them. */
-export function freshOf(kind: Kind, document: FloorDocument, storeys: Storeys): Fresh | undefined {
-  if (DRAWN.includes(kind)) return undefined;
+export function freshOf(kind: Kind, document: FloorDocument, storeys: Storeys): Fresh {
   const starts = startsOf(kind, document, storeys);
   const all = propertiesOfKind(kind);
   const asked = all.filter((p) => p.required && p.path !== "id");
@@ -34,7 +30,7 @@ export function freshOf(kind: Kind, document: FloorDocument, storeys: Storeys): 
       startOf(kind, { tool: "", document, storeys, activeCase: null });
     let item: Labelled = { ...like, id: "" };
     for (const [path, value] of Object.entries(values)) item = put(item, path, value);
-    item = kindOf(kind).typed?.(item, values) ?? item;
+    item = kindOf(kind).typed?.(item, values, document) ?? item;
     // Where it is to be told apart by its kind, that is asked for first.
     const unknown =
       starts.length > 1 && like.kind !== undefined && values.kind === undefined && asked.some((p) => p.path === "kind");
