@@ -1,4 +1,4 @@
-"""The command line: solve, schema, verify, demo, bench. It needs no server and no database."""
+"""The command line: solve, study, schema, verify, demo, bench, which need no server and no database; backup and restore of one."""
 
 from __future__ import annotations
 
@@ -152,6 +152,48 @@ def demo(out_dir: Annotated[Path, typer.Argument(help="Where the demo's floor fi
     except OSError as error:
         typer.echo(f"{out_dir}: cannot be written: {(error.strerror or 'unknown reason').lower()}", err=True)
         raise typer.Exit(BAD_INPUT) from None
+
+
+@app.command(name="backup")
+def back_up(
+    file: Annotated[
+        Path, typer.Argument(help="Where the backup goes; a file that is there is replaced when the new one is whole.")
+    ],
+    database: Annotated[str, typer.Option(help="Address of the database; that of PIASTRA_DATABASE if none is given.")] = "",
+) -> None:
+    """Write everything that the server's database holds into one file, while people work."""
+    from piastra.store.backup import BackupError, backup
+    from piastra.store.database import url
+
+    try:
+        size = backup(database or url(), file)
+    except BackupError as error:
+        typer.echo(f"No backup was made: {error}.", err=True)
+        raise typer.Exit(BAD_INPUT) from None
+    typer.echo(f"{file}: {size / 1e6:.1f} MB")
+
+
+@app.command(name="restore")
+def bring_back(
+    file: Annotated[Path, typer.Argument(help="A file that backup wrote.")],
+    database: Annotated[str, typer.Option(help="Address of the database; that of PIASTRA_DATABASE if none is given.")] = "",
+    replace: Annotated[bool, typer.Option(help="Replace a database that holds projects.")] = False,
+) -> None:
+    """Bring a backup into a database; one that holds projects is left alone unless it is to be replaced."""
+    from sqlalchemy.exc import SQLAlchemyError
+
+    from piastra.store.backup import BackupError, restore
+    from piastra.store.database import url
+
+    try:
+        found = restore(file, database or url(), replace)
+    except BackupError as error:
+        typer.echo(f"Nothing was restored: {error}.", err=True)
+        raise typer.Exit(BAD_INPUT) from None
+    except SQLAlchemyError:
+        typer.echo("Nothing was restored: the database does not answer; start it, or name another address.", err=True)
+        raise typer.Exit(BAD_INPUT) from None
+    typer.echo(f"Restored: {found}.")
 
 
 @app.command()
