@@ -150,8 +150,13 @@ def test_a_newer_edit_supersedes_an_older_run_and_a_run_can_be_cancelled(server,
 
 def workers(server):
     """Processes of the server that compute: those whose command line says so, below the server's own."""
-    children = psutil.Process(server.process.pid).children(recursive=True)
-    return [c for c in children if c.is_running() and "spawn_main" in " ".join(c.cmdline())]
+    found = []
+    for child in psutil.Process(server.process.pid).children(recursive=True):
+        # One that has just ended has no command line any more.
+        with contextlib.suppress(psutil.NoSuchProcess):
+            if child.is_running() and "spawn_main" in " ".join(child.cmdline()):
+                found.append(child)
+    return found
 
 
 def test_a_run_is_cancelled_inside_a_long_stage_and_another_worker_takes_over(server, floor_id):
