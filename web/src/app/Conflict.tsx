@@ -55,13 +55,16 @@ export function Conflict() {
 function Changed(props: { of: components["schemas"]["Differences"]; document: FloorDocument }) {
   const { of, document } = props;
   const system = useUnits((u) => u.system);
-  const lines = of.first.slice(0, LISTED).map((d) => differenceText(d, document, system));
+  // A corner that moved both ways is one line.
+  const told = [...new Set(of.first.map((d) => differenceText(d, document, system)))];
+  const lines = told.slice(0, LISTED);
+  const more = of.count - of.first.length + told.length - lines.length;
   return (
     <ul>
       {lines.map((line) => (
         <li key={line}>{line}</li>
       ))}
-      {of.count > lines.length && <li>and {of.count - lines.length} more</li>}
+      {more > 0 && <li>and {more} more</li>}
     </ul>
   );
 }

@@ -17,7 +17,6 @@ export function Springs(props: { kind: "columns" | "walls"; id: string }) {
       const params = { path: { floor_id: floor?.id ?? 0 }, query: { kind, label: id } };
       return (await api.GET("/api/floors/{floor_id}/springs", { params })).data ?? null;
     },
-    placeholderData: (before) => before,
   });
   return (
     <details className="trace springs" open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>

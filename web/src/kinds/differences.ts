@@ -3,13 +3,12 @@ import type { FloorDocument, Labelled } from "../model/floor";
 import { measured, type Quantity, type System } from "../units/quantities";
 import { isKind, nameOf, singular } from ".";
 import { floorName, propertiesOf } from "./properties";
+import { lower, SHARED_LISTS } from "./refusals";
 
 export type Difference = components["schemas"]["DifferenceState"];
 
-const SHARED_LISTS: Record<string, string> = { levels: "Level", grid_sets: "Grid set" };
 const words = (text: string) => text.replaceAll(/[._]/g, " ");
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
-const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
 
 /** What a list's object, or a setting without a label, is called. */
 export function thingOf(list: string, id: string): string {

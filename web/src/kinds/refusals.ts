@@ -6,7 +6,8 @@ import { floorName, propertiesOf } from "./properties";
 /** A refusal as the server tells it: where in the file, and what is to be done. */
 export type Refused = { path: string; sentence: string };
 
-const SHARED_LISTS: Record<string, string> = {
+/** Lists of the project that are no kinds of a floor's objects, by what one of them is called. */
+export const SHARED_LISTS: Record<string, string> = {
   levels: "Level",
   grid_sets: "Grid set",
   combination_sets: "Set of combinations",
@@ -33,7 +34,7 @@ const inUnits = (sentence: string, quantity: Quantity | undefined, system: Syste
       })
     : sentence;
 
-const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
+export const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);
 
 /** A refusal by the names that the reader knows: the field as it is called, the object by its label, numbers in the project's units. */
 export function told(refused: Refused, document: FloorDocument, system: System): string {

@@ -29,6 +29,11 @@ const BLANK: Labelled = { id: "" };
 /** No label begins with a space: rows that wait are told from those that are there. */
 const isDraft = (row: Labelled) => row.id === "" || row.id.startsWith(" ");
 
+/** Rows that wait, by floor and list. */
+const WAITING = new Map<string, Draft[]>();
+let drafted = 0;
+const nextDraft = () => ` new ${++drafted}`;
+
 type Place = { row: number; column: number };
 type Wrong = { text: string; told: string };
 type Cell = { row: Labelled; property: Property; text: string };
@@ -66,8 +71,10 @@ export function Sheet(props: {
     setEditingText(text);
   };
   const [wrong, setWrong] = useState<Record<string, Wrong>>({});
-  const [drafts, setDrafts] = useState<Draft[]>([]);
-  const drafted = useRef(0);
+  // Rows that wait are not lost where another table is looked at meanwhile.
+  const kept = `${useSession((s) => s.floor?.id)} ${list}`;
+  const [drafts, setDrafts] = useState<Draft[]>(() => WAITING.get(kept) ?? []);
+  useEffect(() => void WAITING.set(kept, drafts), [kept, drafts]);
   /** A pasted block that is shown and waits for a yes. */
   const [coming, setComing] = useState<{ block: string[][]; plan: Pasted } | null>(null);
   const [filter, setFilter] = useState("");
@@ -175,16 +182,17 @@ export function Sheet(props: {
     const made = new Map(drafts.map((d) => [d.id, d]));
     const touched = new Set<string>();
     for (const d of pastedRows) {
-      const id = ` new ${++drafted.current}`;
+      const id = nextDraft();
       made.set(id, { id, texts: d.texts });
       touched.add(id);
     }
+    const blank = nextDraft();
     for (const cell of cells) {
       const { row, property, text } = cell;
       delete next[key(row, property)];
       if (isDraft(row)) {
         if (row === BLANK && !text.trim()) continue;
-        const id = row === BLANK ? ` new ${++drafted.current}` : row.id;
+        const id = row === BLANK ? blank : row.id;
         made.set(id, { id, texts: { ...made.get(id)?.texts, [property.path]: text } });
         touched.add(id);
         continue;
@@ -251,6 +259,8 @@ export function Sheet(props: {
         const row = shown[r];
         const property = properties[c];
         const t = row && property ? text(row, r - range.r0, c - range.c0) : null;
+        // What is done to many rows makes no new one.
+        if (row === BLANK && range.r1 > range.r0) continue;
         if (row && property && t !== null) out.push({ row, property, text: t });
       }
     return out;

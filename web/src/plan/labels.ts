@@ -110,26 +110,29 @@ export function place(
     if (label.x < -20 || label.y < -20 || label.x > width + 20 || label.y > height + 20) continue;
     const w = label.text.length * CHAR + (label.callout ? 14 : 6);
     const h = label.callout ? HEIGHT + 4 : HEIGHT;
-    const free = spots(label, w, h)
-      .map(([dx, dy]) => ({ left: label.x + dx, top: label.y + dy, width: w, height: h }))
-      .filter((box) => box.left >= 2 && box.top >= 2 && box.left + w <= width - 2 && box.top + h <= height - 2)
-      .filter(
-        (box) =>
-          !busy.some(
-            (b) =>
-              box.left < b.left + b.width + 2 &&
-              b.left < box.left + w + 2 &&
-              box.top < b.top + b.height + 2 &&
-              b.top < box.top + h + 2,
-          ),
-      );
     const near = solid.filter((s) => cuts(s, around(label, (FURTHEST + 2) * HEIGHT + (label.clear ?? 0) + 2 * w)));
-    const box = free.find((f) => !near.some((s) => cuts(s, f))) ?? (label.must ? undefined : free[0]);
+    let box: Box | undefined;
+    for (const [dx, dy] of spots(label, w, h)) {
+      const spot = { left: label.x + dx, top: label.y + dy, width: w, height: h };
+      if (spot.left < 2 || spot.top < 2 || spot.left + w > width - 2 || spot.top + h > height - 2) continue;
+      if (busy.some((b) => meet(b, spot))) continue;
+      const clear = !near.some((s) => cuts(s, spot));
+      // The first free place does where none is clear of the concrete.
+      if (clear || (!box && !label.must)) box = spot;
+      if (clear) break;
+    }
     if (!box) continue;
     busy.push(box);
     done.push({ ...label, ...box, leader: Boolean(label.callout) });
   }
   return done;
 }
+
+/** Whether two boxes come nearer to each other than 2 px. */
+const meet = (a: Box, b: Box) =>
+  b.left < a.left + a.width + 2 &&
+  a.left < b.left + b.width + 2 &&
+  b.top < a.top + a.height + 2 &&
+  a.top < b.top + b.height + 2;
 
 const around = (p: Point, by: number): Box => ({ left: p.x - by, top: p.y - by, width: 2 * by, height: 2 * by });
