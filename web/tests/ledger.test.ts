@@ -89,9 +89,9 @@ describe("tables of checks", () => {
   });
   it("list what no check reached, with its area, its place and the object behind it", () => {
     const uncovered = [
-      { row: "a", check: "flexure", kind: "floor", id: null, direction: "x", area_m2: 12, reason: "beside the strips",
+      { row: "a", check: "flexure", kind: "floor", id: null, direction: "x", area_m2: 12, reason: "beside the strips", said: "beside the strips",
         outline: [[0, 0], [4, 0], [4, 3], [0, 3]] },
-      { row: "b", check: "punching", kind: "walls", id: "W1", direction: null, area_m2: null, reason: "a wall's end", outline: null },
+      { row: "b", check: "punching", kind: "walls", id: "W1", direction: null, area_m2: null, reason: "a wall's end", said: "a wall's end", outline: null },
     ]; // biome-ignore format: two rows
     const table = uncoveredTable(sources(results({ uncovered })), ["flexure", "punching"]);
     expect(table.lines.map((l) => l.cells.map((c) => c.text))).toEqual([

@@ -83,6 +83,7 @@ from piastra.core.stages.zone_places import ZONE_PLACES
 from piastra.core.stages.zones import ZONES
 from piastra.core.standards import Standard, standard_of
 from piastra.core.tendons.stations import StationPrestress
+from piastra.core.trace.amounts import spot
 
 Array = npt.NDArray[np.float64]
 
@@ -241,7 +242,7 @@ def _yielding(floor: Floor, life: Life | None, body: Body, meshed: Meshed) -> li
         if where.any():
             x, y = shapely.get_coordinates(meshed.elements.shapes[int(where.argmax())].centroid)[0]
             told = (
-                f"in {int(where.sum())} elements bars yield in cracks, the first near ({x:.2f}, {y:.2f}); what they give way is in the deflections, and such "
+                f"in {int(where.sum())} elements bars yield in cracks, the first near {spot(x, y)}; what they give way is in the deflections, and such "
                 "cracks stay wide. More bars there keep them elastic"
             )
             return [Message("note", stage.id, told, (float(x), float(y)))]

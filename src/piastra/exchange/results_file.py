@@ -156,7 +156,7 @@ def row(r: Row, traced: bool = True) -> dict[str, Any]:
     return {
         "id": {"key": i.key, "check": i.check, "of": {"kind": i.of.kind, "id": i.of.id}, "part": i.part, "face": i.face, "station": i.station},
         "check": i.check, "utilisation": r.utilisation, "where": r.label, "combination": r.combination, "status": r.status,
-        "at": list(r.at) if r.at else None, "reason": r.reason, "trace": _trace(r.trace) if r.trace and traced else None,
+        "at": list(r.at) if r.at else None, "reason": plain(r.reason), "said": r.reason, "trace": _trace(r.trace) if r.trace and traced else None,
     }  # fmt: skip
 
 
@@ -166,7 +166,7 @@ def uncovered(r: Row) -> dict[str, Any]:
     return {
         "check": r.id.check, "id": r.id.of.id or None, "kind": r.id.of.kind, "row": r.id.key, "direction": region.direction if region else None,
         "outline": np.round(np.array(region.outline.exterior.coords), 4).tolist() if region else None,
-        "area_m2": region.outline.area if region else 0.0, "reason": r.reason,
+        "area_m2": region.outline.area if region else 0.0, "reason": plain(r.reason), "said": r.reason,
     }  # fmt: skip
 
 

@@ -86,6 +86,8 @@ class CheckRow(Told):
     status: Literal["pass", "fail", "unchecked", "uncovered"]
     at: Pair | None
     reason: str
+    said: str
+    """The reason with its amounts marked, for readers in other units."""
     trace: TraceState | None
 
 
@@ -100,6 +102,8 @@ class UncoveredState(Told):
     outline: list[Pair] | None
     area_m2: float
     reason: str
+    said: str
+    """The reason with its amounts marked, for readers in other units."""
 
 
 class FrameState(Told):

@@ -16,6 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 
 from piastra.core import pipeline
 from piastra.core.model import Floor, Refusal, RefusedError, floor_from
+from piastra.core.trace.amounts import plain
 from piastra.exchange import floor_file
 from piastra.exchange.tables import Cell, Table
 
@@ -171,7 +172,7 @@ def computed(document: dict[str, Any], values: dict[str, Value], history: bool) 
     concrete = float((outcome.body.h * outcome.meshed.mesh.areas).sum())
     factors = outcome.floor.carbon
     return Computed(
-        values=values, verdict=worst, told="; ".join(f"{r.check}: {r.reason or r.label}" for r in against),
+        values=values, verdict=worst, told="; ".join(f"{r.check}: {plain(r.reason) or r.label}" for r in against),
         utilisation={r.check: r.utilisation for r in outcome.verdict}, steel_kg=steel, concrete_m3=concrete,
         carbon_kg=concrete * factors.concrete_kg_m3 + steel * factors.steel_kg_per_kg,
         sag_mm=1e3 * max((s.sag for s in outcome.sags), default=0.0),

@@ -1710,6 +1710,11 @@ export interface components {
             /** Reason */
             reason: string;
             /**
+             * Said
+             * @description The reason with its amounts marked, for readers in other units.
+             */
+            said: string;
+            /**
              * Status
              * @enum {string}
              */
@@ -5840,6 +5845,11 @@ export interface components {
             reason: string;
             /** Row */
             row: string;
+            /**
+             * Said
+             * @description The reason with its amounts marked, for readers in other units.
+             */
+            said: string;
         };
         /**
          * UnderState

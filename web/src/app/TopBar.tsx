@@ -4,6 +4,7 @@ import { usePicked, useStale } from "../session";
 import { useDialogs } from "../session/dialogs";
 import { OPEN } from "../session/runs";
 import { rowMark, SIGN, use } from "../units/format";
+import { spoken, useUnits } from "../units/quantities";
 
 const inVerdict = (rows: Row[], row: Row) => rows.some((r) => r.check === row.check);
 
@@ -28,6 +29,7 @@ export function TopBar(props: { openPalette: () => void }) {
     "saving",
   );
   const openDialog = useDialogs((d) => d.open);
+  const system = useUnits((u) => u.system);
   const behind = useStale();
   const running = run !== null && OPEN.includes(run.state);
   // The newest revision's verdict may be known before the rest of its results is here.
@@ -155,7 +157,9 @@ export function TopBar(props: { openPalette: () => void }) {
               title={
                 late
                   ? "being computed"
-                  : [row.where && `${row.where}, ${row.combination}: fly there`, row.reason].filter(Boolean).join("; ")
+                  : [row.where && `${row.where}, ${row.combination}: fly there`, spoken(row.said, system)]
+                      .filter(Boolean)
+                      .join("; ")
               }
               onClick={() => openRow(row)}
             >

@@ -52,7 +52,7 @@ export function FloorView(props: { document: FloorDocument; results: Results | n
           {results.verdict.map((r) => (
             <button type="button" className="row-link" key={r.check} onClick={() => openRow(r)} disabled={!r.trace}>
               <span>
-                {checkOf(r.check).title} <span className="quiet">{r.where || r.reason}</span>
+                {checkOf(r.check).title} <span className="quiet">{r.where || spoken(r.said, system)}</span>
               </span>
               <span className={`mono ${rowMark(r)}`}>
                 {use(r.utilisation)} {SIGN[rowMark(r)]}

@@ -5,6 +5,7 @@ import { itemOf } from "../model/floor";
 import { type Results, rowOf } from "../model/results";
 import { usePicked, useStale } from "../session";
 import { markOf, SIGN, use } from "../units/format";
+import { spoken, useUnits } from "../units/quantities";
 import { Remedies } from "./Remedies";
 import { SagPanel } from "./SagPanel";
 import { SectionSketch } from "./SectionSketch";
@@ -23,6 +24,7 @@ export const partName = (part: string) =>
 
 /** One row of a check: what it is about, the other perimeters or pieces of the same thing, and its trace. */
 export function RowView(props: { document: FloorDocument; results: Results | null; id: string }) {
+  const system = useUnits((u) => u.system);
   const { results, id, document } = props;
   const { select, openRow } = usePicked("select", "openRow");
   const stale = useStale();
@@ -71,7 +73,7 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
           ))}
         </div>
       )}
-      {row.status === "uncovered" && row.reason && <p className="warning">{row.reason}.</p>}
+      {row.status === "uncovered" && row.reason && <p className="warning">{spoken(row.said, system)}.</p>}
       {zone && <ZonePanel document={document} zone={zone} opinions={results?.second_opinion ?? []} />}
       {sag?.parts_mm && <SagPanel sag={sag} />}
       <Remedies

@@ -15,6 +15,7 @@ from piastra.core.history.body import BARE, PARTS, Body
 from piastra.core.history.estimate import Estimate
 from piastra.core.mesh.locate import Elements, find
 from piastra.core.trace import Step, Trace, Value
+from piastra.core.trace.amounts import spot
 
 STILL = 0.05
 """A quick estimate that the last solution moved by more than this share is none."""
@@ -64,7 +65,7 @@ class Deflection:
         """Sections (e,) that crack in a face without bars."""
         x, y = context.centres[int(where.argmax())]
         told = (
-            f"crack at {int(where.sum())} elements in a face without bars, the first near ({x:.2f}, {y:.2f}), where {100 * BARE:g} % of steel is "
+            f"crack at {int(where.sum())} elements in a face without bars, the first near {spot(x, y)}, where {100 * BARE:g} % of steel is "
             "assumed; lay bars there"
         )
         return uncovered(
@@ -74,7 +75,7 @@ class Deflection:
     def _lost(self, context: Context, element: int) -> Row:
         """A cracked section without equilibrium."""
         x, y = context.centres[element]
-        told = f"find no equilibrium, the first near ({x:.2f}, {y:.2f}); lay more bars there or make the slab thicker"
+        told = f"find no equilibrium, the first near {spot(x, y)}; lay more bars there or make the slab thicker"
         return uncovered(RowId(self.name, Ref("floor", ""), part="lost"), "cracked sections", told, (float(x), float(y)))
 
     def _row(self, context: Context, sag: Sag) -> Row:
@@ -118,7 +119,7 @@ class Deflection:
                 stage = context.floor.history.stages[report.step.stage].id
                 told = (
                     f"did not come to rest at day {report.step.ends:.0f} of stage {stage} in {report.rounds} rounds: "
-                    f"{100 * report.unbalanced:.1f} % of the load is out of balance, most near ({x:.2f}, {y:.2f})"
+                    f"{100 * report.unbalanced:.1f} % of the load is out of balance, most near {spot(x, y)}"
                 )
                 id = RowId(self.name, Ref("floor", ""), part=f"{stage} {report.step.ends:.2f}")
                 rows.append(uncovered(id, f"stage {stage}", told, (float(x), float(y))))

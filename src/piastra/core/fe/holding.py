@@ -11,6 +11,7 @@ from piastra.core.fe.restraints import Restraints
 from piastra.core.mesh.mesher import Mesh
 from piastra.core.model import Refusal, RefusedError
 from piastra.core.model.message import Message
+from piastra.core.trace.amounts import spot
 
 Array = npt.NDArray[np.float64]
 
@@ -123,6 +124,6 @@ def _least_plane_restraint(
     x, y = mesh.xy[a]
     held.messages.append(
         Message("note", "floor", "is not held in its own plane by columns or walls; it is held there without restraint "
-                f"at its stiffest support, near ({x:.2f}, {y:.2f})", (float(x), float(y)))
+                f"at its stiffest support, near {spot(x, y)}", (float(x), float(y)))
     )  # fmt: skip
     return chosen

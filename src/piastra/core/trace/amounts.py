@@ -15,6 +15,11 @@ def amount(value: float, quantity: Quantity) -> str:
     return f"⟨{value:.6g}|{quantity}⟩"
 
 
+def spot(x: float, y: float) -> str:
+    """A place (m) on the plan as a part of a sentence."""
+    return f"({amount(x, 'length')}, {amount(y, 'length')})"
+
+
 def plain(sentence: str) -> str:
     """The sentence with its amounts in SI units."""
 
