@@ -5,6 +5,7 @@ import {
   measured,
   type Quantity,
   read,
+  reasonOf,
   type System,
   spoken,
   unitOf,
@@ -113,4 +114,10 @@ it("shows units with the number", () => {
   expect(written(0.2667, "size", "SI")).toBe("266.7");
   expect(sized({ bar_mm: 15.875, spacing_mm: 203.2 }, "US")).toBe("⌀0.625 in at 8.00 in");
   expect(sized({ bar_mm: 16, spacing_mm: 150 }, "SI")).toBe("⌀16–150");
+});
+
+it("a reason of an older version's results is told as it is", () => {
+  const reason = "crack near (3.00 m, 1.50 m)";
+  expect(reasonOf({ reason, said: "crack near (⟨3|length⟩, ⟨1.5|length⟩)" }, "US")).toContain("9'-10");
+  expect(reasonOf({ reason }, "US")).toBe(reason);
 });

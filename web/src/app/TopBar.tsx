@@ -4,7 +4,7 @@ import { usePicked, useStale } from "../session";
 import { useDialogs } from "../session/dialogs";
 import { OPEN } from "../session/runs";
 import { rowMark, SIGN, use } from "../units/format";
-import { spoken, useUnits } from "../units/quantities";
+import { reasonOf, useUnits } from "../units/quantities";
 
 const inVerdict = (rows: Row[], row: Row) => rows.some((r) => r.check === row.check);
 
@@ -157,7 +157,7 @@ export function TopBar(props: { openPalette: () => void }) {
               title={
                 late
                   ? "being computed"
-                  : [row.where && `${row.where}, ${row.combination}: fly there`, spoken(row.said, system)]
+                  : [row.where && `${row.where}, ${row.combination}: fly there`, reasonOf(row, system)]
                       .filter(Boolean)
                       .join("; ")
               }

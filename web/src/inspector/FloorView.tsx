@@ -5,7 +5,7 @@ import type { FloorDocument } from "../model/floor";
 import type { Results } from "../model/results";
 import { usePicked } from "../session";
 import { rowMark, SIGN, use } from "../units/format";
-import { spoken, useUnits } from "../units/quantities";
+import { reasonOf, spoken, useUnits } from "../units/quantities";
 import { figureOf, toldUnit } from "../units/results";
 import { HistoryPanel } from "./HistoryPanel";
 import { MeshPanel } from "./MeshPanel";
@@ -52,7 +52,7 @@ export function FloorView(props: { document: FloorDocument; results: Results | n
           {results.verdict.map((r) => (
             <button type="button" className="row-link" key={r.check} onClick={() => openRow(r)} disabled={!r.trace}>
               <span>
-                {checkOf(r.check).title} <span className="quiet">{r.where || spoken(r.said, system)}</span>
+                {checkOf(r.check).title} <span className="quiet">{r.where || reasonOf(r, system)}</span>
               </span>
               <span className={`mono ${rowMark(r)}`}>
                 {use(r.utilisation)} {SIGN[rowMark(r)]}

@@ -14,7 +14,7 @@ import { toolOf } from "../plan/tools/tools";
 import { BUILDING } from "../plan/usePlanKeys";
 import { usePicked, useSession } from "../session";
 import { markOf, SIGN, use } from "../units/format";
-import { spoken, useUnits } from "../units/quantities";
+import { reasonOf, useUnits } from "../units/quantities";
 import { figureOf, toldUnit } from "../units/results";
 import { ApplyLoad, waysFor } from "./ApplyLoad";
 import { ArrangePanel } from "./ArrangePanel";
@@ -269,7 +269,7 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
       )}
       {bare.map((u) => (
         <p key={u.row} className="warning">
-          {checkOf(u.check).title}: not covered; {spoken(u.said, system)}.
+          {checkOf(u.check).title}: not covered; {reasonOf(u, system)}.
         </p>
       ))}
       {reaction && !editing && <ReactionReading support={id} />}

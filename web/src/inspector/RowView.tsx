@@ -5,7 +5,7 @@ import { itemOf } from "../model/floor";
 import { type Results, rowOf } from "../model/results";
 import { usePicked, useStale } from "../session";
 import { markOf, SIGN, use } from "../units/format";
-import { spoken, useUnits } from "../units/quantities";
+import { reasonOf, useUnits } from "../units/quantities";
 import { Remedies } from "./Remedies";
 import { SagPanel } from "./SagPanel";
 import { SectionSketch } from "./SectionSketch";
@@ -73,7 +73,7 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
           ))}
         </div>
       )}
-      {row.status === "uncovered" && row.reason && <p className="warning">{spoken(row.said, system)}.</p>}
+      {row.status === "uncovered" && row.reason && <p className="warning">{reasonOf(row, system)}.</p>}
       {zone && <ZonePanel document={document} zone={zone} opinions={results?.second_opinion ?? []} />}
       {sag?.parts_mm && <SagPanel sag={sag} />}
       <Remedies

@@ -3,7 +3,7 @@ import type { Kind } from "../model/floor";
 import type { Results, Row, Strip } from "../model/results";
 import { ribbonReach } from "../model/zones";
 import type { Selection } from "../session";
-import { spoken } from "../units/quantities";
+import { reasonOf } from "../units/quantities";
 import { type Cell, inUnits, type Line, NONE, object, type Sources, type TableView, text, usage } from "./table";
 
 const opens = (key: string): Selection => ({ type: "row", key });
@@ -243,7 +243,7 @@ export function uncoveredTable({ results, system }: Sources, checks: string[]): 
           text(kindWord(u.kind)),
           text(u.id ?? `bars along ${u.direction}`),
           figure(u.outline ? u.area_m2 : null, "m²"),
-          text(spoken(u.said, system)),
+          text(reasonOf(u, system)),
         ],
         opens: u.id ? object(u.kind as Kind, u.id) : null,
         at,

@@ -117,6 +117,10 @@ export function spoken(sentence: string, system: System): string {
   );
 }
 
+/** A reason in the project's units; results of an older version have it without marks. */
+export const reasonOf = (row: { reason: string; said?: string | null }, system: System) =>
+  spoken(row.said ?? row.reason, system);
+
 /** A stored number with its unit. */
 export function measured(stored: number, quantity: Quantity, system: System): string {
   const { unit } = unitOf(quantity, system);
