@@ -113,7 +113,7 @@ def server(database):
     process.wait(20)
 
 
-EARLY = ("test_keeping", "test_pages")
+EARLY = ("test_keeping", "test_backup", "test_pages")
 """Modules that wait for no results of the demo's floors."""
 
 

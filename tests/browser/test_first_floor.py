@@ -93,7 +93,6 @@ def test_the_first_floor_takes_few_clicks_and_keys(desk):
     desk.said("L2: load 1")
     page.wait_for_timeout(500)
     roof = desk.document()
-    desk.settled("works|not")
 
     assert first["slabs"][0]["outline"] == [[-0.2, -0.2], [21.8, -0.2], [21.8, 21.8], [-0.2, 21.8]]
     assert {c["id"] for c in first["columns"]} == {f"{a}{k}" for a in "ABCD" for k in "1234"}
