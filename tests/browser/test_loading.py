@@ -379,7 +379,7 @@ def test_a_floor_in_us_units_shows_no_others(desk, server):
     page.get_by_test_id("trace").locator(".formula.empirical").evaluate_all("all => all.forEach(e => e.remove())")
     assert not SI_UNITS.search(page.locator(".inspector").inner_text())
     desk.step("Deflection")
-    page.get_by_role("tab", name="Sags").click()
+    page.get_by_role("tab", name="Deflections").click()
     page.locator(".ledger tbody tr").first.click()
     expect(page.get_by_test_id("trace")).to_be_visible()
     # A formula that holds in MPa alone is told so, and its result in the project's units beside it.

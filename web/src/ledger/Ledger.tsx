@@ -85,7 +85,7 @@ const READ: Partial<Record<StepName, { before?: Tab[]; after?: Tab[] }>> = {
   deflection: {
     before: [["life", "Over time"]],
     after: [
-      ["sags", "Sags"],
+      ["sags", "Deflections"],
       ["life_stages", "Stages"],
     ],
   },
