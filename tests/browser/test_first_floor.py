@@ -50,7 +50,7 @@ def test_the_first_floor_takes_few_clicks_and_keys(desk):
     # Three by three bays.
     hand.click(page.get_by_label("Spacings", exact=True))
     for labels in ("A–D", "1–4"):
-        hand.type("3@7.2", "Enter")
+        hand.type("3@5.2", "Enter")
         desk.said(f"grid {labels}")
     hand.step("Build")
     hand.type("s")
@@ -94,7 +94,7 @@ def test_the_first_floor_takes_few_clicks_and_keys(desk):
     page.wait_for_timeout(500)
     roof = desk.document()
 
-    assert first["slabs"][0]["outline"] == [[-0.2, -0.2], [21.8, -0.2], [21.8, 21.8], [-0.2, 21.8]]
+    assert first["slabs"][0]["outline"] == [[-0.2, -0.2], [15.8, -0.2], [15.8, 15.8], [-0.2, 15.8]]
     assert {c["id"] for c in first["columns"]} == {f"{a}{k}" for a in "ABCD" for k in "1234"}
     assert [(x["case"], x.get("build_up"), x.get("occupancy")) for x in first["loads"]] == [
         ("D", "floor", None),
