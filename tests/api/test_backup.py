@@ -1,6 +1,7 @@
 """A backup taken while people edit comes back whole on another data folder."""
 
 import threading
+import time
 import zlib
 
 import pytest
@@ -33,6 +34,12 @@ class Writer(threading.Thread):
         super().__init__()
         self.server, self.floor, self.done, self.stop = server, floor, 0, threading.Event()
 
+    def saved(self, count):
+        """Wait until so many saves are acknowledged; a save that was refused ends the writer."""
+        while self.done < count:
+            assert self.is_alive(), "a save was refused"
+            time.sleep(0.01)
+
     def run(self):
         with self.server.client() as client:
             state = client.get(f"/api/floors/{self.floor}").json()
@@ -54,16 +61,19 @@ def test_a_backup_taken_during_edits_restores_to_one_moment(server, database, el
         floor = client.post(f"/api/projects/{project}/floors", json=content).json()["floor"]
     writer = Writer(server, floor)
     writer.start()
-    while writer.done < 5 and writer.is_alive():
-        pass
-    before = writer.done
+    writer.saved(5)
     file = tmp_path / "all.sql.gz"
-    assert backup(database.url, file) == file.stat().st_size
-    after = writer.done
-    while writer.done < after + 3 and writer.is_alive():
-        pass
+    # Until one is taken while a save goes through: nobody waits for a backup.
+    for _ in range(60):
+        before = writer.done
+        assert backup(database.url, file) == file.stat().st_size
+        after = writer.done
+        if after > before:
+            break
+    writer.saved(after + 3)
     writer.stop.set()
     writer.join()
+    assert after > before
 
     found = restore(file, elsewhere.url)
     assert found == held(elsewhere.url)

@@ -202,6 +202,16 @@ describe("a row typed at the end of a table", () => {
     }).item;
     expect(made?.q_kN_m).toEqual([4, 4]);
   });
+  it("is a moment without a force that nobody typed, and a load at a joint with nothing of an area's", () => {
+    const of = freshOf("loads", document, { below: 3, above: null, level: false });
+    expect(of({ kind: "point", Mx_kNm: 5, "at.0": 1, "at.1": 2 })).toMatchObject({
+      missing: [],
+      item: { F_kN: 0, Mx_kNm: 5 },
+    });
+    const joint = of({ kind: "joint", support: "C1", F_kN: 40 });
+    expect(joint.missing).toEqual([]);
+    expect(joint.item).toEqual({ id: "", kind: "joint", case: "Q", support: "C1", F_kN: 40 });
+  });
   it("is a tendon with a profile over its line", () => {
     const line = [
       [0, 0],

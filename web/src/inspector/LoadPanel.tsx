@@ -89,23 +89,22 @@ export function LoadPanel(props: { document: FloorDocument }) {
         >
           <option value="">Load on all slabs…</option>
           <option value="own">a value of its own</option>
-          {(document.build_ups ?? []).length > 0 && (
-            <optgroup label="Build-ups">
-              {(document.build_ups ?? []).map((b) => (
-                <option key={b.id} value={`build_up|${b.id}`}>
-                  {b.id}
-                </option>
-              ))}
-            </optgroup>
-          )}
-          {(document.occupancies ?? []).length > 0 && (
-            <optgroup label="Occupancies">
-              {(document.occupancies ?? []).map((o) => (
-                <option key={o.id} value={`occupancy|${o.id}`}>
-                  {o.id}
-                </option>
-              ))}
-            </optgroup>
+          {(
+            [
+              ["Build-ups", "build_up", document.build_ups ?? []],
+              ["Occupancies", "occupancy", document.occupancies ?? []],
+            ] as const
+          ).map(
+            ([name, key, list]) =>
+              list.length > 0 && (
+                <optgroup key={key} label={name}>
+                  {list.map((i) => (
+                    <option key={i.id} value={`${key}|${i.id}`}>
+                      {i.id}
+                    </option>
+                  ))}
+                </optgroup>
+              ),
           )}
         </select>
       </div>

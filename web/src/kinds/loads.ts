@@ -84,6 +84,12 @@ export const loads: KindFile = {
   typed: (i, typed) => {
     const [start, end] = [typed["q_kN_m.0"], typed["q_kN_m.1"]];
     const any = start ?? end;
+    // A moment alone comes with no force, and a load at a joint with nothing of what lies on areas.
+    if (i.kind === "point" && !("F_kN" in typed)) return { ...i, F_kN: 0 };
+    if (i.kind === "joint") {
+      const { q_kPa: _q, ...rest } = i;
+      return { ...rest, F_kN: typed.F_kN ?? 0 };
+    }
     return i.kind === "line" && any !== undefined ? { ...i, q_kN_m: [start ?? any, end ?? any] } : i;
   },
   // How great it is, is never made up.

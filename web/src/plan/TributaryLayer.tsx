@@ -28,6 +28,7 @@ export function tributaryLabels(part: Part | null, view: View, system: System): 
           .map(([name, force]) => `${name} ${resultOf(force, "kN", system)}`),
       ].join(", "),
       priority: 56,
+      callout: true,
     },
   ];
 }
