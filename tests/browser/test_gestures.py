@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.test_access import found as found
 from tests.browser.test_editing import made as made
 from tests.floors import flat_slab
 
@@ -104,7 +105,7 @@ def test_the_floor_in_space_is_picked_and_measured_and_its_section_drawn_taller(
     expect(springs.first).to_contain_text("kN/m")
 
 
-def test_figures_lead_the_drawing_and_keys_stay_at_hand_while_they_are_typed(desk, made):
+def test_figures_lead_the_drawing_and_keys_stay_at_hand_while_they_are_typed(desk, made, found):
     content = flat_slab(2, 1, size=1.0)
     content["columns"] = content["columns"][:1]
     content["loads"] = [
@@ -160,6 +161,17 @@ def test_figures_lead_the_drawing_and_keys_stay_at_hand_while_they_are_typed(des
     # A load that is moved asks for those of other cases on the same outline.
     desk.step("Load")
     page.get_by_role("tab", name="Loads").click()
+    page.locator(".sheet td", has_text="rack").first.click()
+    page.evaluate(
+        """() => {
+          const data = new DataTransfer();
+          data.setData('text/plain', 'rack\\tx\\tQ\\nnew\\tline\\tQ\\n');
+          document.querySelector('.sheet').dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true }));
+        }"""
+    )
+    expect(page.get_by_role("button", name="Paste")).to_be_visible()
+    assert found("a block that waits") == []
+    desk.press("Escape", "Escape")
     for answer, moved in (("Only what is selected", ["tank"]), ("All together", ["tank", "plinth"])):
         page.locator(".sheet td", has_text="tank").first.click()
         page.evaluate("document.activeElement.blur()")
@@ -168,6 +180,7 @@ def test_figures_lead_the_drawing_and_keys_stay_at_hand_while_they_are_typed(des
         desk.typed("1", "0.5")
         ask = page.get_by_role("alertdialog", name="Loads on the same place")
         expect(ask).to_contain_text("Load plinth lies on the same place. Move it too?")
+        assert found("the question of loads that go along") == []
         ask.get_by_role("button", name=answer).click()
         desk.said("moved")
         page.wait_for_timeout(500)
