@@ -8,11 +8,20 @@ import socket
 import subprocess
 import sys
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 
 import httpx
 import pytest
+from sqlalchemy.orm import Session
+
+from piastra.demo.people import DESIGNER
+from piastra.store import entry, people
+from piastra.store import repository as store
+from piastra.store.database import connect, sessions
+from piastra.store.tables import User
 
 # Two workers share two cores, so that each computes on one.
 for _name in ("OMP_NUM_THREADS", "MKL_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
@@ -34,6 +43,7 @@ class Database:
     folder: Path
     port: int = field(default_factory=free_port)
     pid: int = 0
+    name: str = "piastra"
 
     def start(self) -> None:
         done = subprocess.run(
@@ -49,7 +59,7 @@ class Database:
 
     @property
     def url(self) -> str:
-        return f"mysql+pymysql://root@127.0.0.1:{self.port}/piastra?charset=utf8mb4"
+        return f"mysql+pymysql://root@127.0.0.1:{self.port}/{self.name}?charset=utf8mb4"
 
 
 @dataclass
@@ -57,15 +67,63 @@ class Server:
     """The application on a port of its own."""
 
     database: Database
-    process: subprocess.Popen[bytes]
-    port: int
+    port: int = field(default_factory=free_port)
+    process: subprocess.Popen[bytes] | None = None
+    secrets: dict[str, str] = field(default_factory=dict)
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "piastra.api.serve", "--demo", "--port", str(self.port)]
+        self.process = subprocess.Popen(command, env=self.environment, cwd=ROOT)
+        for _ in range(300):
+            try:
+                httpx.get(f"{self.address}/api/health")
+                return
+            except httpx.TransportError:
+                assert self.process.poll() is None
+                time.sleep(0.2)
+
+    def stop(self) -> None:
+        assert self.process is not None
+        self.process.terminate()
+        self.process.wait(20)
+
+    @property
+    def environment(self) -> dict[str, str]:
+        """Lives of floors take minutes of what the tests need: those that are about one ask for it."""
+        return {**os.environ, "PIASTRA_DATABASE": self.database.url, "PIASTRA_HISTORY": "asked"}
 
     @property
     def address(self) -> str:
         return f"http://127.0.0.1:{self.port}"
 
-    def client(self) -> httpx.Client:
-        return httpx.Client(base_url=self.address, timeout=30)
+    @contextmanager
+    def person(self, name: str) -> Iterator[tuple[Session, User]]:
+        """Somebody's account in the database. Others than the demo's designer are made when they are first asked for, as designers in all
+        projects that there are."""
+        engine = connect(self.database.url)
+        with sessions(engine)() as session:
+            user = store.user_named(session, name)
+            if user.email is None:
+                user.email, user.begins = f"{name.lower().replace(' ', '.')}@example.org", True
+            for project in store.projects(session) if name != DESIGNER.name else ():
+                if people.role_of(session, user.id, project.id) is None:
+                    people.give_role(session, project.id, user.id, "designer")
+            session.commit()
+            yield session, user
+            session.commit()
+        engine.dispose()
+
+    def client(self, name: str = DESIGNER.name) -> httpx.Client:
+        """A script of somebody's."""
+        with self.person(name) as (session, user):
+            if name not in self.secrets:
+                self.secrets[name] = entry.make_token(session, user.id, "tests", 1, reads_only=False)[1]
+        return httpx.Client(base_url=self.address, timeout=30, headers={"Authorization": f"Bearer {self.secrets[name]}"})
+
+    def cookie(self, name: str) -> dict[str, str]:
+        """The cookie of a browser in which somebody is signed in."""
+        with self.person(name) as (session, user):
+            return {"name": "piastra", "value": entry.begin_sign_in(session, user), "url": self.address}
 
     def settled(self, floor_id: int, seconds: float = 300) -> dict:
         """The floor's state once its newest revision's run has ended."""
@@ -95,22 +153,11 @@ def database(tmp_path_factory):
 
 @pytest.fixture(scope="session")
 def server(database):
-    # Lives of floors take minutes of what the tests need: those that are about one ask for it.
-    environment = {**os.environ, "PIASTRA_DATABASE": database.url, "PIASTRA_HISTORY": "asked"}
-    subprocess.run([sys.executable, "-m", "piastra.demo.load"], env=environment, check=True, cwd=ROOT)
-    port = free_port()
-    process = subprocess.Popen([sys.executable, "-m", "piastra.api.serve", "--port", str(port)], env=environment, cwd=ROOT)
-    made = Server(database, process, port)
-    for _ in range(300):
-        try:
-            made.client().get("/api/projects")
-            break
-        except httpx.TransportError:
-            assert process.poll() is None
-            time.sleep(0.2)
+    made = Server(database)
+    subprocess.run([sys.executable, "-m", "piastra.demo.load"], env=made.environment, check=True, cwd=ROOT)
+    made.start()
     yield made
-    process.terminate()
-    process.wait(20)
+    made.stop()
 
 
 EARLY = ("test_keeping", "test_backup", "test_pages")

@@ -32,25 +32,25 @@ def floor_id(server):
     return found
 
 
-def save(client, floor_id, based_on, change, line="a change", author="designer"):
+def save(client, floor_id, based_on, change, line="a change"):
     state = client.get(f"/api/floors/{floor_id}").json()
     data = copy.deepcopy(state["document"])
     change(data)
-    return client.put(f"/api/floors/{floor_id}", json={"based_on": based_on, "document": data, "line": line, "author": author})
+    return client.put(f"/api/floors/{floor_id}", json={"based_on": based_on, "document": data, "line": line})
 
 
 def test_a_save_that_is_sent_again_is_the_same_save(server, floor_id):
     with server.client() as client:
         last = client.get(f"/api/floors/{floor_id}").json()["revision"]
 
-        def sent(x, author="Ada"):
-            return save(client, floor_id, last, lambda d: d.update(name=x), f"named {x}", author)
+        def sent(x, by=client):
+            return save(by, floor_id, last, lambda d: d.update(name=x), f"named {x}")
 
         first = sent("Sent twice").json()
         assert first["revision"] == last + 1
         assert sent("Sent twice").json()["revision"] == last + 1
         # Somebody else's, and another change, are none.
-        assert sent("Sent twice", "Bob").status_code == 409
+        assert sent("Sent twice", server.client("Bob")).status_code == 409
         assert sent("Sent otherwise").status_code == 409
         assert client.get(f"/api/floors/{floor_id}").json()["revision"] == last + 1
         assert client.post(f"/api/floors/{floor_id}/undo", json={"based_on": last + 1}).status_code == 200
@@ -93,8 +93,9 @@ def test_a_saved_change_is_a_revision_that_runs_and_undo_and_redo_restore(server
 def test_saving_on_a_stale_revision_answers_409_with_both_authors_and_loses_nothing(server, floor_id):
     with server.client() as client:
         base = client.get(f"/api/floors/{floor_id}").json()["revision"]
-        assert save(client, floor_id, base, lambda d: d["loads"][0].update(q_kPa=2.0), "finishes 2.0", "Ada").status_code == 200
-        late = save(client, floor_id, base, lambda d: d["columns"][0]["shape"].update(b_m=0.5), "wider column", "Ben")
+        ada = server.client("Ada")
+        assert save(ada, floor_id, base, lambda d: d["loads"][0].update(q_kPa=2.0), "finishes 2.0").status_code == 200
+        late = save(client, floor_id, base, lambda d: d["columns"][0]["shape"].update(b_m=0.5), "wider column")
         assert late.status_code == 409
         told = late.json()
         assert (told["author"], told["line"], told["newest"]) == ("Ada", "finishes 2.0", base + 1)
@@ -107,9 +108,7 @@ def test_saving_on_a_stale_revision_answers_409_with_both_authors_and_loses_noth
         assert newest["revision"] == base + 1
         assert newest["document"]["loads"][0]["q_kPa"] == 2.0
         assert (
-            save(
-                client, floor_id, base + 1, lambda d: d["columns"][0]["shape"].update(b_m=0.5), "wider column", "Ben"
-            ).status_code
+            save(client, floor_id, base + 1, lambda d: d["columns"][0]["shape"].update(b_m=0.5), "wider column").status_code
             == 200
         )
 
@@ -121,9 +120,8 @@ def test_a_refused_floor_answers_422_with_the_command_lines_sentences(server, fl
         assert answer.status_code == 422
         assert answer.json()["problems"] == [{"path": "slabs[0].thickness_m", "sentence": "must be greater than 0, not -1"}]
         assert client.get(f"/api/floors/{floor_id}").json()["revision"] == base
-        assert (
-            client.get("/api/floors/999").json()["problems"][0]["sentence"] == "there is no floor 999; it may have been deleted"
-        )
+        missing = client.get("/api/floors/999").json()["problems"][0]["sentence"]
+        assert missing == "there is no floor 999; it may have been deleted, or it is not yours to see"
         assert client.put(f"/api/floors/{floor_id}", json={"line": "x"}).status_code == 422
         # A floor that only the computation can refuse is saved, and its run says why.
         assert save(client, floor_id, base, lambda d: d.update(supports=[], walls=[], columns=[])).status_code == 200

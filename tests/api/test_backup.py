@@ -46,7 +46,7 @@ class Writer(threading.Thread):
             document, revision = state["document"], state["revision"]
             while not self.stop.is_set():
                 document["loads"][0]["q_kPa"] = 1.0 + 0.01 * (self.done + 1)
-                body = {"based_on": revision, "document": document, "line": f"load {self.done}", "author": "Ada", "settle": "ask"}
+                body = {"based_on": revision, "document": document, "line": f"load {self.done}", "settle": "ask"}
                 answer = client.put(f"/api/floors/{self.floor}", json=body)
                 assert answer.status_code == 200, answer.text
                 revision = answer.json()["revision"]

@@ -44,7 +44,7 @@ def test_floors_are_put_in_order_put_away_and_brought_back_with_all_they_had(bui
     assert (
         client.put(
             f"/api/floors/{twin}",
-            json={"based_on": state["revision"], "document": state["document"], "author": "a", "line": "thicker"},
+            json={"based_on": state["revision"], "document": state["document"], "line": "thicker"},
         ).status_code
         == 200
     )

@@ -16,18 +16,18 @@ def quay(server):
         document = {**flat_slab(1, 1, size=1.0), "name": "Typical"}
         added = client.post(f"/api/projects/{made['project']}/floors", json={"document": document}).json()
         server.settled(added["floor"])
-        yield client, made["project"], added["floor"]
+        yield server.client("Ada"), made["project"], added["floor"]
 
 
 def state(client, floor):
     return client.get(f"/api/floors/{floor}").json()
 
 
-def put(client, floor, change, line="a change", author="Ada", based_on=None, settle="ask"):
+def put(client, floor, change, line="a change", based_on=None, settle="ask"):
     now = state(client, floor)
     document = copy.deepcopy(now["document"])
     change(document)
-    body = {"based_on": based_on or now["revision"], "document": document, "line": line, "author": author, "settle": settle}
+    body = {"based_on": based_on or now["revision"], "document": document, "line": line, "settle": settle}
     return client.put(f"/api/floors/{floor}", json=body)
 
 
@@ -163,11 +163,12 @@ def test_objects_are_copied_to_other_floors_and_that_undoes(server, quay):
 def test_the_second_to_save_sees_who_changed_what_and_settles_it(server, quay):
     client, _, floor = quay
     base = state(client, floor)["revision"]
-    assert put(client, floor, thicker(0.27), "slab 0.27", "Ada").status_code == 200
+    assert put(client, floor, thicker(0.27), "slab 0.27").status_code == 200
     ben = copy.deepcopy(state(client, floor)["document"])
     ben["slabs"][0]["thickness_m"] = 0.25
     ben["columns"][0]["angle_deg"] = 10.0
-    body = {"based_on": base, "document": ben, "line": "turned C00", "author": "Ben"}
+    body = {"based_on": base, "document": ben, "line": "turned C00"}
+    client = server.client("Ben")
     told = client.put(f"/api/floors/{floor}", json=body).json()
     assert (told["author"], told["line"], told["clashes"]) == ("Ada", "slab 0.27", [])
     slab = {"list": "slabs", "id": "S1", "kind": "changed", "path": "thickness_m", "before": 0.25, "after": 0.27}
@@ -203,7 +204,7 @@ def test_heights_follow_the_level_unless_they_are_typed(server, quay):
     def levels(*given):
         now = client.get(f"/api/projects/{project}").json()
         document = {**now["document"], "levels": [{"id": k, "height_m": h} for k, h in given]}
-        body = {"based_on": now["revision"], "document": document, "line": "levels", "author": "Ada"}
+        body = {"based_on": now["revision"], "document": document, "line": "levels"}
         answer = client.put(f"/api/projects/{project}", json=body)
         assert answer.status_code == 200, answer.json()
         return answer.json()
@@ -255,7 +256,7 @@ def loading(client, project):
         ],
         "partitions": [{"id": "light", "build_up": "thin", "height_m": 3.0}],
     }
-    body = {"based_on": now["revision"], "document": document, "line": "loading", "author": "Ada"}
+    body = {"based_on": now["revision"], "document": document, "line": "loading"}
     assert client.put(f"/api/projects/{project}", json=body).status_code == 200
 
 
@@ -278,7 +279,7 @@ def test_one_build_up_takes_the_place_of_another_where_it_is_said_to(server, qua
     assert [(o["before"], o["after"]) for c in told[1:] for o in c["objects"]] == [(pytest.approx(1.2), pytest.approx(1.74))] * 2
     # Looking changes nothing.
     revision = state(client, floor)["revision"]
-    done = client.post(f"/api/projects/{project}/replace", json={**asked, "floors": [floor], "author": "Ada"}).json()
+    done = client.post(f"/api/projects/{project}/replace", json={**asked, "floors": [floor]}).json()
     assert done == {"objects": 2, "floors": 2}
     loads = {f: {l["id"]: l for l in state(client, f)["document"]["loads"]} for f in (floor, other)}
     assert (loads[floor]["f"]["build_up"], loads[other]["f"]["build_up"]) == ("thick", "thin")
@@ -286,7 +287,7 @@ def test_one_build_up_takes_the_place_of_another_where_it_is_said_to(server, qua
     assert state(client, floor)["revision"] > revision
     assert "thin replaced by thick" in state(client, floor)["line"]
     # A step of its own that undo takes back.
-    step = {"based_on": state(client, floor)["revision"], "author": "Ada"}
+    step = {"based_on": state(client, floor)["revision"]}
     assert client.post(f"/api/floors/{floor}/undo", json=step).status_code == 200
     assert next(l for l in state(client, floor)["document"]["loads"] if l["id"] == "f")["build_up"] == "thin"
     for wrong, path in (({"old": "none"}, "old"), ({"new": "none"}, "new"), ({"new": "thin"}, "new")):
@@ -298,11 +299,9 @@ def test_a_concrete_takes_the_place_of_another_in_all_that_is_of_it(server, quay
     client, project, floor = quay
     now = client.get(f"/api/projects/{project}").json()
     document = {**now["document"], "concretes": [*now["document"]["concretes"], {"id": "C40", "strength_MPa": 40}]}
-    client.put(
-        f"/api/projects/{project}", json={"based_on": now["revision"], "document": document, "line": "C40", "author": "Ada"}
-    )
+    client.put(f"/api/projects/{project}", json={"based_on": now["revision"], "document": document, "line": "C40"})
     old = state(client, floor)["document"]["slabs"][0]["concrete"]
-    body = {"kind": "concretes", "old": old, "new": "C40", "floors": [floor], "author": "Ada"}
+    body = {"kind": "concretes", "old": old, "new": "C40", "floors": [floor]}
     assert client.post(f"/api/projects/{project}/replace", json=body).json() == {"objects": 5, "floors": 1}
     after = state(client, floor)["document"]
     assert {i["concrete"] for i in (*after["slabs"], *after["columns"])} == {"C40"}
@@ -318,11 +317,11 @@ def test_undo_goes_through_changes_of_floor_and_project_in_the_order_they_were_m
     def travel(of, way):
         of, number = ("floors", floor) if of == "floor" else ("projects", project)
         based = client.get(f"/api/{of}/{number}").json()["revision"]
-        return client.post(f"/api/{of}/{number}/{way}", json={"based_on": based, "author": "Ada"}).json()["line"]
+        return client.post(f"/api/{of}/{number}/{way}", json={"based_on": based}).json()["line"]
 
     def base(h):
         now = client.get(f"/api/projects/{project}").json()
-        body = {"based_on": now["revision"], "document": {**now["document"], "base_m": h}, "line": f"base {h}", "author": "Ada"}
+        body = {"based_on": now["revision"], "document": {**now["document"], "base_m": h}, "line": f"base {h}"}
         assert client.put(f"/api/projects/{project}", json=body).status_code == 200
 
     begun, none = steps()
@@ -393,7 +392,7 @@ def test_loads_come_down_through_the_floors_and_what_stands_on_one_becomes_its_l
     assert foot["storeys"] == {"Q": 2}
     assert "EN 1991-1-1, 6.3.1.2" in " ".join(foot["reductions"]["Q"]["told"])
     # It is put on the floor, which then runs anew; nothing is open after that, and undo takes it away again.
-    assert client.post(f"/api/floors/{floor}/planted", json={"author": "Ada"}).status_code == 200
+    assert client.post(f"/api/floors/{floor}/planted", json={}).status_code == 200
     loads = {load["id"]: load for load in state(client, floor)["document"]["loads"]}
     assert loads["C11 of Roof above, Q"]["F_kN"] == pytest.approx(found["planted"][0]["forces_kN"]["Q"], abs=1e-5)
     server.settled(floor)

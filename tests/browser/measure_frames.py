@@ -9,11 +9,11 @@ import statistics
 import sys
 import time
 
-import httpx
 from playwright.sync_api import Page, sync_playwright
 
 from piastra.demo.large import large_floor
 from tests.browser.conftest import ARGUMENTS
+from tests.browser.measure_edit import Running
 
 RECORD = """() => {
   window.frames_ = []; window.recording_ = true;
@@ -41,14 +41,15 @@ def _recorded(page: Page, name: str, work) -> None:
 
 def main(address: str) -> None:
     """Make the floor, wait for its run, and measure."""
-    made = httpx.post(f"{address}/api/projects", json={"name": f"Large yard {time.time():.0f}"}, timeout=60).json()
+    client = Running(address).client()
+    made = client.post("/api/projects", json={"name": f"Large yard {time.time():.0f}"}).json()
     body = {"document": large_floor()}
-    floor = httpx.post(f"{address}/api/projects/{made['project']}/floors", json=body, timeout=120).json()["floor"]
-    while (run := httpx.get(f"{address}/api/floors/{floor}", timeout=60).json()["run"])["state"] in ("queued", "running"):
+    floor = client.post(f"/api/projects/{made['project']}/floors", json=body, timeout=120).json()["floor"]
+    while (run := client.get(f"/api/floors/{floor}").json()["run"])["state"] in ("queued", "running"):
         time.sleep(1)
     print("run:", run["state"], run["seconds"])
     if run["state"] == "fresh":
-        print("mesh:", httpx.get(f"{address}/api/runs/{run['id']}/results", timeout=120).json()["mesh"])
+        print("mesh:", client.get(f"/api/runs/{run['id']}/results", timeout=120).json()["mesh"])
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})

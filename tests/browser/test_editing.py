@@ -382,7 +382,7 @@ def side_by_side(browser, server, made):
         server.settled(floor)
         for name in ("Ada", "Ben"):
             context = browser.new_context(viewport={"width": 1280, "height": 800})
-            context.add_init_script(f"localStorage.setItem('piastra-user', '{name}')")
+            context.add_cookies([server.cookie(name)])
             desk = Desk(context.new_page(), server)
             if not hearing:
                 desk.page.route("**/events", lambda route: route.abort())

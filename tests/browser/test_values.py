@@ -24,7 +24,7 @@ def pier(server, request):
                 {"id": "planting", "extra_kPa": 5.0},
             ],
         }  # fmt: skip
-        body = {"based_on": now["revision"], "document": {**now["document"], **own}, "line": "loads", "author": "Ada"}
+        body = {"based_on": now["revision"], "document": {**now["document"], **own}, "line": "loads"}
         assert client.put(f"/api/projects/{project}", json=body).status_code == 200
         document = {**one_bay(), "name": "Deck", **own}
         document["loads"] = [{"id": "f", "case": "D", "kind": "area", "build_up": "laboratory floor"}]

@@ -28,6 +28,8 @@ vi.stubGlobal("fetch", async (path: string) => ({ ok: true, json: async () => pa
 vi.stubGlobal("localStorage", { getItem: () => null, setItem: () => {} });
 
 const { useSession } = await import("../src/session");
+const { useEntry } = await import("../src/api/entry");
+useEntry.setState({ state: "in" });
 const settle = () => new Promise((r) => setTimeout(r, 5));
 const state = (revision: number, run: State, fresh: State | null): State => ({
   ...{ id: 1, name: "Level", project_id: 1, author: "Ada", line: "drawn" },

@@ -25,7 +25,8 @@ const { useDisplay } = await import("../src/display/display");
 function session() {
   const told: string[] = [];
   const state: Record<string, unknown> = {
-    user: "Ada",
+    projects: [{ id: 1, role: "designer" }],
+    floor: { project_id: 1 },
     project: { id: 1, revision: head, document: { name: "" } },
     say: (text: string) => told.push(text),
     reload: async () => {

@@ -52,7 +52,7 @@ describe("the changes of a floor", () => {
     const gone = () => ({ away: true }) as PutAnswer;
     const { asked, put } = server([gone, gone]);
     const { queue, told } = queueOf(1, put);
-    const both = [queue.edit(adding("A"), "Ada"), queue.edit(adding("B"), "Ada")];
+    const both = [queue.edit(adding("A")), queue.edit(adding("B"))];
     for (let k = 0; k < 12; k++) {
       await turn();
       asked[asked.length - 1]?.answer();
@@ -78,12 +78,12 @@ describe("the changes of a floor", () => {
   it("go to their own floor, although another one is opened meanwhile", async () => {
     const { asked, put } = server();
     const a = queueOf(1, put);
-    const first = a.queue.edit(adding("A"), "Ada");
-    const second = a.queue.edit(adding("B"), "Ada");
+    const first = a.queue.edit(adding("A"));
+    const second = a.queue.edit(adding("B"));
     await turn();
     expect(asked).toHaveLength(1);
     const b = queueOf(2, put);
-    const third = b.queue.edit(adding("C"), "Ada");
+    const third = b.queue.edit(adding("C"));
     await turn();
     for (const call of asked) call.answer();
     await turn();
@@ -100,8 +100,8 @@ describe("the changes of a floor", () => {
   it("are shown at once and saved in turn", async () => {
     const { asked, put } = server();
     const { queue, told } = queueOf(1, put);
-    void queue.edit(adding("A"), "Ada");
-    void queue.edit(adding("B"), "Ada");
+    void queue.edit(adding("A"));
+    void queue.edit(adding("B"));
     expect(ids(queue.document)).toBe("AB");
     expect(told).toEqual(["pending 1", "shown A", "pending 2", "shown AB"]);
     await turn();
@@ -115,8 +115,8 @@ describe("the changes of a floor", () => {
   it("that follow a refused one are made anew on what stands", async () => {
     const { asked, put } = server([() => ({ problems: [{ path: "slabs", sentence: "no" }] })]);
     const { queue, told } = queueOf(1, put);
-    const first = queue.edit(adding("A"), "Ada");
-    const second = queue.edit(adding("B"), "Ada");
+    const first = queue.edit(adding("A"));
+    const second = queue.edit(adding("B"));
     await turn();
     asked[0]?.answer();
     expect(await first).toBe(false);
@@ -130,7 +130,7 @@ describe("the changes of a floor", () => {
   it("tell a conflict with what was to be saved, and keep the next one waiting for nobody", async () => {
     const { asked, put } = server([() => ({ conflict: { sentence: "late" } as never })]);
     const { queue, told } = queueOf(1, put);
-    const done = queue.edit(adding("A"), "Ada");
+    const done = queue.edit(adding("A"));
     await turn();
     asked[0]?.answer();
     expect(await done).toBe(false);
@@ -141,8 +141,8 @@ describe("the changes of a floor", () => {
   it("that change nothing are not sent, and undoing waits for what is on its way", async () => {
     const { asked, put } = server();
     const { queue } = queueOf(1, put);
-    expect(await queue.edit({ line: "nothing", change: (d) => d }, "Ada")).toBe(false);
-    void queue.edit(adding("A"), "Ada");
+    expect(await queue.edit({ line: "nothing", change: (d) => d })).toBe(false);
+    void queue.edit(adding("A"));
     let undone = 0;
     const undo = queue.inTurn(async () => {
       undone = queue.revision;

@@ -20,21 +20,26 @@ from piastra.api import (
     building,
     combinations,
     drawings,
+    entrance,
     floors,
     health,
     keeping,
+    people,
     plan_work,
     projects,
     readings,
     replacing,
     reports,
     springs,
+    watch,
     wiring,
 )
 from piastra.api.bounds import Bounds
+from piastra.api.door import Door
 from piastra.api.headers import Headers
 from piastra.api.messages import Problem, Problems
 from piastra.api.schema import typed_documents
+from piastra.api.watch import Watch
 from piastra.core.model import RefusedError
 from piastra.jobs.manager import RunManager, start_cluster
 from piastra.store import repository as store
@@ -43,6 +48,13 @@ from piastra.store.projects import give_documents
 
 log = structlog.get_logger()
 
+ROUTERS = tuple(
+    module.router
+    for module in (
+        health, entrance, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, springs, building, combinations, watch,
+    )
+)  # fmt: skip
+"""Everything that the interface and scripts may ask for."""
 WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
 
 
@@ -94,21 +106,13 @@ def create_app() -> FastAPI:
     app = FastAPI(
         title="Piastra", version=__version__, lifespan=_life, generate_unique_id_function=_name, docs_url=None, redoc_url=None
     )
+    app.add_middleware(Door, routes=[route for router in ROUTERS for route in router.routes])
     app.add_middleware(Bounds)
-    # Added last, it is outermost: refusals of bounds have the headers too.
+    # Added later, these are further out: refusals of bounds have the headers, and are noted, too.
     app.add_middleware(Headers)
-    app.include_router(health.router)
-    app.include_router(projects.router)
-    app.include_router(floors.router)
-    app.include_router(keeping.router)
-    app.include_router(replacing.router)
-    app.include_router(plan_work.router)
-    app.include_router(drawings.router)
-    app.include_router(readings.router)
-    app.include_router(reports.router)
-    app.include_router(springs.router)
-    app.include_router(building.router)
-    app.include_router(combinations.router)
+    app.add_middleware(Watch)
+    for router in ROUTERS:
+        app.include_router(router)
 
     made = app.openapi
     app.openapi = lambda: typed_documents(made())  # type: ignore[method-assign]
@@ -144,14 +148,14 @@ def create_app() -> FastAPI:
 
     @app.exception_handler(DBAPIError)
     async def away(request: Request, error: DBAPIError) -> JSONResponse:
-        log.error("database.away", error=repr(error.orig))
+        log.error("database.away", error=type(error.orig).__name__)
         return _answer(
             503, [Problem(path="the database", sentence="does not answer; what you did is not saved yet, try again in a moment")]
         )
 
     @app.exception_handler(Exception)
     async def unforeseen(request: Request, error: Exception) -> JSONResponse:
-        log.error("request.failed", path=request.url.path, error=repr(error))
+        log.error("request.failed", operation=getattr(request.state, "operation", None), error=watch.where(error))
         return _answer(500, [Problem(path=request.url.path, sentence="failed in a way it should not; the log tells more")])
 
     @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)

@@ -10,9 +10,10 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
+from piastra.api.door import Asking
 from piastra.api.drawn import drawn
 from piastra.api.floors import save
-from piastra.api.messages import Author, Save, Saved
+from piastra.api.messages import Save, Saved
 from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, run_summary
 from piastra.core.building.carried import Bearer, Descent, Foot, Storey, carried_down, foot_of, load_id, storey_of
 from piastra.core.model import Floor, Refusal, RefusedError
@@ -205,14 +206,13 @@ def _told(step: Any) -> str:
 
 
 class Planting(_Told):
-    """Who puts the forces of feet on the floor that they stand on; floors that are left out."""
+    """Floors that are left out."""
 
-    author: Author = "designer"
     without: list[int] = []
 
 
 @router.post("/floors/{floor_id}/planted", responses=STALE)
-def plant(floor_id: int, body: Planting, session: Sessions, manager: Manager) -> Saved:
+def plant(floor_id: int, body: Planting, session: Sessions, manager: Manager, person: Asking) -> Saved:
     """Put what stands on this floor from above on it as point loads, in place of those that were there before."""
     record = store.floor(session, floor_id)
     found, _, awaited = _storeys(session, record.project_id, body.without)
@@ -239,6 +239,5 @@ def plant(floor_id: int, body: Planting, session: Sessions, manager: Manager) ->
         based_on=newest.number,
         document={**document, "loads": loads},
         line=f"took over from above: {named}"[:300],
-        author=body.author,
     )
-    return save(floor_id, wanted, session, manager)
+    return save(floor_id, wanted, session, manager, person)

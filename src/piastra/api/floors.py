@@ -14,9 +14,9 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response, StreamingResponse
 from sqlalchemy.orm import Session
 
+from piastra.api.door import Asking, still_admitted
 from piastra.api.drawn import drawn
 from piastra.api.messages import (
-    ByAuthor,
     Copied,
     CopyTo,
     FindingState,
@@ -110,14 +110,14 @@ def _rename(session: Session, floor_id: int, document: dict[str, Any]) -> None:
 
 
 @router.put("/floors/{floor_id}", responses=STALE)
-def save(floor_id: int, body: Save, session: Sessions, manager: Manager) -> Saved:
+def save(floor_id: int, body: Save, session: Sessions, manager: Manager, person: Asking) -> Saved:
     """Save a new revision and run it, with the floor's twins. 409 if another revision has come in since ``based_on``."""
     record = store.floor(session, floor_id)
     mine = floor_file.document(floor_file.floor_from(with_project(session, record, body.document)))
     try:
-        return _append(session, manager, floor_id, body.based_on, mine, body.author, body.line)
+        return _append(session, manager, floor_id, body.based_on, mine, person.name, body.line)
     except LateError as error:
-        again = _sent_again(session, floor_id, body, mine)
+        again = _sent_again(session, floor_id, body, mine, person.name)
         if again is not None:
             return again
         if body.settle == "ask" or (error.conflict.clashes and body.settle == "both"):
@@ -126,13 +126,13 @@ def save(floor_id: int, body: Save, session: Sessions, manager: Manager) -> Save
     base = store.unpack(store.revision(session, floor_id, body.based_on).content)
     both = merge(base, store.unpack(last.content), mine)
     document = floor_file.document(floor_file.floor_from(with_project(session, record, both.document)))
-    return _append(session, manager, floor_id, last.number, document, body.author, body.line)
+    return _append(session, manager, floor_id, last.number, document, person.name, body.line)
 
 
-def _sent_again(session: Session, floor_id: int, body: Save, mine: dict[str, Any]) -> Saved | None:
+def _sent_again(session: Session, floor_id: int, body: Save, mine: dict[str, Any], author: str) -> Saved | None:
     """What was answered to this very save before, if that answer was lost on its way and it is sent again."""
     last, (head, *_) = store.newest(session, floor_id), store.history(session, floor_id, limit=1)
-    if last.number != body.based_on + 1 or (head.author, head.line) != (body.author, body.line):
+    if last.number != body.based_on + 1 or (head.author, head.line) != (author, body.line):
         return None
     if store.unpack(last.content) != mine:
         return None
@@ -140,7 +140,7 @@ def _sent_again(session: Session, floor_id: int, body: Save, mine: dict[str, Any
     return Saved(revision=last.number, line=last.line, run=run.id if run is not None else None)
 
 
-def _travel(floor_id: int, body: Step, session: Session, manager: RunManager, back: bool) -> Saved:
+def _travel(floor_id: int, body: Step, session: Session, manager: RunManager, author: str, back: bool) -> Saved:
     # Twins share one line of changes: that of the floor they follow.
     record = store.floor(session, floor_id)
     first = store.family(session, record)[0]
@@ -157,19 +157,19 @@ def _travel(floor_id: int, body: Step, session: Session, manager: RunManager, ba
         document["name"] = record.name
     # A revision may name a material that the project has lost since.
     floor_file.floor_from(document)
-    return _append(session, manager, floor_id, body.based_on, document, body.author, line, restores=target)
+    return _append(session, manager, floor_id, body.based_on, document, author, line, restores=target)
 
 
 @router.post("/floors/{floor_id}/undo", responses=STALE)
-def undo(floor_id: int, body: Step, session: Sessions, manager: Manager) -> Saved:
+def undo(floor_id: int, body: Step, session: Sessions, manager: Manager, person: Asking) -> Saved:
     """Bring the revision before back, as a new one."""
-    return _travel(floor_id, body, session, manager, back=True)
+    return _travel(floor_id, body, session, manager, person.name, back=True)
 
 
 @router.post("/floors/{floor_id}/redo", responses=STALE)
-def redo(floor_id: int, body: Step, session: Sessions, manager: Manager) -> Saved:
+def redo(floor_id: int, body: Step, session: Sessions, manager: Manager, person: Asking) -> Saved:
     """Bring back what undo took away, as a new revision."""
-    return _travel(floor_id, body, session, manager, back=False)
+    return _travel(floor_id, body, session, manager, person.name, back=False)
 
 
 @router.get("/floors/{floor_id}/steps", responses=REFUSED)
@@ -201,7 +201,7 @@ def steps(floor_id: int, session: Sessions) -> Steps:
 
 
 @router.post("/floors/{floor_id}/loose", responses=REFUSED)
-def cut_loose(floor_id: int, body: ByAuthor, session: Sessions, manager: Manager) -> Saved:
+def cut_loose(floor_id: int, session: Sessions, manager: Manager, person: Asking) -> Saved:
     """Make a twin a floor of its own, as it is."""
     record = store.floor(session, floor_id)
     if record.follows_id is None:
@@ -210,14 +210,14 @@ def cut_loose(floor_id: int, body: ByAuthor, session: Sessions, manager: Manager
     last = store.newest(session, floor_id)
     line = f"cut loose from {first.name}"
     record.follows_id = None
-    made = store.save(session, floor_id, last.number, store.unpack(last.content), body.author, line)
+    made = store.save(session, floor_id, last.number, store.unpack(last.content), person.name, line)
     record.begins = made.number
     session.commit()
-    return Saved(revision=made.number, line=line, run=start_runs(manager, session, [(record, made)], body.author).get(floor_id))
+    return Saved(revision=made.number, line=line, run=start_runs(manager, session, [(record, made)], person.name).get(floor_id))
 
 
 @router.put("/floors/{floor_id}/level", status_code=204, responses=REFUSED)
-def choose_level(floor_id: int, body: LevelChoice, session: Sessions, manager: Manager) -> Response:
+def choose_level(floor_id: int, body: LevelChoice, session: Sessions, manager: Manager, person: Asking) -> Response:
     """Say on which level of the project a floor lies; columns and walls that follow it take its heights, and new ones do."""
     record = store.floor(session, floor_id)
     known = [level.id for level in shared.head(session, record.project_id).model.levels]
@@ -233,14 +233,14 @@ def choose_level(floor_id: int, body: LevelChoice, session: Sessions, manager: M
     if any(before.get(name) != after.get(name) for name in ("columns", "walls")):
         document = floor_file.document(floor_file.floor_from(after))
         line = f"heights of level {body.level}"
-        made = [(record, store.save(session, floor_id, last.number, document, body.author, line, carried=True))]
+        made = [(record, store.save(session, floor_id, last.number, document, person.name, line, carried=True))]
     session.commit()
-    start_runs(manager, session, made, body.author)
+    start_runs(manager, session, made, person.name)
     return Response(status_code=204)
 
 
 @router.post("/floors/{floor_id}/copy", responses=REFUSED)
-def copy_to(floor_id: int, body: CopyTo, session: Sessions, manager: Manager) -> Copied:
+def copy_to(floor_id: int, body: CopyTo, session: Sessions, manager: Manager, person: Asking) -> Copied:
     """Copy chosen kinds of objects to other floors of the project; each gets a revision that can be undone."""
     origin = store.floor(session, floor_id)
     source = store.unpack(store.newest(session, floor_id).content)
@@ -248,10 +248,9 @@ def copy_to(floor_id: int, body: CopyTo, session: Sessions, manager: Manager) ->
     gained: dict[str, int] = {}
     made = []
     for target in dict.fromkeys(body.floors):
-        record = store.floor(session, target)
-        if target in same or record.project_id != origin.project_id:
-            why = "is in another project" if record.project_id != origin.project_id else f"has the same model as {origin.name}"
-            raise RefusedError([Refusal("floors", f"{record.name} {why}; choose other floors")])
+        record = store.floor_of(session, origin.project_id, target)
+        if target in same:
+            raise RefusedError([Refusal("floors", f"{record.name} has the same model as {origin.name}; choose other floors")])
         last = store.newest(session, target)
         before = store.unpack(last.content)
         try:
@@ -263,9 +262,9 @@ def copy_to(floor_id: int, body: CopyTo, session: Sessions, manager: Manager) ->
         if count:
             document = floor_file.document(floor_file.floor_from(with_project(session, record, after)))
             line = f"copied {', '.join(k.replace('_', ' ') for k in body.kinds)} from {origin.name}"
-            made += store.save_family(session, target, last.number, document, body.author, line, None, fitted(session))
+            made += store.save_family(session, target, last.number, document, person.name, line, None, fitted(session))
     session.commit()
-    start_runs(manager, session, made, body.author)
+    start_runs(manager, session, made, person.name)
     return Copied(floors=gained)
 
 
@@ -429,6 +428,9 @@ async def events(floor_id: int, manager: Manager, request: Request) -> Streaming
                     event = await asyncio.wait_for(queue.get(), 15.0)
                     yield f"data: {json.dumps(event)}\n\n"
                 except TimeoutError:
+                    # Who was signed out or taken out of the project meanwhile hears no more.
+                    if not await still_admitted(request):
+                        return
                     yield ": still here\n\n"
         finally:
             stop()

@@ -9,6 +9,7 @@ from urllib.parse import quote
 from fastapi import APIRouter, Response
 from sqlalchemy.orm import Session
 
+from piastra.api.door import Asking, Person
 from piastra.api.messages import Awayness, FloorInFile, FloorOrder, Made, ProjectFile, PutAway, TakenIn
 from piastra.api.projects import with_project
 from piastra.api.wiring import REFUSED, Manager, Sessions, start_runs
@@ -16,6 +17,7 @@ from piastra.core.model import Refusal, RefusedError
 from piastra.core.model.project import project_from
 from piastra.core.model.sharing import taken_in
 from piastra.exchange import floor_file
+from piastra.store import people
 from piastra.store import projects as shared
 from piastra.store import repository as store
 from piastra.store.tables import FloorRecord
@@ -24,10 +26,10 @@ router = APIRouter(prefix="/api")
 
 
 @router.get("/put-away")
-def put_away(session: Sessions) -> list[PutAway]:
-    """What was put away: whole projects, and floors of those that are there."""
+def put_away(session: Sessions, person: Asking) -> list[PutAway]:
+    """What was put away of the projects that a person works in: whole ones, and floors of those that are there."""
     out = []
-    for project in store.projects(session):
+    for project, _ in people.projects_of(session, person.id):
         if project.put_away:
             out.append(PutAway(project=project.id, project_name=project.name, floor=None, name=project.name))
             continue
@@ -89,7 +91,7 @@ def project_file(project_id: int, session: Sessions) -> Response:
 
 
 @router.post("/projects/file", responses=REFUSED, status_code=201)
-def from_file(body: TakenIn, session: Sessions, manager: Manager) -> Made:
+def from_file(body: TakenIn, session: Sessions, manager: Manager, person: Asking) -> Made:
     """A new project from a project file; a name that is taken gets a number. Nothing is kept unless all of it is right."""
     if not body.file.floors:
         raise RefusedError([Refusal("floors", "are none; a project needs at least one")])
@@ -97,13 +99,14 @@ def from_file(body: TakenIn, session: Sessions, manager: Manager) -> Made:
     if twice := sorted({str(n) for n in names if names.count(n) > 1}):
         raise RefusedError([Refusal("floors", f"{twice[0]} is the name of two; give each its own")])
     document = project_from(body.file.project).model_dump(mode="json", exclude_unset=True)
-    document["name"] = _free(session, body.name or document["name"])
-    made = shared.add(session, document, body.author)
+    document["name"] = _free(session, person, body.name or document["name"])
+    made = shared.add(session, document, person.name)
+    people.give_role(session, made.record.id, person.id, "owner")
     records: list[FloorRecord] = []
     for k, floor in enumerate(body.file.floors):
         own, changed = _floor(floor, k, document)
         if changed != document:
-            shared.save(session, made.record.id, made.number, changed, body.author, f"took in what {own['name']} uses")
+            shared.save(session, made.record.id, made.number, changed, person.name, f"took in what {own['name']} uses")
             document, made = changed, shared.head(session, made.record.id)
         follows = None
         if floor.follows is not None:
@@ -111,10 +114,10 @@ def from_file(body: TakenIn, session: Sessions, manager: Manager) -> Made:
                 raise RefusedError([Refusal(f"floors[{k}].follows", "must be the number of a floor before it that follows none")])
             follows = records[floor.follows].id
         records.append(
-            store.add_floor(session, made.record.id, own["name"], own, body.author, floor.level, follows, "came with a file")
+            store.add_floor(session, made.record.id, own["name"], own, person.name, floor.level, follows, "came with a file")
         )
     session.commit()
-    start_runs(manager, session, [(r, store.newest(session, r.id)) for r in records], body.author)
+    start_runs(manager, session, [(r, store.newest(session, r.id)) for r in records], person.name)
     return Made(project=made.record.id, floor=records[0].id)
 
 
@@ -127,8 +130,8 @@ def _floor(floor: FloorInFile, k: int, project: dict[str, Any]) -> tuple[dict[st
         raise RefusedError([Refusal(f"floors[{k}].{r.path}", r.sentence) for r in error.refusals]) from None
 
 
-def _free(session: Session, wanted: str) -> str:
-    taken = {p.name for p in store.projects(session)}
+def _free(session: Session, person: Person, wanted: str) -> str:
+    taken = people.names_known_to(session, person.id)
     name, n = wanted, 2
     while name in taken:
         name, n = f"{wanted} ({n})", n + 1

@@ -7,8 +7,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field, RootModel, WithJsonSchema
 
-from piastra.core.model.shapes import NAME, Coordinate, Label
+from piastra.core.model.shapes import Coordinate, Label
 from piastra.exchange.results_model import CheckRow
+from piastra.store.tables import Role
 
 FloorDocument = Annotated[dict[str, Any], WithJsonSchema({"type": "object", "x-document": "Floor"})]
 """A floor file."""
@@ -16,8 +17,6 @@ ProjectDocument = Annotated[dict[str, Any], WithJsonSchema({"type": "object", "x
 """A project file."""
 
 
-Author = Annotated[str, Field(min_length=1, max_length=80, pattern=NAME)]
-"""Who does it."""
 Vertex = Annotated[list[Coordinate], Field(min_length=2, max_length=3)]
 """A point of the plan (m), with the bulge of the edge after it."""
 
@@ -98,10 +97,11 @@ class FloorSummary(BaseModel):
 
 
 class ProjectSummary(BaseModel):
-    """A project with its floors."""
+    """A project with its floors, and what who asks is in it."""
 
     id: int
     name: str
+    role: Role
     units: str
     floors: list[FloorSummary]
 
@@ -146,11 +146,10 @@ class ProjectFile(BaseModel):
 
 
 class TakenIn(BaseModel):
-    """A project file, the name of the new project (null: its own), and who brings it."""
+    """A project file, and the name of the new project (null: its own)."""
 
     file: ProjectFile
     name: Label | None = None
-    author: Author = "designer"
 
 
 class StoreyState(BaseModel):
@@ -182,7 +181,6 @@ class NewProject(BaseModel):
     name: Label
     units: str = "SI"
     standard: str = "EN 1992-1-1"
-    author: Author = "designer"
 
 
 class Made(BaseModel):
@@ -232,7 +230,6 @@ class Save(BaseModel):
     based_on: int
     document: dict[str, Any]
     line: str = Field(min_length=1, max_length=300)
-    author: Author = "designer"
     settle: Literal["ask", "both", "mine"] = "ask"
 
 
@@ -240,7 +237,6 @@ class Step(BaseModel):
     """Undo or redo, and the revision that it is based on."""
 
     based_on: int
-    author: Author = "designer"
 
 
 class StepState(BaseModel):
@@ -326,7 +322,6 @@ class NewFloor(BaseModel):
     level: str | None = None
     copy_of: int | None = None
     twin_of: int | None = None
-    author: Author = "designer"
 
 
 class CopyTo(BaseModel):
@@ -335,13 +330,6 @@ class CopyTo(BaseModel):
     floors: list[int] = Field(min_length=1)
     kinds: list[str] = Field(min_length=1)
     cases: list[str] = []
-    author: Author = "designer"
-
-
-class ByAuthor(BaseModel):
-    """Who does it."""
-
-    author: Author = "designer"
 
 
 class Copied(BaseModel):
@@ -476,7 +464,6 @@ class LevelChoice(BaseModel):
     """The level of the project that a floor lies on; null: none."""
 
     level: str | None
-    author: Author = "designer"
 
 
 class ChoiceState(BaseModel):

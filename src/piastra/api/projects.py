@@ -7,6 +7,7 @@ from typing import Any
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
+from piastra.api.door import Asking, Person
 from piastra.api.messages import (
     CheckSummary,
     ChoiceState,
@@ -32,6 +33,7 @@ from piastra.core.standards import registry
 from piastra.core.standards.beginnings import library, new_floor, new_project
 from piastra.exchange import floor_file
 from piastra.jobs.manager import RunManager
+from piastra.store import people
 from piastra.store import projects as shared
 from piastra.store import repository as store
 from piastra.store.tables import FloorRecord
@@ -63,10 +65,10 @@ def standards() -> list[StandardState]:
 
 
 @router.get("/projects")
-def projects(session: Sessions) -> list[ProjectSummary]:
-    """All projects with their floors and verdicts, but for what was put away."""
+def projects(session: Sessions, person: Asking) -> list[ProjectSummary]:
+    """The projects that a person works in with their floors and verdicts, but for what was put away."""
     out = []
-    for project in store.projects(session):
+    for project, role in people.projects_of(session, person.id):
         if project.put_away:
             continue
         floors = []
@@ -82,18 +84,20 @@ def projects(session: Sessions) -> list[ProjectSummary]:
                 )
             )  # fmt: skip
         units = shared.head(session, project.id).document.get("units", "SI")
-        out.append(ProjectSummary(id=project.id, name=project.name, units=units, floors=floors))
+        out.append(ProjectSummary(id=project.id, name=project.name, role=role, units=units, floors=floors))
     return out
 
 
 @router.post("/projects", responses=REFUSED, status_code=201)
-def begin(body: NewProject, session: Sessions) -> Made:
+def begin(body: NewProject, session: Sessions, person: Asking) -> Made:
     """Begin a project with one empty floor."""
     if body.standard not in registry.names():
         raise RefusedError([Refusal("standard", f"must be one of: {', '.join(registry.names())}")])
-    made = shared.add(session, new_project(body.name, body.units, body.standard), body.author)
+    taken = people.names_known_to(session, person.id)
+    made = shared.add(session, new_project(body.name, body.units, body.standard), person.name, taken)
+    people.give_role(session, made.record.id, person.id, "owner")
     level = made.model.levels[0].id
-    record = store.add_floor(session, made.record.id, level, new_floor(made.model, level), body.author, level)
+    record = store.add_floor(session, made.record.id, level, new_floor(made.model, level), person.name, level)
     session.commit()
     return Made(project=made.record.id, floor=record.id)
 
@@ -113,27 +117,29 @@ def project(project_id: int, session: Sessions) -> ProjectState:
 
 
 def _append(
-    session: Session, manager: RunManager, project_id: int, based_on: int, document: dict[str, Any], author: str, line: str,
+    session: Session, manager: RunManager, project_id: int, based_on: int, document: dict[str, Any], person: Person, line: str,
     restores: int | None = None,
 ) -> Saved:  # fmt: skip
     try:
-        carried = shared.save(session, project_id, based_on, document, author, line, restores)
+        carried = shared.save(
+            session, project_id, based_on, document, person.name, line, restores, people.names_known_to(session, person.id)
+        )
     except store.StaleError as stale:
         session.rollback()
         raise late(stale, document, line) from None
     session.commit()
-    start_runs(manager, session, carried, author)
+    start_runs(manager, session, carried, person.name)
     return Saved(revision=based_on + 1, line=line, run=None, twins=[r.name for r, _ in carried])
 
 
 @router.put("/projects/{project_id}", responses=STALE)
-def save_project(project_id: int, body: Save, session: Sessions, manager: Manager) -> Saved:
+def save_project(project_id: int, body: Save, session: Sessions, manager: Manager, person: Asking) -> Saved:
     """Save what the floors share; floors that compute otherwise with it get a new revision and run."""
     document = project_from(body.document).model_dump(mode="json", exclude_unset=True)
-    return _append(session, manager, project_id, body.based_on, document, body.author, body.line)
+    return _append(session, manager, project_id, body.based_on, document, person, body.line)
 
 
-def _travel(project_id: int, body: Step, session: Session, manager: RunManager, back: bool) -> Saved:
+def _travel(project_id: int, body: Step, session: Session, manager: RunManager, person: Person, back: bool) -> Saved:
     along = shared.timeline(session, project_id)
     target = along.before if back else along.after
     if target is None:
@@ -141,19 +147,19 @@ def _travel(project_id: int, body: Step, session: Session, manager: RunManager, 
     kept = shared.revision(session, project_id, target)
     done = shared.revision(session, project_id, along.standing) if back and along.standing is not None else kept
     line = f"{'undid' if back else 'redid'}: {done.line}"
-    return _append(session, manager, project_id, body.based_on, store.unpack(kept.content), body.author, line, target)
+    return _append(session, manager, project_id, body.based_on, store.unpack(kept.content), person, line, target)
 
 
 @router.post("/projects/{project_id}/undo", responses=STALE)
-def undo_project(project_id: int, body: Step, session: Sessions, manager: Manager) -> Saved:
+def undo_project(project_id: int, body: Step, session: Sessions, manager: Manager, person: Asking) -> Saved:
     """Bring the state before back, as a new revision."""
-    return _travel(project_id, body, session, manager, back=True)
+    return _travel(project_id, body, session, manager, person, back=True)
 
 
 @router.post("/projects/{project_id}/redo", responses=STALE)
-def redo_project(project_id: int, body: Step, session: Sessions, manager: Manager) -> Saved:
+def redo_project(project_id: int, body: Step, session: Sessions, manager: Manager, person: Asking) -> Saved:
     """Bring back what undo took away."""
-    return _travel(project_id, body, session, manager, back=False)
+    return _travel(project_id, body, session, manager, person, back=False)
 
 
 def _free_name(session: Session, project_id: int, wanted: str) -> str:
@@ -165,14 +171,12 @@ def _free_name(session: Session, project_id: int, wanted: str) -> str:
 
 
 @router.post("/projects/{project_id}/floors", responses=REFUSED, status_code=201)
-def add_floor(project_id: int, body: NewFloor, session: Sessions, manager: Manager) -> Made:
+def add_floor(project_id: int, body: NewFloor, session: Sessions, manager: Manager, person: Asking) -> Made:
     """Add a floor: from a floor file, as a copy or a twin of another, or empty."""
     head = shared.head(session, project_id)
     follows, source, line = None, body.copy_of or body.twin_of, "made the floor"
     if source is not None:
-        origin = store.floor(session, source)
-        if origin.project_id != project_id:
-            raise RefusedError([Refusal("the floor", f"{origin.name} is in another project; copy within one project")])
+        origin = store.floor_of(session, project_id, source)
         document = store.unpack(store.newest(session, origin.id).content)
         line = f"{'made as a twin of' if body.twin_of else 'copied from'} {origin.name}"
         if body.twin_of:
@@ -181,15 +185,15 @@ def add_floor(project_id: int, body: NewFloor, session: Sessions, manager: Manag
         document = floor_file.document(floor_file.floor_from(body.document))
         document, changed = taken_in(document, head.document)
         if changed != head.document:
-            shared.save(session, project_id, head.number, changed, body.author, f"took in what {document['name']} uses")
+            shared.save(session, project_id, head.number, changed, person.name, f"took in what {document['name']} uses")
     else:
         document = new_floor(head.model, body.name or "Floor")
     name = _free_name(session, project_id, body.name or document.get("name", "Floor"))
     here = with_shared({**document, "name": name}, shared.head(session, project_id).model, body.level)
     document = floor_file.document(floor_file.floor_from(here))
-    record = store.add_floor(session, project_id, name, document, body.author, body.level, follows, line)
+    record = store.add_floor(session, project_id, name, document, person.name, body.level, follows, line)
     session.commit()
-    start_runs(manager, session, [(record, store.newest(session, record.id))], body.author)
+    start_runs(manager, session, [(record, store.newest(session, record.id))], person.name)
     return Made(project=project_id, floor=record.id)
 
 

@@ -7,8 +7,8 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel
 
+from piastra.api.door import Asking
 from piastra.api.floors import fitted
-from piastra.api.messages import Author
 from piastra.api.projects import with_project
 from piastra.api.wiring import REFUSED, Manager, Sessions, start_runs
 from piastra.core.model import floor_from
@@ -35,7 +35,6 @@ class Replace(Replacing):
 
     floors: list[int]
     project: bool = True
-    author: Author = "designer"
 
 
 class ObjectChange(BaseModel):
@@ -104,29 +103,27 @@ def preview(project_id: int, body: Replacing, session: Sessions) -> ReplacePrevi
 
 
 @router.post("/projects/{project_id}/replace", responses=REFUSED)
-def replace(project_id: int, body: Replace, session: Sessions, manager: Manager) -> ReplacedState:
+def replace(project_id: int, body: Replace, session: Sessions, manager: Manager, person: Asking) -> ReplacedState:
     """Do it in one step: a revision of every floor on which something changes, and of the project."""
     head = shared.head(session, project_id)
     known(head.document, body.kind, body.old, body.new)
     line = f"{body.old} replaced by {body.new}"
     made, count = [], 0
     for floor_id in dict.fromkeys(body.floors):
-        record = store.floor(session, floor_id)
-        if record.project_id != project_id:
-            raise store.MissingError(f"floor {floor_id} is none of this project")
+        record = store.floor_of(session, project_id, floor_id)
         last = store.newest(session, floor_id)
         document, named = on_floor(with_project(session, record, store.unpack(last.content)), body.kind, body.old, body.new)
         if named:
             whole = floor_file.document(floor_file.floor_from(document))
-            made += store.save_family(session, floor_id, last.number, whole, body.author, line, None, fitted(session))
+            made += store.save_family(session, floor_id, last.number, whole, person.name, line, None, fitted(session))
             count += len(named)
     if body.project:
         changed, own = in_project(head.document, body.kind, body.old, body.new)
         if own:
-            carried = shared.save(session, project_id, head.number, changed, body.author, line)
+            carried = shared.save(session, project_id, head.number, changed, person.name, line)
             newer = {record.id for record, _ in carried}
             made = [(record, revision) for record, revision in made if record.id not in newer] + carried
             count += len(own)
     session.commit()
-    start_runs(manager, session, made, body.author)
+    start_runs(manager, session, made, person.name)
     return ReplacedState(objects=count, floors=len({record.id for record, _ in made}))

@@ -22,6 +22,8 @@ STALE: dict[int | str, dict[str, Any]] = {409: {"model": Conflict}, **REFUSED}
 
 
 def _session(request: Request) -> Any:
+    if not hasattr(request.state, "still"):
+        raise RuntimeError(f"{request.url.path} was not asked for at the door")
     session = request.app.state.sessions()
     try:
         yield session

@@ -7,6 +7,7 @@ from typing import Any
 from piastra.core.model.project import Project, level_of
 from piastra.core.model.sharing import with_shared
 from piastra.demo import lodge
+from piastra.demo.people import DESIGNER, settle
 from piastra.demo.saltmarsh import LEVELS, floors, project
 from piastra.exchange.floor_file import document
 from piastra.store import projects as shared
@@ -30,14 +31,18 @@ def main() -> None:
     engine = connect()
     migrate(engine)
     with sessions(engine).begin() as session:
-        there = {p.name for p in store.projects(session)}
+        there = {p.name: p.id for p in store.projects(session)}
+        shown_ids = []
         for shown, made_of, levels in ((project(), floors(), LEVELS), (lodge.project(), [lodge.second_floor()], [lodge.LEVEL])):
             if shown.name not in there:
-                made = shared.add(session, shown.model_dump(mode="json", exclude_unset=True), "Piastra")
+                made = shared.add(session, shown.model_dump(mode="json", exclude_unset=True), DESIGNER.name)
                 for floor, level in zip(made_of, levels, strict=True):
                     store.add_floor(
-                        session, made.record.id, floor.name, by_level(document(floor), shown, level), "Piastra", level
+                        session, made.record.id, floor.name, by_level(document(floor), shown, level), DESIGNER.name, level
                     )
+                there[shown.name] = made.record.id
+            shown_ids.append(there[shown.name])
+        settle(session, shown_ids)
     engine.dispose()
 
 

@@ -311,6 +311,12 @@ class RunManager:
         """How many of them there are to compute."""
         return len(self.client.scheduler_info(n_workers=-1)["workers"])
 
+    @property
+    def listening(self) -> int:
+        """How many listen to floors."""
+        with self._lock:
+            return sum(map(len, self._listeners.values()))
+
     def _revive(self) -> None:
         """Start workers anew: one that dies while its nanny starts it is given up by the nanny."""
         cluster = self.client.cluster

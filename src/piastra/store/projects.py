@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Any
 
@@ -50,14 +51,18 @@ def head(session: Session, project_id: int) -> Head:
     return Head(record, found[0].number, found[1], found[0].line, store.unpack(found[0].content))
 
 
-def add(session: Session, document: dict[str, Any], author: str) -> Head:
-    """A new project. Raises :class:`RefusedError` for a bad document or a name that is taken."""
+def add(session: Session, document: dict[str, Any], author: str, taken: Collection[str] = ()) -> Head:
+    """A new project. Raises :class:`RefusedError` for a bad document or a name that is ``taken``."""
     model = project_from(document)
-    if session.scalar(select(Project).where(Project.name == model.name)) is not None:
-        raise RefusedError([Refusal("name", f"is taken: there is a project called {model.name}; choose another")])
+    if model.name in taken:
+        raise _taken(model.name)
     record = store.add_project(session, model.name)
     _append(session, record.id, 1, document, author, "made the project", None)
     return head(session, record.id)
+
+
+def _taken(name: str) -> RefusedError:
+    return RefusedError([Refusal("name", f"is taken: there is a project called {name}; choose another")])
 
 
 def give_documents(session: Session) -> None:
@@ -78,10 +83,11 @@ def save(
     author: str,
     line: str,
     restores: int | None = None,
+    taken: Collection[str] = (),
 ) -> list[tuple[FloorRecord, Revision]]:
     """Append a revision of the project and carry it to the floors that it changes; those with their new revisions.
 
-    Raises :class:`RefusedError` when a floor uses a material that is gone, and
+    Raises :class:`RefusedError` when a floor uses a material that is gone or a new name is ``taken``, and
     :class:`piastra.store.repository.StaleError` when another revision has come in after ``based_on``.
     """
     model = project_from(document)
@@ -100,8 +106,8 @@ def save(
             based_on, last.number, last.author, author, last.line, store.pack(last.document), base or store.pack({})
         )
     if model.name != last.record.name:
-        if session.scalar(select(Project).where(Project.name == model.name)) is not None:
-            raise RefusedError([Refusal("name", f"is taken: there is a project called {model.name}; choose another")])
+        if model.name in taken:
+            raise _taken(model.name)
         last.record.name = model.name
     return _carry(session, project_id, model, author, line)
 

@@ -108,6 +108,14 @@ def floor(session: Session, floor_id: int) -> FloorRecord:
     return found
 
 
+def floor_of(session: Session, project_id: int, floor_id: int) -> FloorRecord:
+    """A floor of a project. Raises :class:`MissingError`, in the same words for floors of other projects and for none."""
+    found = session.get(FloorRecord, floor_id)
+    if found is None or found.project_id != project_id:
+        raise MissingError(f"there is no floor {floor_id} in this project; it may have been deleted")
+    return found
+
+
 def add_floor(
     session: Session, project_id: int, name: str, document: Any, author: str, level: str | None = None,
     follows: int | None = None, line: str = "made the floor",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
+from typing import Literal
 
 from sqlalchemy import ForeignKey, Index, LargeBinary, String, Text, UniqueConstraint
 from sqlalchemy.dialects.mysql import DATETIME, LONGBLOB
@@ -22,11 +23,90 @@ class Base(DeclarativeBase):
 
 
 class User(Base):
-    """A person who works on floors."""
+    """A person who works on floors; one without a ``password`` is a name in the history and cannot sign in.
+
+    ``administrator`` looks after people, ``begins`` may begin projects, ``barred`` may not come in any more.
+    """
 
     __tablename__ = "users"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(80), unique=True)
+    email: Mapped[str | None] = mapped_column(String(254), unique=True, default=None)
+    password: Mapped[str | None] = mapped_column(String(200), default=None)
+    administrator: Mapped[bool] = mapped_column(default=False)
+    begins: Mapped[bool] = mapped_column(default=False)
+    barred: Mapped[bool] = mapped_column(default=False)
+
+
+class Attempts(Base):
+    """Wrong passwords in a row, of a person or from a network address (``mark``, a digest); the next attempt waits (``wait_until``)."""
+
+    __tablename__ = "attempts"
+    mark: Mapped[str] = mapped_column(String(64), primary_key=True)
+    failures: Mapped[int] = mapped_column(default=0)
+    last: Mapped[datetime] = mapped_column(Moment, default=now)
+    wait_until: Mapped[datetime | None] = mapped_column(Moment, default=None)
+
+
+Role = Literal["owner", "designer", "checker", "reader"]
+"""What a person is in a project."""
+Kind = Literal["project", "practice", "administrator", "password"]
+"""What a link lets somebody into."""
+
+
+class Membership(Base):
+    """What a person is in a project."""
+
+    __tablename__ = "memberships"
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"), primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("users.id"), primary_key=True)
+    role: Mapped[Role] = mapped_column(String(20))
+
+
+class Invitation(Base):
+    """A link that lets somebody in once: the digest of its secret, what ``kind`` it is of (a password is that of ``user_id``), and the ``role`` in its project."""
+
+    __tablename__ = "invitations"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    digest: Mapped[str] = mapped_column(String(64), unique=True)
+    kind: Mapped[Kind] = mapped_column(String(20))
+    project_id: Mapped[int | None] = mapped_column(ForeignKey("projects.id"), default=None)
+    user_id: Mapped[int | None] = mapped_column(ForeignKey("users.id"), default=None)
+    role: Mapped[Role | None] = mapped_column(String(20), default=None)
+    note: Mapped[str] = mapped_column(String(120), default="")
+    made_by_id: Mapped[int | None] = mapped_column(ForeignKey("users.id"), default=None)
+    made: Mapped[datetime] = mapped_column(Moment, default=now)
+    expires: Mapped[datetime] = mapped_column(Moment)
+    used: Mapped[datetime | None] = mapped_column(Moment, default=None)
+
+
+class SignIn(Base):
+    """A browser in which a person is signed in: the digest of its cookie's secret and of the one ``before`` it was ``turned``, and the
+    ``guard`` that changes have to name."""
+
+    __tablename__ = "sign_ins"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
+    digest: Mapped[str] = mapped_column(String(64), unique=True)
+    before: Mapped[str | None] = mapped_column(String(64), default=None, index=True)
+    guard: Mapped[str] = mapped_column(String(64))
+    made: Mapped[datetime] = mapped_column(Moment, default=now)
+    turned: Mapped[datetime] = mapped_column(Moment, default=now)
+    seen: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class Token(Base):
+    """What lets a script in as a person: the digest of its secret."""
+
+    __tablename__ = "tokens"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
+    name: Mapped[str] = mapped_column(String(80))
+    digest: Mapped[str] = mapped_column(String(64), unique=True)
+    reads_only: Mapped[bool] = mapped_column(default=False)
+    made: Mapped[datetime] = mapped_column(Moment, default=now)
+    expires: Mapped[datetime] = mapped_column(Moment)
+    used: Mapped[datetime | None] = mapped_column(Moment, default=None)
 
 
 class Project(Base):
@@ -34,7 +114,7 @@ class Project(Base):
 
     __tablename__ = "projects"
     id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str] = mapped_column(String(120), unique=True)
+    name: Mapped[str] = mapped_column(String(120))
     put_away: Mapped[bool] = mapped_column(default=False)
 
 

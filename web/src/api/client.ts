@@ -1,7 +1,8 @@
 import createClient from "openapi-fetch";
+import { fetchOwn } from "./entry";
 import type { components, paths } from "./generated";
 
-export const api = createClient<paths>({ baseUrl: "" });
+export const api = createClient<paths>({ baseUrl: "", fetch: fetchOwn });
 
 export type FloorState = components["schemas"]["FloorState"];
 export type ProjectState = components["schemas"]["ProjectState"];

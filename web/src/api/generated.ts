@@ -600,6 +600,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/invitations/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join
+         * @description Accept an invitation; signs in.
+         */
+        post: operations["join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitations/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Invitation
+         * @description What a link is for.
+         */
+        post: operations["look_at_invitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Me
+         * @description Who asks, and what he is in which project.
+         */
+        get: operations["me"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Password
+         * @description A new password; signs out of all other browsers.
+         */
+        put: operations["change_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/metrics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Metrics
+         * @description Counts in the form that Prometheus reads; for administrators, by a token.
+         */
+        get: operations["metrics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outlines": {
         parameters: {
             query?: never;
@@ -620,6 +720,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Everybody
+         * @description All people with an account.
+         */
+        get: operations["everybody"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{user_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Person
+         * @description Make somebody an administrator, let him begin projects, or keep him out.
+         */
+        put: operations["change_person"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{user_id}/password-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Password Link
+         * @description A link with which somebody who forgot his password chooses a new one.
+         */
+        post: operations["new_password_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Practice Links
+         * @description Links into the practice that are open.
+         */
+        get: operations["practice_links"];
+        put?: never;
+        /**
+         * Practice Link
+         * @description A link that lets one person into the practice.
+         */
+        post: operations["practice_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice-links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back Practice Link
+         * @description Take a link back.
+         */
+        delete: operations["take_back_practice_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -629,7 +833,7 @@ export interface paths {
         };
         /**
          * Projects
-         * @description All projects with their floors and verdicts, but for what was put away.
+         * @description The projects that a person works in with their floors and verdicts, but for what was put away.
          */
         get: operations["projects"];
         put?: never;
@@ -769,6 +973,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Project Links
+         * @description Links into a project that are open.
+         */
+        get: operations["project_links"];
+        put?: never;
+        /**
+         * Project Link
+         * @description A link that lets one person into a project.
+         */
+        post: operations["project_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back Project Link
+         * @description Take a link back.
+         */
+        delete: operations["take_back_project_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/order": {
         parameters: {
             query?: never;
@@ -804,6 +1052,50 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * People
+         * @description Who works in a project.
+         */
+        get: operations["people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/people/{user_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Give Role
+         * @description Change the role of somebody in a project.
+         */
+        put: operations["give_role"];
+        post?: never;
+        /**
+         * Take Role
+         * @description Take somebody out of a project; his changes stay in its history.
+         */
+        delete: operations["take_role"];
         options?: never;
         head?: never;
         patch?: never;
@@ -898,7 +1190,7 @@ export interface paths {
         };
         /**
          * Put Away
-         * @description What was put away: whole projects, and floors of those that are there.
+         * @description What was put away of the projects that a person works in: whole ones, and floors of those that are there.
          */
         get: operations["put_away"];
         put?: never;
@@ -1252,6 +1544,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign In
+         * @description Sign a browser in.
+         */
+        post: operations["sign_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-in/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign In Demo
+         * @description Sign in as the demo's designer, where the application shows the demo on this machine.
+         */
+        post: operations["sign_in_demo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign Out
+         * @description Sign this browser out, or all of them.
+         */
+        post: operations["sign_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/standards": {
         parameters: {
             query?: never;
@@ -1287,6 +1639,50 @@ export interface paths {
          */
         post: operations["table_file"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tokens
+         * @description One's own tokens.
+         */
+        get: operations["tokens"];
+        put?: never;
+        /**
+         * Make Token
+         * @description A token for a script, which may do what its person may, or read alone.
+         */
+        post: operations["make_token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Token
+         * @description Take a token away; scripts that use it are refused from now on.
+         */
+        delete: operations["drop_token"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1616,17 +2012,6 @@ export interface components {
             layers?: components["schemas"]["Layer"][];
         };
         /**
-         * ByAuthor
-         * @description Who does it.
-         */
-        ByAuthor: {
-            /**
-             * Author
-             * @default designer
-             */
-            author?: string;
-        };
-        /**
          * CarbonFactors
          * @description Greenhouse gases of materials, as CO2 equivalent from cradle to gate. Assumptions of the project, to be replaced by those of its
          *     suppliers: ready-mixed concrete of common strength, bars from electric furnaces with some new steel.
@@ -1684,6 +2069,18 @@ export interface components {
             cell: string;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * Change
+         * @description What an administrator changes of a person; null: nothing.
+         */
+        Change: {
+            /** Administrator */
+            administrator?: boolean | null;
+            /** Barred */
+            barred?: boolean | null;
+            /** Begins */
+            begins?: boolean | null;
         };
         /**
          * ChapterState
@@ -1984,11 +2381,6 @@ export interface components {
          * @description Copy kinds of objects to other floors; of loads, those of the cases (none given: all).
          */
         CopyTo: {
-            /**
-             * Author
-             * @default designer
-             */
-            author?: string;
             /**
              * Cases
              * @default []
@@ -2817,6 +3209,11 @@ export interface components {
             /** Line */
             line: number[][];
         };
+        /** HTTPValidationError */
+        HTTPValidationError: {
+            /** Detail */
+            detail?: components["schemas"]["ValidationError"][];
+        };
         /**
          * History
          * @description The life of the floor, for the deflection.
@@ -2989,6 +3386,39 @@ export interface components {
             stages: components["schemas"]["HistoryStageState"][];
         };
         /**
+         * Invited
+         * @description What a link is for: a ``project`` with a ``role``, the practice, an administrator's, or a new password of ``email``.
+         */
+        Invited: {
+            /** By */
+            by: string | null;
+            /** Email */
+            email: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "project" | "practice" | "administrator" | "password";
+            /** Project */
+            project: string | null;
+            /** Role */
+            role: ("owner" | "designer" | "checker" | "reader") | null;
+        };
+        /**
+         * Joining
+         * @description Accepting an invitation: as who is signed in, or with a new account; for a new password, the password alone.
+         */
+        Joining: {
+            /** Email */
+            email?: string | null;
+            /** Name */
+            name?: string | null;
+            /** Password */
+            password?: string | null;
+            /** Secret */
+            secret: string;
+        };
+        /**
          * JointLoad
          * @description A force downwards and moments (as a point load's) on the joint of a column or wall, from a frame analysis say.
          */
@@ -3072,11 +3502,6 @@ export interface components {
          * @description The level of the project that a floor lies on; null: none.
          */
         LevelChoice: {
-            /**
-             * Author
-             * @default designer
-             */
-            author?: string;
             /** Level */
             level: string | null;
         };
@@ -3131,6 +3556,38 @@ export interface components {
              * @default fixed
              */
             vertical?: number | ("fixed" | "free");
+        };
+        /**
+         * Link
+         * @description The secret of a link.
+         */
+        Link: {
+            /** Secret */
+            secret: string;
+        };
+        /**
+         * LinkState
+         * @description A link that still lets somebody in; its secret is not kept.
+         */
+        LinkState: {
+            /** By */
+            by: string | null;
+            /**
+             * Expires
+             * Format: date-time
+             */
+            expires: string;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "project" | "practice" | "administrator" | "password";
+            /** Note */
+            note: string;
+            /** Role */
+            role: ("owner" | "designer" | "checker" | "reader") | null;
         };
         /**
          * LoadCase
@@ -3241,6 +3698,24 @@ export interface components {
             project: number;
         };
         /**
+         * MadeLink
+         * @description A link, and its secret, which is told this once.
+         */
+        MadeLink: {
+            link: components["schemas"]["LinkState"];
+            /** Secret */
+            secret: string;
+        };
+        /**
+         * MadeToken
+         * @description A token, and its secret, which is told this once.
+         */
+        MadeToken: {
+            /** Secret */
+            secret: string;
+            token: components["schemas"]["TokenState"];
+        };
+        /**
          * Mat
          * @description Uniform bars in one face and direction over a region; mats that overlap add up.
          */
@@ -3273,6 +3748,34 @@ export interface components {
             outline?: number[][] | null;
             /** Spacing Mm */
             spacing_mm: number;
+        };
+        /**
+         * Me
+         * @description Who asks (null: nobody is signed in), and the ``guard`` that changes have to name. ``demo``: the application shows the demo on this machine.
+         */
+        Me: {
+            /** Demo */
+            demo: boolean;
+            /** Guard */
+            guard: string;
+            person: components["schemas"]["PersonState"] | null;
+        };
+        /**
+         * Member
+         * @description Somebody who works in a project.
+         */
+        Member: {
+            /** Email */
+            email: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "designer" | "checker" | "reader";
         };
         /**
          * MendState
@@ -3418,11 +3921,6 @@ export interface components {
          * @description A floor to add to a project: from a floor file, as a copy or a twin of another floor, or empty.
          */
         NewFloor: {
-            /**
-             * Author
-             * @default designer
-             */
-            author?: string;
             /** Copy Of */
             copy_of?: number | null;
             /** Document */
@@ -3435,15 +3933,52 @@ export interface components {
             twin_of?: number | null;
         };
         /**
+         * NewLink
+         * @description A link into a project with a role; ``note`` says for whom.
+         */
+        NewLink: {
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "designer" | "checker" | "reader";
+        };
+        /**
+         * NewPassword
+         * @description The password of now, and the new one.
+         */
+        NewPassword: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+        };
+        /**
+         * NewPracticeLink
+         * @description A link into the practice: who comes by it may begin projects; as an ``administrator`` also look after people.
+         */
+        NewPracticeLink: {
+            /**
+             * Administrator
+             * @default false
+             */
+            administrator?: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        };
+        /**
          * NewProject
          * @description A project to begin.
          */
         NewProject: {
-            /**
-             * Author
-             * @default designer
-             */
-            author?: string;
             /** Name */
             name: string;
             /**
@@ -3456,6 +3991,21 @@ export interface components {
              * @default SI
              */
             units?: string;
+        };
+        /**
+         * NewToken
+         * @description A token to make, good for so many ``days``.
+         */
+        NewToken: {
+            /** Days */
+            days: number;
+            /** Name */
+            name: string;
+            /**
+             * Reads Only
+             * @default true
+             */
+            reads_only?: boolean;
         };
         /**
          * Note
@@ -3709,6 +4259,26 @@ export interface components {
             value: number | null;
         };
         /**
+         * PersonState
+         * @description Who is signed in, and his ``roles`` by project.
+         */
+        PersonState: {
+            /** Administrator */
+            administrator: boolean;
+            /** Begins */
+            begins: boolean;
+            /** Email */
+            email: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: {
+                [key: string]: "owner" | "designer" | "checker" | "reader";
+            };
+        };
+        /**
          * PieceState
          * @description A cut rectangle of a section, m.
          */
@@ -3778,14 +4348,9 @@ export interface components {
         };
         /**
          * Planting
-         * @description Who puts the forces of feet on the floor that they stand on; floors that are left out.
+         * @description Floors that are left out.
          */
         Planting: {
-            /**
-             * Author
-             * @default designer
-             */
-            author?: string;
             /**
              * Without
              * @default []
@@ -4139,7 +4704,7 @@ export interface components {
         };
         /**
          * ProjectSummary
-         * @description A project with its floors.
+         * @description A project with its floors, and what who asks is in it.
          */
         ProjectSummary: {
             /** Floors */
@@ -4148,6 +4713,11 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "designer" | "checker" | "reader";
             /** Units */
             units: string;
         };
@@ -4481,11 +5051,6 @@ export interface components {
          * @description ... and on which floors; ``project``: also where the project itself names it.
          */
         Replace: {
-            /**
-             * Author
-             * @default designer
-             */
-            author?: string;
             /** Floors */
             floors: number[];
             /**
@@ -4643,6 +5208,17 @@ export interface components {
             line: string;
             /** Revision */
             revision: number;
+        };
+        /**
+         * RoleGiven
+         * @description A role in a project.
+         */
+        RoleGiven: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "owner" | "designer" | "checker" | "reader";
         };
         /**
          * RowIdState
@@ -4833,11 +5409,6 @@ export interface components {
          *     changes if they do not touch; ``mine`` keeps both, and mine where they do.
          */
         Save: {
-            /**
-             * Author
-             * @default designer
-             */
-            author?: string;
             /** Based On */
             based_on: number;
             /** Document */
@@ -4983,6 +5554,27 @@ export interface components {
             days?: number;
             /** Microstrain */
             microstrain: number;
+        };
+        /**
+         * SigningIn
+         * @description An e-mail address and its password.
+         */
+        SigningIn: {
+            /** Email */
+            email: string;
+            /** Password */
+            password: string;
+        };
+        /**
+         * SigningOut
+         * @description ``everywhere``: out of all browsers.
+         */
+        SigningOut: {
+            /**
+             * Everywhere
+             * @default false
+             */
+            everywhere?: boolean;
         };
         /**
          * SingleLine
@@ -5143,6 +5735,26 @@ export interface components {
             unit: string;
         };
         /**
+         * Somebody
+         * @description A person with an account.
+         */
+        Somebody: {
+            /** Administrator */
+            administrator: boolean;
+            /** Barred */
+            barred: boolean;
+            /** Begins */
+            begins: boolean;
+            /** Email */
+            email: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Projects */
+            projects: number;
+        };
+        /**
          * StandardState
          * @description A design standard: categories of use with their meaning, and the options of its combinations.
          */
@@ -5177,11 +5789,6 @@ export interface components {
          * @description Undo or redo, and the revision that it is based on.
          */
         Step: {
-            /**
-             * Author
-             * @default designer
-             */
-            author?: string;
             /** Based On */
             based_on: number;
         };
@@ -5596,14 +6203,9 @@ export interface components {
         };
         /**
          * TakenIn
-         * @description A project file, the name of the new project (null: its own), and who brings it.
+         * @description A project file, and the name of the new project (null: its own).
          */
         TakenIn: {
-            /**
-             * Author
-             * @default designer
-             */
-            author?: string;
             file: components["schemas"]["ProjectFile"];
             /** Name */
             name?: string | null;
@@ -5746,6 +6348,30 @@ export interface components {
             q_kPa: number[];
         };
         /**
+         * TokenState
+         * @description A token for scripts; its secret is not kept.
+         */
+        TokenState: {
+            /**
+             * Expires
+             * Format: date-time
+             */
+            expires: string;
+            /** Id */
+            id: number;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Name */
+            name: string;
+            /** Reads Only */
+            reads_only: boolean;
+            /** Used */
+            used: string | null;
+        };
+        /**
          * TraceState
          * @description Why a utilisation is what it is.
          */
@@ -5876,6 +6502,19 @@ export interface components {
             what: string;
             /** Why */
             why: string;
+        };
+        /** ValidationError */
+        ValidationError: {
+            /** Context */
+            ctx?: Record<string, never>;
+            /** Input */
+            input?: unknown;
+            /** Location */
+            loc: (string | number)[];
+            /** Message */
+            msg: string;
+            /** Error Type */
+            type: string;
         };
         /**
          * Wall
@@ -7021,11 +7660,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ByAuthor"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -7443,6 +8078,215 @@ export interface operations {
             };
         };
     };
+    join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Joining"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    look_at_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Link"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+        };
+    };
+    change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    metrics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+        };
+    };
     outline_work: {
         parameters: {
             query?: never;
@@ -7464,6 +8308,244 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["OutlineAnswer"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    everybody: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Somebody"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    change_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Change"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    new_password_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeLink"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    practice_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkState"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    practice_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPracticeLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeLink"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    take_back_practice_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -7850,6 +8932,129 @@ export interface operations {
             };
         };
     };
+    project_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkState"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    project_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeLink"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    take_back_project_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                link_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     order: {
         parameters: {
             query?: never;
@@ -7911,6 +9116,128 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ParameterState"][];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Member"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    give_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleGiven"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    take_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -8808,6 +10135,162 @@ export interface operations {
             };
         };
     };
+    sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SigningIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    sign_in_demo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    sign_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SigningOut"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     standards: {
         parameters: {
             query?: never;
@@ -8845,6 +10328,124 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenState"][];
+                };
+            };
+        };
+    };
+    make_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewToken"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeToken"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    drop_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -4,6 +4,9 @@ import { api, type HistoryEntry, problemsOf } from "../api/client";
 import { FirstMet } from "../display/FirstMet";
 import { COPIED, plural } from "../kinds";
 import { itemsOf, type Kind } from "../model/floor";
+import { Practice } from "../people/Practice";
+import { ProjectPeople } from "../people/ProjectPeople";
+import { You } from "../people/You";
 import { usePicked, useSession } from "../session";
 import { useDialogs } from "../session/dialogs";
 import { DrawingDialog } from "./DrawingDialog";
@@ -83,6 +86,25 @@ export function Dialogs() {
       >
         <Report />
       </Frame>
+      <Frame name="you" title="You" told="Who is signed in here, and what lets scripts in." wide>
+        <You />
+      </Frame>
+      <Frame
+        name="people"
+        title="People of this project"
+        told="What each may do here. Whoever is not among them does not see that the project exists."
+        wide
+      >
+        <ProjectPeople />
+      </Frame>
+      <Frame
+        name="practice"
+        title="People of the practice"
+        told="Everybody with an account. Who is kept out is signed out at once; what he made stays."
+        wide
+      >
+        <Practice />
+      </Frame>
       {shown === "moving" && (
         <Suspense fallback={null}>
           <MovingView close={close} />
@@ -136,7 +158,7 @@ function Ending(props: { problem: string; ready: boolean; does: string; act?: ()
 }
 
 function NewProject() {
-  const { open, user } = usePicked("open", "user");
+  const { open } = usePicked("open");
   const close = useDialogs((d) => d.close);
   const [name, setName] = useState("");
   const [units, setUnits] = useState("SI");
@@ -144,7 +166,7 @@ function NewProject() {
   const [problem, setProblem] = useState("");
   const make = async () => {
     const { data, error } = await api.POST("/api/projects", {
-      body: { name: name.trim(), units, standard, author: user },
+      body: { name: name.trim(), units, standard },
     });
     if (!data) {
       setProblem(
@@ -192,7 +214,7 @@ function NewProject() {
 }
 
 function NewFloor() {
-  const { open, user, floor, project } = usePicked("open", "user", "floor", "project");
+  const { open, floor, project } = usePicked("open", "floor", "project");
   const close = useDialogs((d) => d.close);
   const [how, setHow] = useState<"empty" | "copy" | "twin">("twin");
   // The dialog asks for a name first, whichever way the floor begins.
@@ -210,7 +232,6 @@ function NewFloor() {
         level: level || null,
         copy_of: how === "copy" ? floor.id : null,
         twin_of: how === "twin" ? floor.id : null,
-        author: user,
       },
     });
     if (!data) {
@@ -276,14 +297,7 @@ function NewFloor() {
 }
 
 function CopyObjects() {
-  const { floor, project, projects, document, user, say } = usePicked(
-    "floor",
-    "project",
-    "projects",
-    "document",
-    "user",
-    "say",
-  );
+  const { floor, project, projects, document, say } = usePicked("floor", "project", "projects", "document", "say");
   const close = useDialogs((d) => d.close);
   const [kinds, setKinds] = useState<Set<Kind>>(new Set());
   const [to, setTo] = useState<Set<number>>(new Set());
@@ -300,7 +314,7 @@ function CopyObjects() {
   const make = async () => {
     const { data, error } = await api.POST("/api/floors/{floor_id}/copy", {
       params: { path: { floor_id: floor.id } },
-      body: { floors: [...to], kinds: [...kinds], cases: [...cases], author: user },
+      body: { floors: [...to], kinds: [...kinds], cases: [...cases] },
     });
     if (!data) {
       setProblem(

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { api, problemsOf } from "../api/client";
+import { fetchOwn } from "../api/entry";
 import type { components } from "../api/generated";
 import { nameOf } from "../kinds";
 import { added } from "../kinds/edits";
@@ -67,7 +68,7 @@ export function DrawingDialog() {
     setFound(null);
     setChoice(null);
     const query = new URLSearchParams({ name: file.name, to_origin: String(toOrigin), ...(unit ? { unit } : {}) });
-    const answer = await fetch(`/api/floors/${floor.id}/drawing?${query}`, { method: "POST", body: file }).catch(
+    const answer = await fetchOwn(`/api/floors/${floor.id}/drawing?${query}`, { method: "POST", body: file }).catch(
       () => null,
     );
     setBusy(false);

@@ -78,6 +78,8 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
           <Command.Item onSelect={does(() => openDialog("moving"))}>Animate the deflected floor</Command.Item>
           <Command.Item onSelect={does(() => openDialog("report"))}>Calculation report: web page or PDF</Command.Item>
           <Command.Item onSelect={does(() => openDialog("history"))}>What happened to this floor</Command.Item>
+          <Command.Item onSelect={does(() => openDialog("people"))}>People of this project: invite, roles</Command.Item>
+          <Command.Item onSelect={does(() => openDialog("you"))}>You: sign out, password, tokens</Command.Item>
           <Command.Item onSelect={does(() => openDialog("keys"))}>
             Keys <kbd>?</kbd>
           </Command.Item>

@@ -1,5 +1,6 @@
 import { type ChangeEvent, useCallback, useEffect, useState } from "react";
 import { api, problemsOf } from "../api/client";
+import { fetchOwn, reaches, useEntry } from "../api/entry";
 import type { components } from "../api/generated";
 import { checkOf } from "../checks";
 import { usePicked, useSession } from "../session";
@@ -28,7 +29,8 @@ const WORDS: Record<string, string> = {
 
 /** Every project with its floors: opened, named, put in order, put away and brought back, taken out and in as files. */
 export function Projects() {
-  const { projects, floor, open, say, reload, user } = usePicked("projects", "floor", "open", "say", "reload", "user");
+  const { projects, floor, open, say, reload } = usePicked("projects", "floor", "open", "say", "reload");
+  const begins = useEntry((e) => e.me?.person?.begins);
   const { close, open: openDialog } = useDialogs();
   const [away, setAway] = useState<Away[]>([]);
   const [problem, setProblem] = useState("");
@@ -109,7 +111,6 @@ export function Projects() {
             based_on: data.revision,
             document: { ...data.document, name },
             line: `floor is called ${name}`,
-            author: user,
             settle: "both",
           },
         }),
@@ -118,11 +119,8 @@ export function Projects() {
   };
 
   const duplicate = async (p: Project) => {
-    const file = await fetch(`/api/projects/${p.id}/file`).then((r) => r.json());
-    await doing(
-      () => api.POST("/api/projects/file", { body: { file, name: null, author: user } }),
-      `${p.name} is there twice`,
-    );
+    const file = await fetchOwn(`/api/projects/${p.id}/file`).then((r) => r.json());
+    await doing(() => api.POST("/api/projects/file", { body: { file, name: null } }), `${p.name} is there twice`);
   };
 
   const takeIn = async (event: ChangeEvent<HTMLInputElement>, into: Project | null) => {
@@ -138,7 +136,7 @@ export function Projects() {
     }
     if (file.format === "piastra-project") {
       await doing(
-        () => api.POST("/api/projects/file", { body: { file: file as never, name: null, author: user } }),
+        () => api.POST("/api/projects/file", { body: { file: file as never, name: null } }),
         `${chosen.name} is a project of its own now`,
       );
       return;
@@ -151,7 +149,7 @@ export function Projects() {
       () =>
         api.POST("/api/projects/{project_id}/floors", {
           params: { path: { project_id: into.id } },
-          body: { document: file as never, name: null, level: null, copy_of: null, twin_of: null, author: user },
+          body: { document: file as never, name: null, level: null, copy_of: null, twin_of: null },
         }),
       `${file.name ?? chosen.name} is a floor of ${into.name} now`,
     );
@@ -176,21 +174,29 @@ export function Projects() {
         <section key={p.id} aria-label={p.name}>
           <header>
             <h3>{p.name}</h3>
-            <span className="quiet">{p.units}</span>
+            <span className="quiet">
+              {p.units}, you are {p.role}
+            </span>
             <span className="space" />
             <a className="small" href={`/api/projects/${p.id}/file`}>
               Project file
             </a>
-            <label className="small">
-              Take a floor file in
-              <input type="file" accept=".json" className="unseen" onChange={(e) => void takeIn(e, p)} />
-            </label>
-            <button type="button" className="small" onClick={() => void duplicate(p)}>
-              Duplicate
-            </button>
-            <button type="button" className="small" onClick={() => void keepProject(p.id, p.name, true)}>
-              Put away
-            </button>
+            {reaches(p.role, "designer") && (
+              <label className="small">
+                Take a floor file in
+                <input type="file" accept=".json" className="unseen" onChange={(e) => void takeIn(e, p)} />
+              </label>
+            )}
+            {begins && (
+              <button type="button" className="small" onClick={() => void duplicate(p)}>
+                Duplicate
+              </button>
+            )}
+            {reaches(p.role, "owner") && (
+              <button type="button" className="small" onClick={() => void keepProject(p.id, p.name, true)}>
+                Put away
+              </button>
+            )}
           </header>
           <table className="small-table">
             <thead>
@@ -208,7 +214,7 @@ export function Projects() {
               {p.floors.map((f, k) => (
                 <tr key={f.id} className={f.id === floor?.id ? "current" : ""}>
                   <td>
-                    <Name floor={f} rename={(name) => rename(f, name)} />
+                    {reaches(p.role, "designer") ? <Name floor={f} rename={(name) => rename(f, name)} /> : f.name}
                   </td>
                   <td className="quiet">{f.level ?? "–"}</td>
                   <Verdict floor={f} />
@@ -216,36 +222,42 @@ export function Projects() {
                     <button type="button" className="small" onClick={() => void goTo(f.id)}>
                       Open
                     </button>
-                    <button
-                      type="button"
-                      className="small"
-                      disabled={k === 0}
-                      aria-label={`${f.name} up`}
-                      onClick={() => shift(p, k, -1)}
-                    >
-                      ↑
-                    </button>
-                    <button
-                      type="button"
-                      className="small"
-                      disabled={k === p.floors.length - 1}
-                      aria-label={`${f.name} down`}
-                      onClick={() => shift(p, k, 1)}
-                    >
-                      ↓
-                    </button>
+                    {reaches(p.role, "designer") && (
+                      <>
+                        <button
+                          type="button"
+                          className="small"
+                          disabled={k === 0}
+                          aria-label={`${f.name} up`}
+                          onClick={() => shift(p, k, -1)}
+                        >
+                          ↑
+                        </button>
+                        <button
+                          type="button"
+                          className="small"
+                          disabled={k === p.floors.length - 1}
+                          aria-label={`${f.name} down`}
+                          onClick={() => shift(p, k, 1)}
+                        >
+                          ↓
+                        </button>
+                      </>
+                    )}
                     <a className="small" href={`/api/floors/${f.id}/file`}>
                       File
                     </a>
-                    <button
-                      type="button"
-                      className="small"
-                      disabled={p.floors.length === 1}
-                      aria-label={`Put away ${f.name}`}
-                      onClick={() => void keepFloor(p, f, true)}
-                    >
-                      Put away
-                    </button>
+                    {reaches(p.role, "designer") && (
+                      <button
+                        type="button"
+                        className="small"
+                        disabled={p.floors.length === 1}
+                        aria-label={`Put away ${f.name}`}
+                        onClick={() => void keepFloor(p, f, true)}
+                      >
+                        Put away
+                      </button>
+                    )}
                   </td>
                 </tr>
               ))}
@@ -277,15 +289,20 @@ export function Projects() {
           ))}
         </section>
       )}
-      <div className="buttons">
-        <label className="small">
-          Take a project file in
-          <input type="file" accept=".json" className="unseen" onChange={(e) => void takeIn(e, null)} />
-        </label>
-        <button type="button" className="accent" onClick={() => openDialog("project")}>
-          New project
-        </button>
-      </div>
+      {projects.length === 0 && !begins && (
+        <p className="quiet">Nobody has taken you into a project yet; an owner of one sends you a link.</p>
+      )}
+      {begins && (
+        <div className="buttons">
+          <label className="small">
+            Take a project file in
+            <input type="file" accept=".json" className="unseen" onChange={(e) => void takeIn(e, null)} />
+          </label>
+          <button type="button" className="accent" onClick={() => openDialog("project")}>
+            New project
+          </button>
+        </div>
+      )}
     </div>
   );
 }

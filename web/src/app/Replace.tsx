@@ -34,7 +34,7 @@ export function changeText(change: FloorChange, document: FloorDocument, system:
 
 /** One material, build-up, partition or occupancy in the place of another, on chosen floors, with what changes told first. */
 export function Replace() {
-  const { document, project, user, reload, say } = usePicked("document", "project", "user", "reload", "say");
+  const { document, project, reload, say } = usePicked("document", "project", "reload", "say");
   const { kind, old } = useReplacing();
   const close = useDialogs((d) => d.close);
   const system = useUnits((u) => u.system);
@@ -66,7 +66,6 @@ export function Replace() {
         ...asked,
         floors: meant.flatMap((c) => (c.floor == null ? [] : [c.floor])),
         project: meant.some((c) => c.floor == null),
-        author: user,
       },
     });
     if (!data) {

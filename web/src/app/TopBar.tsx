@@ -1,6 +1,7 @@
+import { reaches, useEntry } from "../api/entry";
 import { checkOf } from "../checks";
 import type { Row } from "../model/results";
-import { usePicked, useStale } from "../session";
+import { usePicked, useRole, useStale } from "../session";
 import { useDialogs } from "../session/dialogs";
 import { OPEN } from "../session/runs";
 import { rowMark, SIGN, use } from "../units/format";
@@ -12,6 +13,38 @@ const inVerdict = (rows: Row[], row: Row) => rows.some((r) => r.check === row.ch
 function inOrder(rows: Row[], before: Row[]): Row[] {
   const place = (r: Row) => (inVerdict(before, r) ? before.findIndex((b) => b.check === r.check) : before.length);
   return [...rows].sort((a, b) => place(a) - place(b));
+}
+
+/** Who is signed in, and what he is here if that is not a designer. */
+function PersonButton() {
+  const me = useEntry((e) => e.me);
+  const role = useRole();
+  const openDialog = useDialogs((d) => d.open);
+  if (!me?.person) return null;
+  const { name } = me.person;
+  const initials = name
+    .split(/\s+/)
+    .map((word) => word[0])
+    .filter((_, k, all) => k === 0 || k === all.length - 1)
+    .join("");
+  return (
+    <>
+      <button
+        type="button"
+        className="person"
+        aria-label={`You: ${name}`}
+        title={`${name}${me.demo ? ", signed in as the demo’s designer on this machine" : ""}`}
+        onClick={() => openDialog("you")}
+      >
+        {initials}
+      </button>
+      {role && !reaches(role, "designer") && (
+        <button type="button" className="person-role link" onClick={() => openDialog("people")}>
+          {role}: cannot change
+        </button>
+      )}
+    </>
+  );
 }
 
 /** Project, floor, search, and the verdict as meters that fly to the worst place. */
@@ -114,6 +147,7 @@ export function TopBar(props: { openPalette: () => void }) {
       <button type="button" className="small" onClick={() => openDialog("report")} disabled={!floor}>
         Report
       </button>
+      <PersonButton />
       <button type="button" className="small" aria-label="Keys" title="Keys (?)" onClick={() => openDialog("keys")}>
         ?
       </button>

@@ -12,6 +12,8 @@ import "../ledger/sheet.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
+import { Entrance } from "../people/Entrance";
+import { Join } from "../people/Join";
 import { App } from "./App";
 
 // Answers of the server do not age by themselves: what they depend on is in their keys.
@@ -20,7 +22,13 @@ const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Number
 createRoot(document.getElementById("root") as HTMLElement).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
-      <App />
+      {location.pathname === "/join" ? (
+        <Join />
+      ) : (
+        <Entrance>
+          <App />
+        </Entrance>
+      )}
     </QueryClientProvider>
   </StrictMode>,
 );

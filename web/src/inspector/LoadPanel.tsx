@@ -1,5 +1,6 @@
 import { useRef, useState } from "react";
 import { problemsOf } from "../api/client";
+import { fetchOwn } from "../api/entry";
 import type { components } from "../api/generated";
 import { useDisplay } from "../display/display";
 import { stretchesOn } from "../kinds/applying";
@@ -211,7 +212,7 @@ function FromTable() {
   const [wrong, setWrong] = useState<CellProblem[]>([]);
   const file = useRef<HTMLInputElement>(null);
   const take = async (given: File) => {
-    const answer = await fetch(`/api/floors/${floor?.id}/joint-loads/read?name=${encodeURIComponent(given.name)}`, {
+    const answer = await fetchOwn(`/api/floors/${floor?.id}/joint-loads/read?name=${encodeURIComponent(given.name)}`, {
       method: "POST",
       body: given,
     });

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { api } from "../api/client";
+import { api, problemsOf } from "../api/client";
 import { FindingView } from "../audit/FindingView";
 import { useDisplay } from "../display/display";
 import { BASE, labelsFrom, levelInserted, type ProjectDocument, spacingsOf } from "../model/project";
@@ -11,14 +11,12 @@ import { read, unreadable, useUnits } from "../units/quantities";
 
 /** Setting out: what the project's floors share, and what lies beneath this one. */
 export function ProjectPanel() {
-  const { project, editProject, undoProject, floor, findings, user, setUser, reload } = usePicked(
+  const { project, editProject, undoProject, floor, findings, reload } = usePicked(
     "project",
     "editProject",
     "undoProject",
     "floor",
     "findings",
-    "user",
-    "setUser",
     "reload",
   );
   const open = useDialogs((d) => d.open);
@@ -84,15 +82,6 @@ export function ProjectPanel() {
               <option key={name}>{name}</option>
             ))}
           </select>
-        </div>
-        <div className="number-field">
-          <label htmlFor="user-name">You are</label>
-          <input
-            id="user-name"
-            className="text"
-            defaultValue={user}
-            onBlur={(e) => e.target.value.trim() && setUser(e.target.value.trim())}
-          />
         </div>
       </div>
       <h3>Grid</h3>
@@ -189,18 +178,13 @@ export function ProjectPanel() {
 }
 
 function CutLoose() {
-  const { floor, user, reload, say } = usePicked("floor", "user", "reload", "say");
+  const { floor, reload, say } = usePicked("floor", "reload", "say");
   const loose = async () => {
     if (!floor) return;
-    const answer = await fetch(`/api/floors/${floor.id}/loose`, {
-      method: "POST",
-      headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ author: user }),
+    const { data, error } = await api.POST("/api/floors/{floor_id}/loose", {
+      params: { path: { floor_id: floor.id } },
     });
-    say(
-      answer.ok ? `${floor.name} ${((await answer.json()) as { line: string }).line}` : "It could not be cut loose.",
-      !answer.ok,
-    );
+    say(data ? `${floor.name} ${data.line}` : (problemsOf(error)[0]?.sentence ?? ""), !data);
     await reload();
   };
   return (

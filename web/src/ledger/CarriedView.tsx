@@ -8,7 +8,7 @@ import { ReadTable } from "./ReadTable";
 
 /** Loads of the whole building carried down to the ground; what stands on a floor can be put on it as loads. */
 export function CarriedView() {
-  const { floor, project, run, user, say, reload } = usePicked("floor", "project", "run", "user", "say", "reload");
+  const { floor, project, run, say, reload } = usePicked("floor", "project", "run", "say", "reload");
   const system = useUnits((u) => u.system);
   const [without, setWithout] = useState<number[]>([]);
   const { data, error, refetch } = useQuery({
@@ -36,7 +36,7 @@ export function CarriedView() {
   const plant = async (on: number, name: string) => {
     const answer = await api.POST("/api/floors/{floor_id}/planted", {
       params: { path: { floor_id: on } },
-      body: { author: user, without },
+      body: { without },
     });
     if (!answer.data) {
       say(problemsOf(answer.error)[0]?.sentence ?? "", true);

@@ -1,4 +1,5 @@
 import { create } from "zustand";
+import { fetchOwn } from "../api/entry";
 import { saveAs } from "../api/files";
 
 export type Cell = string | number | null;
@@ -21,7 +22,7 @@ export async function copyTable(table: Exported): Promise<void> {
 
 /** Has the server write the table as a file, and saves it. */
 export async function downloadTable(table: Exported, kind: "csv" | "xlsx"): Promise<string> {
-  const answer = await fetch(`/api/table.${kind}`, {
+  const answer = await fetchOwn(`/api/table.${kind}`, {
     method: "POST",
     headers: { "Content-Type": "application/json" },
     body: JSON.stringify({ title: table.title, columns: table.columns, rows: table.rows() }),

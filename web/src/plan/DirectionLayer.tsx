@@ -1,4 +1,5 @@
 import { useEffect, useMemo, useState } from "react";
+import { fetchOwn } from "../api/entry";
 import type { Fields } from "../api/fields";
 import type { Chosen } from "../readings/readings";
 import { useSession } from "../session";
@@ -15,7 +16,7 @@ export function DirectionLayer(props: { fields: Fields; quantity: string; chosen
   useEffect(() => {
     let alive = true;
     const query = new URLSearchParams({ quantity, of, kind, ...(arrangement ? { arrangement } : {}) });
-    void fetch(`/api/runs/${run}/directions?${query}`)
+    void fetchOwn(`/api/runs/${run}/directions?${query}`)
       .then((r) => (r.ok ? r.arrayBuffer() : null))
       .then((b) => alive && setAngles(b && new Float32Array(b)));
     return () => {

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { create } from "zustand";
 import { api } from "../api/client";
+import { fetchOwn } from "../api/entry";
 import type { Results } from "../model/results";
 import { usePicked } from "../session";
 import { useRuns } from "./runs";
@@ -42,7 +43,7 @@ export function useBeside(): { beside: Beside | null; results: Results | null; r
           ? id
           : (await api.GET("/api/floors/{floor_id}", { params: { path: { floor_id: id } } })).data?.fresh?.id;
       if (run === undefined) return null;
-      const answer = await fetch(`/api/runs/${run}/results`);
+      const answer = await fetchOwn(`/api/runs/${run}/results`);
       return answer.ok ? ((await answer.json()) as Results) : null;
     },
   });

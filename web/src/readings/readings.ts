@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import { api, problemsOf } from "../api/client";
+import { fetchOwn } from "../api/entry";
 import type { components } from "../api/generated";
 import type { Catalogue, Chosen, Minus } from "../display/reading";
 
@@ -80,7 +81,7 @@ export const useReadings = create<Readings>((set, get) => ({
     const kept = cache.get(key);
     set({ fieldKey: key, problem: "", ...(kept ? { field: kept } : key ? {} : { field: null }) });
     if (kept || !key) return;
-    const answer = await fetch(key).catch(() => null);
+    const answer = await fetchOwn(key).catch(() => null);
     if (!answer?.ok) {
       const problem = answer ? problemsOf(await answer.json().catch(() => null))[0]?.sentence : "";
       if (get().fieldKey === key) set({ field: null, problem: problem ?? "" });

@@ -11,6 +11,9 @@ export type DialogName =
   | "keys"
   | "projects"
   | "replace"
+  | "you"
+  | "people"
+  | "practice"
   | "report";
 
 /** Which dialog is open. */

@@ -9,7 +9,7 @@ export type Edit = {
   picks?: Ref[];
 };
 export type Settle = "ask" | "both" | "mine";
-export type PutBody = { based_on: number; document: FloorDocument; line: string; author: string; settle: Settle };
+export type PutBody = { based_on: number; document: FloorDocument; line: string; settle: Settle };
 export type PutAnswer = { saved: Saved } | { conflict: Conflict } | { problems: Problem[] } | { away: true };
 export type Put = (floorId: number, body: PutBody) => Promise<PutAnswer>;
 
@@ -77,7 +77,7 @@ export class EditQueue {
   }
 
   /** Shows a change at once, and saves it when those before it are saved. Whether it was saved. */
-  edit(edit: Edit, author: string): Promise<boolean> {
+  edit(edit: Edit): Promise<boolean> {
     const ahead = atLevel(edit.change(this.shownNow));
     if (ahead === this.shownNow) return Promise.resolve(false);
     const seen = this.refusals;
@@ -86,14 +86,14 @@ export class EditQueue {
     return this.inTurn(async () => {
       // A change made on top of a refused one is made anew on what stands.
       const document = seen === this.refusals ? ahead : atLevel(edit.change(this.confirmed));
-      const done = await this.send(document, edit.line, author, "ask", this.revisionNow);
+      const done = await this.send(document, edit.line, "ask", this.revisionNow);
       this.count(-1);
       return done;
     });
   }
 
-  async send(document: FloorDocument, line: string, author: string, settle: Settle, basis: number): Promise<boolean> {
-    const answer = await this.reached({ based_on: basis, document, line, author, settle });
+  async send(document: FloorDocument, line: string, settle: Settle, basis: number): Promise<boolean> {
+    const answer = await this.reached({ based_on: basis, document, line, settle });
     if ("saved" in answer) {
       this.confirmed = document;
       this.revisionNow = answer.saved.revision;

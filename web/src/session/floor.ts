@@ -1,10 +1,11 @@
 import { api, type FloorEvent, type FloorState, problemsOf, type RunEvent, type Saved } from "../api/client";
+import { useEntry } from "../api/entry";
 import { useDisplay } from "../display/display";
 import { told, toldLines } from "../kinds/refusals";
 import { type FloorDocument, itemOf } from "../model/floor";
 import { useUnits } from "../units/quantities";
 import { EditQueue, type Put } from "./editQueue";
-import { loadProject, loadProjects } from "./project";
+import { loadProject, loadProjects, mayDesign } from "./project";
 import { heardRun, listen, loadResults, OPEN } from "./runs";
 import type { Change, FloorPart, Get, Session } from "./types";
 
@@ -76,9 +77,18 @@ export function floorPart(set: Change, get: Get): FloorPart {
 
   /** The floor's head after a save; results that stand for the new revision are shown as its own. */
   function took(saved: Saved, line: string) {
-    const { floor, user, shownRun } = get();
+    const { floor, shownRun } = get();
     if (!floor) return;
-    set({ floor: { ...floor, revision: saved.revision, line, author: user, undo: true, redo: false } });
+    set({
+      floor: {
+        ...floor,
+        revision: saved.revision,
+        line,
+        author: useEntry.getState().me?.person?.name ?? "",
+        undo: true,
+        redo: false,
+      },
+    });
     standing = saved.stands ?? null;
     if (saved.stands && saved.stands === shownRun) set({ freshRevision: saved.revision });
     else if (saved.stands) void refreshRun(floor.id);
@@ -181,8 +191,8 @@ export function floorPart(set: Change, get: Get): FloorPart {
   }
 
   async function travel(back: boolean) {
-    const { floor, user } = get();
-    if (!floor) return;
+    const { floor } = get();
+    if (!floor || !mayDesign(get)) return;
     // Changes of the project and of the floor are taken back in the order in which they were made.
     const { data: steps } = await api.GET("/api/floors/{floor_id}/steps", { params: { path: { floor_id: floor.id } } });
     const next = back ? steps?.undo : steps?.redo;
@@ -200,7 +210,7 @@ export function floorPart(set: Change, get: Get): FloorPart {
     const path = back ? "/api/floors/{floor_id}/undo" : "/api/floors/{floor_id}/redo";
     const { data, error } = await api.POST(path, {
       params: { path: { floor_id: floor.id } },
-      body: { based_on: floor.revision, author: user },
+      body: { based_on: floor.revision },
     });
     if (data) {
       get().say(data.twins?.length ? `${data.line}; also on ${data.twins.join(", ")}` : data.line);
@@ -240,8 +250,8 @@ export function floorPart(set: Change, get: Get): FloorPart {
       if (floor) await refresh(floor.id);
     },
     edit: async (edit) => {
-      if (!queue) return false;
-      const done = queue.edit(edit, get().user);
+      if (!queue || !mayDesign(get)) return false;
+      const done = queue.edit(edit);
       const shown: FloorDocument = queue.document;
       if (edit.picks) get().choose(edit.picks.filter((r) => itemOf(shown, r)));
       return done;
@@ -249,10 +259,10 @@ export function floorPart(set: Change, get: Get): FloorPart {
     undo: () => inTurn(() => travel(true)),
     redo: () => inTurn(() => travel(false)),
     settle: async (answer) => {
-      const { conflict, floor, user } = get();
+      const { conflict, floor } = get();
       set({ conflict: null });
       if (!floor || !conflict || !queue) return;
-      if (answer !== "theirs") await queue.send(conflict.document, conflict.line, user, answer, conflict.told.based_on);
+      if (answer !== "theirs") await queue.send(conflict.document, conflict.line, answer, conflict.told.based_on);
       await refresh(floor.id);
     },
   };

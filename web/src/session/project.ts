@@ -1,4 +1,5 @@
 import { api, type ProjectState, problemsOf } from "../api/client";
+import { reaches } from "../api/entry";
 import { told } from "../kinds/refusals";
 import type { FloorDocument } from "../model/floor";
 import { learn } from "../model/standards";
@@ -17,6 +18,15 @@ export async function loadProjects(set: Change): Promise<void> {
   const { data, error } = await api.GET("/api/projects");
   if (data) set({ projects: data });
   else set({ problems: problemsOf(error) });
+}
+
+/** Whether who is signed in may change the open project; who may not is told so. */
+export function mayDesign(get: Get): boolean {
+  const { floor, projects, say } = get();
+  const role = projects.find((p) => p.id === floor?.project_id)?.role;
+  if (!role || reaches(role, "designer")) return true;
+  say(`You are ${role} in this project and change nothing here. Its owners can make you a designer.`, true);
+  return false;
 }
 
 /** The project as it stands: the open one, or another that was left while a change of it was on its way. */
@@ -47,8 +57,8 @@ export function projectPart(set: Change, get: Get): ProjectPart {
       if (first) await get().open(first.id);
     },
     editProject: (edit) => {
-      const { project, user } = get();
-      if (!project) return Promise.resolve(false);
+      const { project } = get();
+      if (!project || !mayDesign(get)) return Promise.resolve(false);
       // In turn, each on what the one before it left: two edits typed quickly are no conflict with oneself.
       return inTurn(async () => {
         const now = await standing(get, project.id);
@@ -59,7 +69,6 @@ export function projectPart(set: Change, get: Get): ProjectPart {
             based_on: now.revision,
             document: edit.change(now.document),
             line: edit.line,
-            author: user,
             settle: "ask",
           },
         });
@@ -79,11 +88,11 @@ export function projectPart(set: Change, get: Get): ProjectPart {
     },
     undoProject: (back) =>
       inTurn(async () => {
-        const { project, user } = get();
+        const { project } = get();
         if (!project) return;
         const { data, error } = await api.POST(
           back ? "/api/projects/{project_id}/undo" : "/api/projects/{project_id}/redo",
-          { params: { path: { project_id: project.id } }, body: { based_on: project.revision, author: user } },
+          { params: { path: { project_id: project.id } }, body: { based_on: project.revision } },
         );
         get().say(data?.line ?? problemsOf(error)[0]?.sentence ?? "", !data);
         await get().reload();

@@ -1,4 +1,5 @@
 import { api, type FloorEvent, type FloorState, type RunEvent } from "../api/client";
+import { fetchOwn } from "../api/entry";
 import { readFields } from "../api/fields";
 import type { Results, Row } from "../model/results";
 import type { Change, Get, RunPart } from "./types";
@@ -35,8 +36,8 @@ export async function loadResults(set: Change, get: Get, floor: FloorState): Pro
     return;
   }
   const [results, fields] = await Promise.all([
-    fetch(`/api/runs/${run}/results`).then((r) => (r.ok ? (r.json() as Promise<Results>) : null)),
-    fetch(`/api/runs/${run}/fields`).then((r) => (r.ok ? r.arrayBuffer() : null)),
+    fetchOwn(`/api/runs/${run}/results`).then((r) => (r.ok ? (r.json() as Promise<Results>) : null)),
+    fetchOwn(`/api/runs/${run}/fields`).then((r) => (r.ok ? r.arrayBuffer() : null)),
   ]);
   // Another floor may have been opened while these were on their way.
   if (get().floor?.id !== floor.id || !results || !fields) return;

@@ -77,14 +77,12 @@ export type RunPart = {
   away: boolean;
 };
 
-/** Who works here, and what is told in passing. */
-export type PersonPart = {
-  user: string;
+/** What is told in passing. */
+export type NotePart = {
   note: { text: string; bad: boolean } | null;
-  setUser: (name: string) => void;
   say: (text: string, bad?: boolean) => void;
 };
 
-export type Session = FloorPart & ProjectPart & SelectionPart & RunPart & PersonPart;
+export type Session = FloorPart & ProjectPart & SelectionPart & RunPart & NotePart;
 export type Change = (part: Partial<Session> | ((now: Session) => Partial<Session>)) => void;
 export type Get = () => Session;

@@ -12,6 +12,7 @@ import {
   MeshLambertMaterial,
   ShaderMaterial,
 } from "three";
+import { fetchOwn } from "../api/entry";
 import { saveAs } from "../api/files";
 import { chosenReading, chosenText, useDisplay } from "../display/display";
 import { colourAt, scaleOf } from "../plan/ramps";
@@ -85,7 +86,7 @@ export function MovingView(props: { close: () => void }) {
   useEffect(() => {
     let alive = true;
     if (request)
-      void fetch(request)
+      void fetchOwn(request)
         .then((r) => (r.ok ? r.arrayBuffer() : null))
         .then((b) => alive && b && setField(readField(b)));
     return () => {

@@ -1,0 +1,217 @@
+"""How people come in: passwords, sign-ins of browsers, tokens of scripts. Secrets are kept as digests only."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+import threading
+from dataclasses import dataclass
+from datetime import timedelta
+
+from argon2 import PasswordHasher
+from argon2.exceptions import InvalidHashError, VerificationError
+from sqlalchemy import delete, select, update
+from sqlalchemy.dialects.mysql import insert
+from sqlalchemy.orm import Session
+
+from piastra.core.model.refusal import Refusal, RefusedError
+from piastra.store.tables import Attempts, SignIn, Token, User, now
+
+SHORTEST, LONGEST = 12, 128
+"""Characters of a password."""
+LIFETIME = timedelta(hours=12)
+"""After this a person signs in anew,"""
+IDLE = timedelta(hours=2)
+"""and after so long without a request."""
+TURN = timedelta(minutes=15)
+"""A cookie's secret is exchanged after this;"""
+OVERLAP = timedelta(minutes=2)
+"""the one before is good for requests that were on their way."""
+SEEN = timedelta(minutes=1)
+FREE_ATTEMPTS = 4
+"""Wrong passwords in a row before attempts have to wait,"""
+FREE_FROM_ADDRESS = 30
+"""and so many from one network address, behind which a whole practice may sit;"""
+FORGOTTEN = timedelta(days=1)
+LONGEST_WAIT = 15 * 60.0
+"""no longer than this, s."""
+COMMON = frozenset({
+    "password1234", "passwordpassword", "password12345", "123456789012", "1234567890123", "qwertyuiop12", "qwertyuiopasdf", "qwerty123456",
+    "iloveyou1234", "administrator", "adminadminadmin", "letmeinletmein", "welcome12345", "abcdefghijkl", "changemechangeme", "correcthorsebatterystaple",
+})  # fmt: skip
+"""Passwords that are tried first by whoever guesses."""
+
+_HASHER = PasswordHasher()
+_AT_ONCE = threading.BoundedSemaphore(2)
+"""A hash takes 64 MiB and a tenth of a second: more of them at once would be a way to stop the server."""
+_NOBODY = _HASHER.hash(secrets.token_urlsafe())
+
+
+def digest(secret: str) -> str:
+    """What is kept of a random secret: SHA-256, hexadecimal. Passwords, which are guessed, have argon2 instead."""
+    return hashlib.sha256(secret.encode()).hexdigest()
+
+
+def fit(password: str, *about: str) -> None:
+    """Raises :class:`RefusedError` for a password that is too short or among the first to be guessed; ``about`` are a person's own words."""
+    plain = password.casefold()
+    own = [word for told in about for word in (told.casefold(), told.casefold().partition("@")[0]) if len(word) > 3]
+    if not SHORTEST <= len(password) <= LONGEST:
+        why = f"must have {SHORTEST} to {LONGEST} characters; a sentence is easy to keep in mind"
+    elif plain in COMMON or len(set(plain)) < 5 or any(plain == word * (len(plain) // len(word)) for word in own):
+        why = "is among the first that would be guessed; choose another"
+    else:
+        return
+    raise RefusedError([Refusal("password", why)])
+
+
+def hashed(password: str) -> str:
+    """What is kept of a password."""
+    with _AT_ONCE:
+        return _HASHER.hash(password)
+
+
+def _matches(kept: str | None, password: str) -> bool:
+    with _AT_ONCE:
+        try:
+            return _HASHER.verify(kept or _NOBODY, password) and kept is not None
+        except (VerificationError, InvalidHashError):
+            return False
+
+
+@dataclass(frozen=True, slots=True)
+class TooManyError(Exception):
+    """Too many wrong passwords; so many ``seconds`` to wait."""
+
+    seconds: float
+
+
+def wait_after(failures: int, free: int = FREE_ATTEMPTS) -> float:
+    """Seconds that the next attempt waits after so many failures in a row: none at first, then twice as long each time."""
+    beyond = failures - free
+    return 0.0 if beyond <= 0 else float(min(2.0 ** min(beyond, 20), LONGEST_WAIT))
+
+
+def checked(session: Session, email: str, password: str, address: str) -> User | None:
+    """The person of an e-mail and password, or None; commits how often it failed, for the e-mail and for the network ``address`` it came from.
+
+    Who is not known takes as long, and has to wait as long, as a known one with a wrong password. Raises :class:`TooManyError` while the attempt has
+    to wait.
+    """
+    told = email.strip().casefold()
+    free = {digest(f"person {told}"): FREE_ATTEMPTS, digest(f"address {address}"): FREE_FROM_ADDRESS}
+    held = session.scalars(select(Attempts).where(Attempts.mark.in_(list(free)))).all()
+    wait = max(((a.wait_until - now()).total_seconds() for a in held if a.wait_until is not None), default=0.0)
+    if wait > 0:
+        raise TooManyError(wait)
+    found = session.scalar(select(User).where(User.email == told))
+    if _matches(found.password if found else None, password) and found is not None and not found.barred:
+        session.execute(delete(Attempts).where(Attempts.mark == next(iter(free))))
+        session.commit()
+        return found
+    for mark, allowed in free.items():
+        # Counted by the database: guesses that come at once count each.
+        session.execute(
+            insert(Attempts)
+            .values(mark=mark, failures=1, last=now())
+            .on_duplicate_key_update(failures=Attempts.failures + 1, last=now())
+        )
+        failures = session.scalar(select(Attempts.failures).where(Attempts.mark == mark)) or 0
+        until = now() + timedelta(seconds=wait_after(failures, allowed))
+        session.execute(update(Attempts).where(Attempts.mark == mark).values(wait_until=until))
+    session.execute(delete(Attempts).where(Attempts.last < now() - FORGOTTEN))
+    session.commit()
+    return None
+
+
+def begin_sign_in(session: Session, user: User) -> str:
+    """Let a browser in; the secret of its cookie. Sign-ins that are over go."""
+    secret = secrets.token_urlsafe(32)
+    session.execute(delete(SignIn).where((SignIn.made < now() - LIFETIME) | (SignIn.seen < now() - IDLE)))
+    session.add(SignIn(user_id=user.id, digest=digest(secret), guard=secrets.token_urlsafe(24)))
+    session.commit()
+    return secret
+
+
+@dataclass(frozen=True, slots=True)
+class Entered:
+    """Who came in, by a browser's ``sign_in`` or by a ``token``; ``turned``: the new secret of the browser's cookie."""
+
+    user: User
+    sign_in: SignIn | None = None
+    token: Token | None = None
+    turned: str | None = None
+
+
+def by_cookie(session: Session, secret: str, turn: bool = True) -> Entered | None:
+    """Who is signed in with a cookie's secret; it is exchanged when its time has come.
+
+    A secret that was exchanged a while ago comes from somebody who copied it: that ends the sign-in.
+    """
+    mark, moment = digest(secret), now()
+    found = session.scalar(select(SignIn).where((SignIn.digest == mark) | (SignIn.before == mark)))
+    if found is None:
+        return None
+    user = session.get_one(User, found.user_id)
+    over = moment - found.made > LIFETIME or moment - found.seen > IDLE or user.barred
+    stale = found.digest != mark and moment - found.turned > OVERLAP
+    if over or stale:
+        session.execute(delete(SignIn).where(SignIn.id == found.id))
+        session.commit()
+        return None
+    turned = None
+    if turn and found.digest == mark and moment - found.turned > TURN:
+        fresh = secrets.token_urlsafe(32)
+        # Of requests that come at once, one exchanges it.
+        done = session.execute(
+            update(SignIn)
+            .where(SignIn.id == found.id, SignIn.digest == mark)
+            .values(digest=digest(fresh), before=mark, turned=moment, seen=moment)
+        )
+        turned = fresh if done.rowcount else None  # type: ignore[attr-defined]
+        session.commit()
+    elif moment - found.seen > SEEN:
+        session.execute(update(SignIn).where(SignIn.id == found.id).values(seen=moment))
+        session.commit()
+    return Entered(user, sign_in=found, turned=turned)
+
+
+def by_token(session: Session, secret: str) -> Entered | None:
+    """Who a script's token stands for."""
+    found = session.scalar(select(Token).where(Token.digest == digest(secret)))
+    if found is None or found.expires < now():
+        return None
+    user = session.get_one(User, found.user_id)
+    if user.barred:
+        return None
+    if found.used is None or now() - found.used > SEEN:
+        session.execute(update(Token).where(Token.id == found.id).values(used=now()))
+        session.commit()
+    return Entered(user, token=found)
+
+
+def end_sign_ins(session: Session, user_id: int, but: int | None = None) -> None:
+    """Sign a person out of all browsers, ``but`` one."""
+    session.execute(delete(SignIn).where(SignIn.user_id == user_id, SignIn.id != (but or 0)))
+
+
+def make_token(session: Session, user_id: int, name: str, days: int, reads_only: bool) -> tuple[Token, str]:
+    """A token for a script, and its secret, which is told this once."""
+    secret = f"piastra_{secrets.token_urlsafe(32)}"
+    made = Token(
+        user_id=user_id, name=name, digest=digest(secret), reads_only=reads_only, expires=now() + timedelta(days=days)
+    )  # fmt: skip
+    session.add(made)
+    session.flush()
+    return made, secret
+
+
+def tokens_of(session: Session, user_id: int) -> list[Token]:
+    """A person's tokens, the newest first."""
+    return list(session.scalars(select(Token).where(Token.user_id == user_id).order_by(Token.id.desc())))
+
+
+def drop_token(session: Session, user_id: int, token_id: int) -> bool:
+    """Take a token of a person's own away. Whether it was there."""
+    done = session.execute(delete(Token).where(Token.id == token_id, Token.user_id == user_id))
+    return bool(done.rowcount)  # type: ignore[attr-defined]

@@ -1,0 +1,141 @@
+import { type FormEvent, type ReactNode, useEffect, useRef, useState } from "react";
+import { problemsOf } from "../api/client";
+import { type Me, useEntry } from "../api/entry";
+import "./people.css";
+
+/** Sends a form of the entrance, which needs no sign-in; what was wrong, in a sentence. */
+export async function atTheDoor(path: string, body: object): Promise<{ data?: Me; problem?: string }> {
+  const answer = await fetch(path, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(body),
+  }).catch(() => null);
+  const told = await answer?.json().catch(() => undefined);
+  if (answer?.ok) return { data: told as Me };
+  return {
+    problem: problemsOf(told)
+      .map((p) => `${p.path} ${p.sentence}`)
+      .join("; "),
+  };
+}
+
+/** A page in the middle of an empty sheet: who comes in, or with what link. */
+export function Gate(props: { title: string; children: ReactNode; over?: boolean }) {
+  return (
+    <div className={props.over ? "gate over" : "gate"} role="dialog" aria-modal="true" aria-label={props.title}>
+      <div className="gate-sheet">
+        <p className="gate-name">
+          <span className="mark" aria-hidden="true" /> Piastra
+        </p>
+        <h1>{props.title}</h1>
+        {props.children}
+      </div>
+    </div>
+  );
+}
+
+/** A field of a gate's form. */
+export function Field(props: {
+  label: string;
+  value: string;
+  set: (value: string) => void;
+  type?: string;
+  complete: string;
+  first?: boolean;
+  hint?: string;
+}) {
+  const field = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (props.first) field.current?.focus();
+  }, [props.first]);
+  return (
+    <label className="gate-field">
+      <span>{props.label}</span>
+      <input
+        ref={field}
+        type={props.type ?? "text"}
+        autoComplete={props.complete}
+        value={props.value}
+        onChange={(e) => props.set(e.target.value)}
+      />
+      {props.hint && <small>{props.hint}</small>}
+    </label>
+  );
+}
+
+/** What is asked of who comes: nothing while it is not known who sits here, then an e-mail address and its password. */
+export function Entrance({ children }: { children: ReactNode }) {
+  const state = useEntry((e) => e.state);
+  const ask = useEntry((e) => e.ask);
+  const known = useEntry((e) => e.me?.person != null);
+  const [opened, setOpened] = useState(false);
+  useEffect(() => {
+    if (state !== "asking") return;
+    void ask();
+    // The server may be on its way up.
+    const again = setInterval(() => void ask(), 2000);
+    return () => clearInterval(again);
+  }, [state, ask]);
+  useEffect(() => {
+    if (state === "in") setOpened(true);
+  }, [state]);
+  if (state === "asking") return <p className="opening">Piastra is being opened …</p>;
+  return (
+    <>
+      {(opened || state === "in") && children}
+      {state === "out" && <SignIn again={known || opened} />}
+    </>
+  );
+}
+
+function SignIn({ again }: { again: boolean }) {
+  const take = useEntry((e) => e.take);
+  const demo = useEntry((e) => e.me?.demo);
+  const asDesigner = useEntry((e) => e.demo);
+  const before = useEntry((e) => e.me?.person?.email);
+  const [email, setEmail] = useState(before ?? "");
+  const [password, setPassword] = useState("");
+  const [problem, setProblem] = useState("");
+  const [busy, setBusy] = useState(false);
+  const send = async (event: FormEvent) => {
+    event.preventDefault();
+    setBusy(true);
+    const { data, problem: told } = await atTheDoor("/api/sign-in", { email, password });
+    setBusy(false);
+    setPassword("");
+    setProblem(told ?? "");
+    if (data) take(data);
+  };
+  return (
+    <Gate title={again ? "Sign in again" : "Sign in"} over={again}>
+      {again && <p className="quiet">What you changed is kept and sent once you are signed in.</p>}
+      <form onSubmit={(e) => void send(e)}>
+        <Field label="E-mail" type="email" complete="username" value={email} set={setEmail} first={!before} />
+        <Field
+          label="Password"
+          type="password"
+          complete="current-password"
+          value={password}
+          set={setPassword}
+          first={Boolean(before)}
+        />
+        {problem && (
+          <p className="error" role="alert">
+            {problem}
+          </p>
+        )}
+        <button type="submit" className="accent" disabled={busy || !email || !password}>
+          Sign in
+        </button>
+      </form>
+      {demo && (
+        <button type="button" className="link" onClick={() => void asDesigner()}>
+          Open the demo as its designer
+        </button>
+      )}
+      <p className="quiet">
+        No account, or the password forgotten? Whoever looks after Piastra in your practice sends you a link.
+      </p>
+    </Gate>
+  );
+}
