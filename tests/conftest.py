@@ -59,7 +59,9 @@ class Database:
 
     @property
     def url(self) -> str:
-        return f"mysql+pymysql://root@127.0.0.1:{self.port}/{self.name}?charset=utf8mb4"
+        return (
+            f"mysql+pymysql://piastra:{(self.folder / 'password').read_text()}@127.0.0.1:{self.port}/{self.name}?charset=utf8mb4"
+        )
 
 
 @dataclass

@@ -1,15 +1,20 @@
 """Requests that are too large, for somebody else, or of what no floor has: each is refused with a sentence, and nothing breaks."""
 
+import asyncio
+import contextlib
 import io
 import json
 import socket
+import ssl
 from types import SimpleNamespace
 
 import openpyxl
+import psutil
 import pytest
 from fastapi import Response
 from sqlalchemy.exc import OperationalError
 
+from piastra.api import bounds
 from piastra.api.bounds import LARGEST
 from piastra.api.health import ready
 from piastra.engine import engine
@@ -170,3 +175,86 @@ def test_what_it_lacks_makes_it_not_ready(session, workers):
     found = ready(session, SimpleNamespace(workers=workers), response)
     assert not found.ready
     assert response.status_code == 503
+
+
+def heard(port, secured):
+    """What who has no certificate hears at a port."""
+    ask = b"GET %s HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n"
+    for path in (b"/", b"/health", b"/metrics", b"/json/counts.json", b"/info/main/workers.html", b"/api/v1/get_workers"):
+        with (
+            socket.create_connection(("127.0.0.1", port), timeout=10) as plain,
+            contextlib.suppress(ssl.SSLError, ConnectionError),
+            secured.wrap_socket(plain) if secured else contextlib.nullcontext(plain) as link,
+        ):
+            link.sendall(ask % path)
+            yield link.recv(12)
+
+
+def test_the_cluster_hears_only_who_has_its_certificate(server):
+    """Whoever reached the scheduler or a worker could run what he likes: what they listen on is encrypted and asks for a certificate; pages are not shown."""
+    family = [psutil.Process(server.process.pid), *psutil.Process(server.process.pid).children(recursive=True)]
+    ports = {c.laddr.port for p in family for c in p.net_connections("tcp") if c.status == psutil.CONN_LISTEN} - {server.port}
+    assert len(ports) >= 4
+    anybody = ssl.create_default_context()
+    anybody.check_hostname, anybody.verify_mode = False, ssl.CERT_NONE
+    for port in ports:
+        plain = set(heard(port, None))
+        assert plain <= {b"", b"HTTP/1.1 404"}, port
+        if b"HTTP/1.1 404" not in plain:
+            assert set(heard(port, anybody)) <= {b""}, port
+
+
+def test_bodies_that_do_not_come_hold_up_nobody(server):
+    links = []
+    with server.client() as client:
+        for _ in range(60):
+            link = socket.create_connection(("127.0.0.1", server.port), timeout=20)
+            link.sendall(
+                b"POST /api/projects HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/json\r\nContent-Length: 100\r\n"
+                + f"Authorization: {client.headers['authorization']}\r\n\r\n".encode()
+                + b"{"
+            )
+            links.append(link)
+        for _ in range(20):
+            assert client.get("/api/ready").elapsed.total_seconds() < 5
+    for link in links:
+        link.close()
+
+
+def test_a_body_that_does_not_come_whole_is_told_off_in_time(monkeypatch):
+    monkeypatch.setattr(bounds, "BODY_SECONDS", 0.2)
+    monkeypatch.setattr(bounds, "LINGER_SECONDS", 0.1)
+    parts = [{"type": "http.request", "body": b"{", "more_body": True}]
+    sent = []
+
+    async def receive():
+        if parts:
+            return parts.pop()
+        await asyncio.sleep(3600)
+
+    async def send(message):
+        sent.append(message)
+
+    async def reads(scope, receive, send):
+        try:
+            while (await receive()).get("more_body"):
+                pass
+        except Exception:
+            # As what reads bodies does: it answers in its own way.
+            await send({"type": "http.response.start", "status": 400, "headers": []})
+
+    scope = {"type": "http", "path": "/api/projects", "headers": [(b"host", b"localhost")]}
+    asyncio.run(bounds.Bounds(reads)(scope, receive, send))
+    assert [m["status"] for m in sent if "status" in m] == [408]
+
+    # Who sent all of it and waits for an answer is not hurried.
+    async def waits(scope, receive, send):
+        await receive()
+        with pytest.raises(TimeoutError):
+            await asyncio.wait_for(receive(), 0.5)
+        await send({"type": "http.response.start", "status": 200, "headers": []})
+
+    parts.append({"type": "http.request", "body": b"{}", "more_body": False})
+    sent.clear()
+    asyncio.run(bounds.Bounds(waits)(scope, receive, send))
+    assert [m["status"] for m in sent if "status" in m] == [200]

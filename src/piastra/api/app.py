@@ -104,7 +104,13 @@ def _name(route: APIRoute) -> str:
 def create_app() -> FastAPI:
     """The ASGI application."""
     app = FastAPI(
-        title="Piastra", version=__version__, lifespan=_life, generate_unique_id_function=_name, docs_url=None, redoc_url=None
+        title="Piastra",
+        version=__version__,
+        lifespan=_life,
+        generate_unique_id_function=_name,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url=None,
     )
     app.add_middleware(Door, routes=[route for router in ROUTERS for route in router.routes])
     app.add_middleware(Bounds)

@@ -14,6 +14,8 @@ LARGEST = 10 * 2**20
 """A body has no more bytes than this,"""
 DRAWING = 40 * 2**20
 """a drawing no more than this; what reads it has its own limit."""
+BODY_SECONDS = 30.0
+"""A body is there within this time."""
 LINGER, LINGER_SECONDS = 4 * LARGEST, 5.0
 """So many bytes of a refused body are let in and dropped, for so long."""
 OWN = frozenset({"127.0.0.1", "localhost", "::1"})
@@ -22,6 +24,10 @@ HOSTS = "PIASTRA_HOSTS"
 
 
 class _TooLargeError(Exception):
+    pass
+
+
+class _TooLateError(Exception):
     pass
 
 
@@ -57,11 +63,21 @@ class Bounds:
         if told.isdigit() and int(told) > largest:
             await _refuse(receive, send, 413, "the request", sentence)
             return
-        size, over = 0, False
+        size, over, late, until = 0, False, False, asyncio.get_running_loop().time() + BODY_SECONDS
+        whole = False
 
         async def counted() -> Message:
-            nonlocal size, over
-            message = await receive()
+            nonlocal size, over, late, whole
+            if whole:
+                # All of it is here; what is waited for now is that the client goes, which has its time.
+                return await receive()
+            try:
+                async with asyncio.timeout_at(until):
+                    message = await receive()
+            except TimeoutError:
+                late = True
+                raise _TooLateError from None
+            whole = message["type"] != "http.request" or not message.get("more_body")
             size += len(message.get("body", b""))
             over = size > largest
             if over:
@@ -70,11 +86,13 @@ class Bounds:
 
         async def unless_over(message: Message) -> None:
             # What failed to read the body answers that in its own way.
-            if not over:
+            if not over and not late:
                 await send(message)
 
-        with contextlib.suppress(_TooLargeError):
+        with contextlib.suppress(_TooLargeError, _TooLateError):
             await self._app(scope, counted, unless_over)
+        if late:
+            await _refuse(receive, send, 408, "the request", f"did not come whole within {BODY_SECONDS:.0f} s; send it again")
         if over:
             await _refuse(receive, send, 413, "the request", sentence)
 

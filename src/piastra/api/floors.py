@@ -6,12 +6,14 @@ import asyncio
 import json
 import zlib
 from collections.abc import AsyncIterator, Callable
+from contextlib import suppress
 from dataclasses import asdict
 from typing import Any, Literal
 
 from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response, StreamingResponse
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from piastra.api.door import Asking, still_admitted
@@ -91,9 +93,11 @@ def _append(session: Session, manager: RunManager, floor_id: int, based_on: int,
     session.commit()
     runs = start_runs(manager, session, made, author)
     mine = next(r for f, r in made if f.id == floor_id)
-    standing = store.standing_run(session, mine)
-    run = runs.get(floor_id)
-    stands = standing.id if standing is not None and standing.id != run else None
+    run, stands = runs.get(floor_id), None
+    # It is saved by now, whatever becomes of the database.
+    with suppress(DBAPIError):
+        standing = store.standing_run(session, mine)
+        stands = standing.id if standing is not None and standing.id != run else None
     return Saved(
         revision=mine.number, line=mine.line, run=run, twins=[f.name for f, _ in made if f.id != floor_id],
         stands=stands,

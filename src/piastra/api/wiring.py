@@ -82,17 +82,24 @@ def start_runs(manager: RunManager, session: Session, made: list[tuple[FloorReco
 
     A revision that only changes what is drawn or read, or that brings back what was computed before, has its results at
     once."""
-    runs = {}
+    runs: dict[int, int] = {}
     for record, revision in made:
         manager.announce(record.id, revision.number, author, revision.line)
-        document = store.unpack(revision.content)
-        standing = store.standing_run(session, revision)
-        if standing is not None and standing.state in store.OPEN_STATES:
-            continue
-        if document["slabs"] and standing is None:
-            runs[record.id] = manager.submit(record.id, revision.id, revision.number, document)
-        else:
-            manager.stop(record.id, "superseded")
+        try:
+            document = store.unpack(revision.content)
+            standing = store.standing_run(session, revision)
+            if standing is not None and standing.state in store.OPEN_STATES:
+                continue
+            if document["slabs"] and standing is None:
+                run = manager.submit(record.id, revision.id, revision.number, document)
+                if run is not None:
+                    runs[record.id] = run
+            else:
+                manager.stop(record.id, "superseded")
+        except DBAPIError:
+            # What was saved is saved: it is not told as failed because the database went away after it.
+            session.rollback()
+            manager.owe(record.id)
     return runs
 
 

@@ -7,16 +7,19 @@ import queue
 import threading
 import time
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, field
 from typing import Any
+from urllib.parse import urlsplit
 
 import dask
 import structlog
 from distributed import Client, Event, Future, KilledWorker, LocalCluster
+from distributed.security import Security
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 
+from piastra.jobs.turns import Turns
 from piastra.jobs.worker import cancel_flag, compute, limits, stop_flag, topic
 from piastra.store import repository as store
 from piastra.store.database import sessions
@@ -41,7 +44,7 @@ Listener = Callable[[dict[str, Any]], None]
 
 @dataclass(slots=True)
 class Active:
-    """A run that the cluster works on."""
+    """A run that waits for its turn, or that the cluster works on (``launched``)."""
 
     floor_id: int
     revision: int
@@ -49,8 +52,20 @@ class Active:
     revision_id: int
     rigorous: bool = False
     attempts: int = 0
+    launched: bool = False
     future: Future | None = None
     last: dict[str, Any] = field(default_factory=dict)
+
+
+def _secured(address: str) -> Security | None:
+    """Certificates for a cluster by address, as its own configuration names them; without, only one on this machine is spoken to."""
+    if urlsplit(address).scheme == "tls":
+        return Security(require_encryption=True)
+    if urlsplit(address).hostname not in ("127.0.0.1", "::1", "localhost"):
+        raise ValueError(
+            f"PIASTRA_SCHEDULER={address} is neither encrypted nor on this machine: whoever reaches it may run what he likes; use tls://"
+        )
+    return None
 
 
 def start_cluster() -> Client:
@@ -59,7 +74,7 @@ def start_cluster() -> Client:
     dask.config.set({"distributed.scheduler.allowed-failures": 0})
     address = os.environ.get("PIASTRA_SCHEDULER")
     if address:
-        return Client(address, set_as_default=False)
+        return Client(address, security=_secured(address), set_as_default=False)
     workers = int(os.environ.get("PIASTRA_WORKERS", "1"))
     # Workers are held to one thread each for their linear algebra unless told otherwise: they share the cores here.
     threads = str(max(1, (os.cpu_count() or 1) // workers))
@@ -68,9 +83,13 @@ def start_cluster() -> Client:
     # A worker that was lost some time ago and is away once more at the end of this time would be given up for good: its nanny
     # starts it again, and if that fails, the sweeper does.
     dask.config.set({"distributed.deploy.lost-worker-timeout": "24 hours"})
+    # What they show of themselves as pages, and take as commands there, is nobody's.
+    dask.config.set({"distributed.scheduler.http.routes": [], "distributed.worker.http.routes": []})
     cluster = LocalCluster(
-        n_workers=workers, threads_per_worker=1, processes=True, host="127.0.0.1",
-        dashboard_address="127.0.0.1:0", memory_limit=0, silence_logs=40,
+        n_workers=workers, threads_per_worker=1, processes=True, host="127.0.0.1", protocol="tls",
+        # Whoever reaches a scheduler may run what he likes as its user: certificates that live as long as this process keep others of this machine out.
+        security=Security.temporary(), dashboard_address="127.0.0.1:0",
+        scheduler_kwargs={"dashboard": False}, memory_limit=0, silence_logs=40,
     )  # fmt: skip
     return Client(cluster, set_as_default=False)
 
@@ -83,7 +102,11 @@ class RunManager:
         self._sessions = sessions(engine)
         self._active: dict[int, Active] = {}
         self._listeners: dict[int, list[Listener]] = defaultdict(list)
+        self._turns, self._slots = Turns(), 1
+        self._owed: set[int] = set()
         self._lock = threading.RLock()
+        # Pages that begin to listen wait for nobody: this one is held for moments only.
+        self._hearing = threading.Lock()
         self._closing = threading.Event()
         self._cancelled = -ENDING_SECONDS
         self._heard: queue.SimpleQueue[tuple[int, dict[str, Any]] | None] = queue.SimpleQueue()
@@ -92,6 +115,7 @@ class RunManager:
 
     def start(self) -> None:
         """Begin to look after runs, those left open by an earlier server included."""
+        self._slots = self.workers
         self._teller.start()
         self._sweeper.start()
 
@@ -106,33 +130,71 @@ class RunManager:
 
     def listen(self, floor_id: int, listener: Listener) -> Callable[[], None]:
         """Call ``listener`` with every event of a floor, the last one at once; returns the way to stop."""
-        with self._lock:
+        with self._hearing:
             self._listeners[floor_id].append(listener)
-            for run in self._active.values():
-                if run.floor_id == floor_id and run.last:
-                    listener(run.last)
+        for run in list(self._active.values()):
+            if run.floor_id == floor_id and run.last:
+                listener(run.last)
 
         def stop() -> None:
-            with self._lock:
+            with self._hearing:
                 self._listeners[floor_id].remove(listener)
 
         return stop
 
     def announce(self, floor_id: int, revision: int, author: str, line: str) -> None:
         """Tell listeners of a floor that it has a new revision."""
-        with self._lock:
-            for listener in list(self._listeners[floor_id]):
-                listener({"kind": "revision", "floor": floor_id, "revision": revision, "author": author, "line": line})
+        self._hear(floor_id, {"kind": "revision", "floor": floor_id, "revision": revision, "author": author, "line": line})
 
-    def submit(self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False) -> int:
-        """Run a revision; an open run of the same floor is superseded. Where the floor has a history, a ``rigorous`` run follows by itself."""
+    def submit(
+        self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False
+    ) -> int | None:
+        """Run a revision when it is the floor's turn; an open run of the same floor is superseded, unless the floor is edited without pause and
+        has had no results for long: then the run that goes on comes to its end first. Where the floor has a history, a ``rigorous`` run follows by
+        itself. None where the database is away: the floor is run when it is back."""
         with self._lock:
-            self.stop(floor_id, "superseded")
-            with self._sessions.begin() as session:
-                run = store.begin_run(session, revision_id)
+            spared = [
+                k for k, a in self._active.items()
+                if a.floor_id == floor_id and a.launched and not a.rigorous and self._turns.starves(floor_id, time.monotonic())
+            ]  # fmt: skip
+            try:
+                self._end_open(floor_id, "superseded", spared)
+                with self._sessions.begin() as session:
+                    run = store.begin_run(session, revision_id)
+            except DBAPIError:
+                self.owe(floor_id)
+                return None
             self._active[run.id] = Active(floor_id, number, document, revision_id, rigorous)
-            self._launch(run.id)
+            self._turns.ask(floor_id, run.id, time.monotonic())
+            self._tell(run.id, {"state": "queued", "stage": "", "share": 0.0})
+            self._dispatch()
         return run.id
+
+    def owe(self, floor_id: int) -> None:
+        """See later that a floor's newest revision is run: it was saved, but what is needed to run it could not be had."""
+        log.warning("run.owed", floor=floor_id)
+        self._owed.add(floor_id)
+
+    def _pay(self, floor_id: int) -> None:
+        with self._sessions() as session:
+            last = store.newest(session, floor_id)
+            document = store.unpack(last.content)
+            wanted = bool(document["slabs"]) and store.standing_run(session, last) is None
+        self._owed.discard(floor_id)
+        if wanted:
+            self.submit(floor_id, last.id, last.number, document)
+
+    def _dispatch(self) -> None:
+        """Give free workers what waits; of one floor one run goes at a time."""
+        with self._lock:
+            busy = {a.floor_id for a in self._active.values() if a.launched}
+            while len(busy) < max(1, self._slots):
+                run_id = self._turns.take(busy)
+                if run_id is None:
+                    return
+                if run_id in self._active:
+                    busy.add(self._active[run_id].floor_id)
+                    self._launch(run_id)
 
     def _follow(self, active: Active) -> None:
         """Begin the rigorous run of a floor, unless another has begun since."""
@@ -145,12 +207,23 @@ class RunManager:
     def stop(self, floor_id: int, state: str) -> None:
         """End a floor's open runs as ``superseded`` or ``cancelled``."""
         with self._lock:
-            open_ids = [k for k, a in self._active.items() if a.floor_id == floor_id]
+            self._end_open(floor_id, state)
+            for run_id in [k for f, k in self._turns.waiting.items() if f == floor_id]:
+                self._turns.drop(floor_id, run_id)
+            self._turns.fed(floor_id, time.monotonic())
+            self._dispatch()
+
+    def _end_open(self, floor_id: int, state: str, spared: Collection[int] = ()) -> None:
+        """End a floor's open runs but those ``spared``; its place in the queue stays."""
+        with self._lock:
+            open_ids = [k for k, a in self._active.items() if a.floor_id == floor_id and k not in spared]
             for run_id in open_ids:
                 with self._sessions.begin() as session:
                     store.set_state(session, run_id, state)
                 self._tell(run_id, {"state": state})
                 active = self._active.pop(run_id)
+                if not active.launched:
+                    continue
                 flag = cancel_flag if state == "cancelled" else stop_flag
                 if state == "cancelled":
                     self._cancelled = time.monotonic()
@@ -160,7 +233,7 @@ class RunManager:
 
     def _launch(self, run_id: int) -> None:
         active = self._active[run_id]
-        self._tell(run_id, {"state": "queued", "stage": "", "share": 0.0})
+        active.launched = True
 
         # This handler runs on the client's own loop, which must never wait for our lock: it only passes things on.
         self.client.subscribe_topic(topic(run_id), lambda event: self._heard.put((run_id, event[1])))
@@ -168,8 +241,12 @@ class RunManager:
             compute, run_id, active.document, active.rigorous, key=f"run-{run_id}-{active.attempts}", pure=False
         )
         active.future.add_done_callback(lambda f: self._ended(run_id, f))
-        with self._sessions.begin() as session:
-            store.set_state(session, run_id, "running", attempts=active.attempts + 1)
+        try:
+            with self._sessions.begin() as session:
+                store.set_state(session, run_id, "running", attempts=active.attempts + 1)
+        except DBAPIError as error:
+            # It runs all the same; how it ends is written later.
+            log.warning("run.not_noted", run=run_id, error=type(error).__name__)
 
     def _ended(self, run_id: int, future: Future) -> None:
         """The cluster is done with a run: keep what it found, or try again, or tell why not."""
@@ -219,7 +296,7 @@ class RunManager:
                 store.keep_array(session, run_id, "bodies", answer["bodies"])
                 store.prune_results(session, active.floor_id)
         except DBAPIError as error:
-            log.warning("run.bodies_not_written", run=run_id, error=repr(error))
+            log.warning("run.bodies_not_written", run=run_id, error=type(error).__name__)
 
     def _recycle(self, answer: dict[str, Any]) -> None:
         """Start a worker anew that has swollen, while nothing runs: freed memory is not all given back."""
@@ -240,21 +317,29 @@ class RunManager:
                 break
             except DBAPIError as error:
                 if time.monotonic() > until:
-                    log.error("run.not_written", run=run_id, error=repr(error))
+                    log.error("run.not_written", run=run_id, error=type(error).__name__)
                     event = {"state": "failed", "told": "the database did not answer; the floor runs again when it does"}
                     break
                 time.sleep(0.5)
         with self._lock:
             self._tell(run_id, event)
-            self._active.pop(run_id, None)
+            ended = self._active.pop(run_id, None)
+            if ended is not None:
+                self._turns.fed(ended.floor_id, time.monotonic())
+            self._dispatch()
 
     def _tell(self, run_id: int, event: dict[str, Any]) -> None:
         active = self._active.get(run_id)
         if active is None:
             return
         active.last = {"kind": "run", "run": run_id, "floor": active.floor_id, "revision": active.revision, **event}
-        for listener in list(self._listeners[active.floor_id]):
-            listener(active.last)
+        self._hear(active.floor_id, active.last)
+
+    def _hear(self, floor_id: int, event: dict[str, Any]) -> None:
+        with self._hearing:
+            listeners = list(self._listeners[floor_id])
+        for listener in listeners:
+            listener(event)
 
     def _pass_on(self) -> None:
         """Tell listeners of the progress that workers report."""
@@ -293,7 +378,8 @@ class RunManager:
         bare = 0
         while not self._closing.wait(SWEEP_SECONDS):
             try:
-                bare = 0 if self.workers else bare + 1
+                self._slots = self.workers
+                bare = 0 if self._slots else bare + 1
                 # Again and again: what is started anew may die while it starts as well.
                 if bare and bare % BARE_SWEEPS == 0:
                     self._revive()
@@ -301,6 +387,9 @@ class RunManager:
                     found = store.open_runs(session)
                 for run, floor_id in found:
                     self._take_up(run.id, floor_id)
+                for floor_id in list(self._owed):
+                    self._pay(floor_id)
+                self._dispatch()
             except DBAPIError:
                 continue
             except Exception as error:
@@ -314,7 +403,7 @@ class RunManager:
     @property
     def listening(self) -> int:
         """How many listen to floors."""
-        with self._lock:
+        with self._hearing:
             return sum(map(len, self._listeners.values()))
 
     def _revive(self) -> None:

@@ -10,7 +10,11 @@ from alembic.config import Config
 from sqlalchemy import Engine, create_engine
 from sqlalchemy.orm import sessionmaker
 
-DEFAULT_URL = "mysql+pymysql://root@127.0.0.1:3947/piastra?charset=utf8mb4"
+DEFAULT_URL = "mysql+pymysql://piastra@127.0.0.1:3947/piastra?charset=utf8mb4"
+
+
+SECONDS = 30
+"""For so long an answer of the database is waited for."""
 
 
 def url() -> str:
@@ -19,8 +23,11 @@ def url() -> str:
 
 
 def connect(address: str | None = None) -> Engine:
-    """An engine that survives restarts of the server: dead connections are noticed and replaced."""
-    return create_engine(address or url(), pool_pre_ping=True, pool_recycle=600, connect_args={"connect_timeout": 5})
+    """An engine that survives restarts of the server: dead connections are noticed and replaced, and nobody waits for ever."""
+    return create_engine(
+        address or url(), pool_pre_ping=True, pool_recycle=600, pool_size=20, max_overflow=20, pool_timeout=10,
+        connect_args={"connect_timeout": 5, "read_timeout": SECONDS, "write_timeout": SECONDS},
+    )  # fmt: skip
 
 
 def migrate(engine: Engine) -> None:

@@ -101,7 +101,11 @@ export function floorPart(set: Change, get: Get): FloorPart {
     if (!floor) return;
     ahead = event.revision > floor.revision ? event : null;
     const change = heardRun(event, floor.revision, standing);
-    if (!change) return;
+    if (!change) {
+      // Of a floor that is edited without pause, results of an earlier revision are better than none.
+      if (event.state === "fresh" && event.revision < floor.revision) void refreshRun(floor.id);
+      return;
+    }
     set(change);
     if (event.state === "fresh") void refreshRun(floor.id);
     if (event.state === "refused") {

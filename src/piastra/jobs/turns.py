@@ -1,0 +1,42 @@
+"""Whose turn it is to be computed: floors in the order in which they asked, and none passed by however often it is edited."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass, field
+
+HUNGRY_SECONDS = 8.0
+"""A floor that is edited without pause, and has had no results for so long, gets those of the run that goes on."""
+
+
+@dataclass(slots=True)
+class Turns:
+    """Runs that ``wait``, by their floor: a floor that asks again keeps its place. ``hungry`` tells since when (s) a floor's edits have had no results."""
+
+    waiting: dict[int, int] = field(default_factory=dict)
+    hungry: dict[int, float] = field(default_factory=dict)
+
+    def ask(self, floor: int, run: int, now: float) -> None:
+        """A floor asks for a run, in the place of the one that it waits for."""
+        self.waiting[floor] = run
+        self.hungry.setdefault(floor, now)
+
+    def drop(self, floor: int, run: int) -> None:
+        """A run is not wanted any more."""
+        if self.waiting.get(floor) == run:
+            del self.waiting[floor]
+
+    def fed(self, floor: int, now: float) -> None:
+        """A floor has got results, or an answer why not: what it waits for still is a new wish."""
+        self.hungry.pop(floor, None)
+        if floor in self.waiting:
+            self.hungry[floor] = now
+
+    def starves(self, floor: int, now: float) -> bool:
+        """Whether a floor has waited so long that its run shall come to its end although there is a newer revision."""
+        return now - self.hungry.get(floor, now) > HUNGRY_SECONDS
+
+    def take(self, busy: Collection[int]) -> int | None:
+        """The run whose turn it is, of a floor that is not ``busy`` with another one."""
+        floor = next((f for f in self.waiting if f not in busy), None)
+        return None if floor is None else self.waiting.pop(floor)

@@ -1,0 +1,127 @@
+"""Floors that are edited without pause: each gets its turn, and results of its own, however many there are."""
+
+import threading
+from collections import Counter
+from contextlib import contextmanager
+from types import SimpleNamespace
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from sqlalchemy.exc import OperationalError
+
+from piastra.jobs import manager as managing
+from piastra.jobs.manager import RunManager
+from piastra.jobs.turns import HUNGRY_SECONDS, Turns
+
+
+@settings(deadline=None)
+@given(asks=st.lists(st.tuples(st.integers(0, 6), st.booleans(), st.integers(0, 6)), max_size=200))
+def test_a_floor_keeps_its_place_however_often_it_asks(asks):
+    turns, order, newest = Turns(), [], {}
+    for run, (floor, served, busy) in enumerate(asks):
+        turns.ask(floor, run, float(run))
+        newest[floor] = run
+        if floor not in order:
+            order.append(floor)
+        if served:
+            expected = next((f for f in order if f != busy), None)
+            assert turns.take([busy]) == (None if expected is None else newest[expected])
+            if expected is not None:
+                order.remove(expected)
+    assert list(turns.waiting) == order
+
+
+class Fed(RunManager):
+    """A manager whose cluster notes what it is given, with a clock and a database of the test's."""
+
+    def __init__(self, slots):
+        self._lock, self._hearing, self._active, self._listeners = threading.RLock(), threading.Lock(), {}, {}
+        self._turns, self._slots, self._owed = Turns(), slots, set()
+        self.numbers, self.away, self.client, self._closing, self._cancelled = 0, False, None, threading.Event(), 0.0
+
+    @contextmanager
+    def _begin(self):
+        if self.away:
+            raise OperationalError("select 1", {}, Exception("gone"))
+        yield None
+
+    @property
+    def _sessions(self):
+        return SimpleNamespace(begin=self._begin)
+
+    def _hear(self, floor_id, event):
+        pass
+
+    def _launch(self, run_id):
+        self._active[run_id].launched = True
+
+
+def driven(monkeypatch, slots):
+    made = Fed(slots)
+    clock = [0.0]
+    monkeypatch.setattr(managing.time, "monotonic", lambda: clock[0])
+
+    def begun(session, revision_id):
+        made.numbers += 1
+        return SimpleNamespace(id=made.numbers)
+
+    monkeypatch.setattr(managing.store, "begin_run", begun)
+    monkeypatch.setattr(managing.store, "set_state", lambda *given, **more: True)
+    monkeypatch.setattr(managing, "Event", lambda name, client: SimpleNamespace(set=lambda: None))
+    return made, clock
+
+
+def test_ten_floors_edited_without_pause_all_get_results_again_and_again(monkeypatch):
+    manager, clock = driven(monkeypatch, slots=2)
+    step, takes, floors = 0.25, 1.5, 10
+    fresh = {floor: [0.0] for floor in range(floors)}
+    due: dict[int, float] = {}
+    for tick in range(int(120 / step)):
+        clock[0] = tick * step
+        for run_id, run in list(manager._active.items()):
+            if run.launched and clock[0] >= due.setdefault(run_id, clock[0] + takes):
+                manager._finish(run_id, lambda session: None, {"state": "fresh"})
+                fresh[run.floor_id].append(clock[0])
+        # Every floor is edited twice a second, which is more often than a run takes.
+        for floor in range(floors):
+            if tick % 2 == floor % 2:
+                manager.submit(floor, 1, tick, {})
+        assert sum(run.launched for run in manager._active.values()) <= 2
+        assert all(count <= 2 for count in Counter(run.floor_id for run in manager._active.values()).values())
+    # Ten runs of 1.5 s on two workers are 7.5 s; a floor waits its turn, and for its hunger, no longer than twice that.
+    assert max(b - a for times in fresh.values() for a, b in zip(times, [*times[1:], 120.0])) < 2 * (HUNGRY_SECONDS + 7.5)
+    assert all(len(times) > 5 for times in fresh.values())
+
+
+def test_an_edit_that_follows_at_once_supersedes_the_run_that_goes_on_and_a_cancelled_floor_waits_for_nothing(monkeypatch):
+    manager, clock = driven(monkeypatch, slots=1)
+    first = manager.submit(1, 1, 1, {})
+    assert manager._active[first].launched
+    clock[0] = 1.0
+    second = manager.submit(1, 2, 2, {})
+    assert (list(manager._active), manager._active[second].launched) == ([second], True)
+    other = manager.submit(2, 3, 1, {})
+    manager.stop(1, "cancelled")
+    assert (list(manager._active), manager._active[other].launched) == ([other], True)
+    # One that has gone hungry is let through; the newer revision comes after it.
+    clock[0] = 2.0 + HUNGRY_SECONDS
+    late = manager.submit(2, 4, 2, {})
+    assert [manager._active[k].launched for k in (other, late)] == [True, False]
+    manager._finish(other, lambda session: None, {"state": "fresh"})
+    assert manager._active[late].launched
+    # A life of a floor is for quiet times: an edit ends it at once.
+    rigorous = manager.submit(3, 5, 1, {}, rigorous=True)
+    manager._finish(late, lambda session: None, {"state": "fresh"})
+    assert manager._active[rigorous].launched
+    clock[0] += 10 * HUNGRY_SECONDS
+    quick = manager.submit(3, 6, 2, {})
+    assert list(manager._active) == [quick]
+
+
+def test_a_revision_whose_run_cannot_be_begun_is_owed_one(monkeypatch):
+    manager, _ = driven(monkeypatch, slots=1)
+    manager.away = True
+    assert manager.submit(7, 1, 1, {}) is None
+    assert (manager._owed, manager._active) == ({7}, {})
+    manager.away = False
+    assert manager._active[manager.submit(7, 1, 1, {})].launched
