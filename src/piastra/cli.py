@@ -1,11 +1,12 @@
-"""The command line: solve, study, schema, verify, demo, bench, which need no server and no database; backup and restore of one."""
+"""The command line: solve, study, schema, verify, demo, bench, which need no server and no database; backup, restore, prune and invite of one."""
 
 from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated, NoReturn
+from typing import Annotated, NoReturn, TypeVar
 
 import typer
 
@@ -15,6 +16,7 @@ from piastra.exchange import floor_file
 app = typer.Typer(add_completion=False, help="Piastra: design of concrete floors.", pretty_exceptions_enable=False)
 
 BAD_INPUT = 2
+T = TypeVar("T")
 
 
 def _read(path: Path) -> Floor:
@@ -194,6 +196,64 @@ def bring_back(
         typer.echo("Nothing was restored: the database does not answer; start it, or name another address.", err=True)
         raise typer.Exit(BAD_INPUT) from None
     typer.echo(f"Restored: {found}.")
+
+
+@app.command()
+def invite(
+    administrator: Annotated[bool, typer.Option(help="Who comes by the link also looks after people.")] = False,
+    address: Annotated[str, typer.Option(help="Where people reach Piastra.")] = "http://127.0.0.1:8347",
+    database: Annotated[str, typer.Option(help="Address of the database; that of PIASTRA_DATABASE if none is given.")] = "",
+) -> None:
+    """Print a link that lets one person in; the first administrator comes this way."""
+    from piastra.store import people
+    from piastra.store.database import connect, migrate, sessions
+
+    def made() -> str:
+        engine = connect(database or None)
+        migrate(engine)
+        with sessions(engine).begin() as session:
+            return people.invite(session, "administrator" if administrator else "practice", None)[1]
+
+    secret = _with_database("No link was made", made)
+    typer.echo(f"{address.rstrip('/')}/join#{secret}")
+    typer.echo("It lets one person in, within a week, and is shown this once.", err=True)
+
+
+@app.command(name="prune")
+def let_go(
+    keep: Annotated[int, typer.Option(min=0, help="So many of its newest results a floor keeps.")] = 1,
+    away: Annotated[bool, typer.Option(help="Also all results of what is put away.")] = False,
+    look: Annotated[bool, typer.Option("--look", help="Tell what would go, and leave it.")] = False,
+    database: Annotated[str, typer.Option(help="Address of the database; that of PIASTRA_DATABASE if none is given.")] = "",
+) -> None:
+    """Let results go that can be computed again, and sign-ins, links and tokens that are over. Revisions and verdicts stay."""
+    from piastra.store.database import connect, migrate, sessions
+    from piastra.store.prune import Pruned, give_back, prune
+
+    def done() -> Pruned:
+        engine = connect(database or None)
+        migrate(engine)
+        with sessions(engine)() as session:
+            found = prune(session, keep, away)
+            if look:
+                session.rollback()
+            else:
+                session.commit()
+                give_back(session)
+            return found
+
+    found = _with_database("Nothing was let go", done)
+    typer.echo(f"{'Would go' if look else 'Gone'}: {found}.")
+
+
+def _with_database(told: str, work: Callable[[], T]) -> T:
+    from sqlalchemy.exc import SQLAlchemyError
+
+    try:
+        return work()
+    except SQLAlchemyError:
+        typer.echo(f"{told}: the database does not answer; start it, or name another address.", err=True)
+        raise typer.Exit(BAD_INPUT) from None
 
 
 @app.command()

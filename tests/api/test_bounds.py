@@ -6,6 +6,7 @@ import io
 import json
 import socket
 import ssl
+from concurrent.futures import ThreadPoolExecutor
 from types import SimpleNamespace
 
 import openpyxl
@@ -150,6 +151,9 @@ def test_every_answer_tells_the_browser_what_it_may_do_with_it(server):
         assert answer.headers["x-content-type-options"] == "nosniff"
         assert answer.headers["referrer-policy"] == "no-referrer"
         assert "server" not in answer.headers
+        assert answer.headers.get("cache-control") == (
+            "no-store" if "/api" in answer.url.path else answer.headers.get("cache-control")
+        )
     assert "<script>" not in answers[0].text
 
 
@@ -221,6 +225,12 @@ def test_bodies_that_do_not_come_hold_up_nobody(server):
         link.close()
 
 
+def in_a_loop(work):
+    """Run it in a thread: the browser's tests keep a loop in this one."""
+    with ThreadPoolExecutor(1) as thread:
+        thread.submit(asyncio.run, work).result()
+
+
 def test_a_body_that_does_not_come_whole_is_told_off_in_time(monkeypatch):
     monkeypatch.setattr(bounds, "BODY_SECONDS", 0.2)
     monkeypatch.setattr(bounds, "LINGER_SECONDS", 0.1)
@@ -244,7 +254,7 @@ def test_a_body_that_does_not_come_whole_is_told_off_in_time(monkeypatch):
             await send({"type": "http.response.start", "status": 400, "headers": []})
 
     scope = {"type": "http", "path": "/api/projects", "headers": [(b"host", b"localhost")]}
-    asyncio.run(bounds.Bounds(reads)(scope, receive, send))
+    in_a_loop(bounds.Bounds(reads)(scope, receive, send))
     assert [m["status"] for m in sent if "status" in m] == [408]
 
     # Who sent all of it and waits for an answer is not hurried.
@@ -256,5 +266,5 @@ def test_a_body_that_does_not_come_whole_is_told_off_in_time(monkeypatch):
 
     parts.append({"type": "http.request", "body": b"{}", "more_body": False})
     sent.clear()
-    asyncio.run(bounds.Bounds(waits)(scope, receive, send))
+    in_a_loop(bounds.Bounds(waits)(scope, receive, send))
     assert [m["status"] for m in sent if "status" in m] == [200]

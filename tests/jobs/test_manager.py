@@ -5,7 +5,7 @@ import threading
 import pytest
 from sqlalchemy.orm import sessionmaker
 
-from piastra.jobs.manager import Active, RunManager
+from piastra.jobs.manager import Active, RunManager, start_cluster
 from piastra.store import repository as store
 from piastra.store.database import connect, migrate
 from tests.floors import one_bay
@@ -53,3 +53,10 @@ def test_a_run_that_was_left_runs_anew_and_one_that_ended_meanwhile_supersedes_n
     assert manager.submitted == [(floor, 2, newer)]
     with manager._sessions() as session:
         assert new.id not in {run.id for run, _ in store.open_runs(session)}
+
+
+@pytest.mark.parametrize("address", ["tcp://10.1.2.3:8786", "tcp://workers.example:8786"])
+def test_a_cluster_elsewhere_is_spoken_to_by_encrypted_connections_alone(monkeypatch, address):
+    monkeypatch.setenv("PIASTRA_SCHEDULER", address)
+    with pytest.raises(ValueError, match="use tls://"):
+        start_cluster()

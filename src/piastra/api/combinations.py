@@ -123,16 +123,16 @@ def combinations_file(floor_id: int, kind: str, session: Sessions) -> Response:
 @router.post("/floors/{floor_id}/combinations/read", responses=REFUSED, response_model_exclude_unset=True)
 async def read_combinations(floor_id: int, request: Request, session: Sessions, name: str = "the table") -> ReadTable:
     """Combinations out of a CSV or XLSX file, or the cells that are wrong. Nothing is saved."""
-    rows = await run_in_threadpool(read_table, await request.body(), name)
-    found, wrong = combinations_from(rows, await run_in_threadpool(_floor, session, floor_id))
+    content = await request.body()
+    found, wrong = await run_in_threadpool(lambda: combinations_from(read_table(content, name), _floor(session, floor_id)))
     return ReadTable(combinations=found, problems=[CellProblem(cell=w.cell, sentence=w.sentence) for w in wrong])
 
 
 @router.post("/floors/{floor_id}/joint-loads/read", responses=REFUSED, response_model_exclude_unset=True)
 async def read_joint_loads(floor_id: int, request: Request, session: Sessions, name: str = "the table") -> ReadLoads:
     """Forces and moments at columns and walls out of a CSV or XLSX file, or the cells that are wrong. Nothing is saved."""
-    rows = await run_in_threadpool(read_table, await request.body(), name)
-    found, wrong = joint_loads_from(rows, await run_in_threadpool(_floor, session, floor_id))
+    content = await request.body()
+    found, wrong = await run_in_threadpool(lambda: joint_loads_from(read_table(content, name), _floor(session, floor_id)))
     return ReadLoads(loads=found, problems=[CellProblem(cell=w.cell, sentence=w.sentence) for w in wrong])
 
 

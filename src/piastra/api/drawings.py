@@ -49,16 +49,22 @@ async def underlay(
     to_origin: bool = False,
 ) -> DrawingState:
     """Lay a DXF file (the request's body) under a floor. A broken or huge one is refused with a sentence."""
-    store.floor(session, floor_id)
-    content = b""
+    content = bytearray()
     async for part in request.stream():
         content += part
         if len(content) > LARGEST:
             break
-    drawing = await run_in_threadpool(read_dxf, content, name, unit, to_origin)
-    made = store.keep_drawing(session, floor_id, name, json.loads(drawing.to_json()))
-    session.commit()
-    return _state(made.id, drawing)
+
+    # Neither reading nor the database holds up the loop that hears everybody, and no connection is held while the file comes.
+    def read_and_kept() -> DrawingState:
+        store.floor(session, floor_id)
+        session.rollback()
+        drawing = read_dxf(bytes(content), name, unit, to_origin)
+        made = store.keep_drawing(session, floor_id, name, json.loads(drawing.to_json()))
+        session.commit()
+        return _state(made.id, drawing)
+
+    return await run_in_threadpool(read_and_kept)
 
 
 def _kept(session: Sessions, floor_id: int) -> tuple[int, Drawing] | None:

@@ -45,6 +45,9 @@ class Headers:
                 headers = MutableHeaders(scope=message)
                 for name, value in HEADERS.items():
                     headers.setdefault(name, value)
+                # What the API tells stays in the page: no cache keeps it for the next who sits there.
+                if scope["path"].startswith("/api"):
+                    headers.setdefault("Cache-Control", "no-store")
             await send(message)
 
         await self._app(scope, receive, with_headers)

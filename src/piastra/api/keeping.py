@@ -39,7 +39,7 @@ def put_away(session: Sessions, person: Asking) -> list[PutAway]:
 
 
 @router.put("/floors/{floor_id}/away", status_code=204, responses=REFUSED)
-def keep_floor(floor_id: int, body: Awayness, session: Sessions, manager: Manager) -> Response:
+def keep_floor(floor_id: int, body: Awayness, session: Sessions, manager: Manager, person: Asking) -> Response:
     """Put a floor away, with all its revisions, or bring it back; the last one of a project stays."""
     record = store.floor(session, floor_id)
     there = [f for f in store.floors(session, record.project_id) if not f.put_away]
@@ -49,14 +49,23 @@ def keep_floor(floor_id: int, body: Awayness, session: Sessions, manager: Manage
     session.commit()
     if body.away:
         manager.stop(floor_id, "cancelled")
+    else:
+        # Its results may have been let go meanwhile.
+        start_runs(manager, session, [(record, store.newest(session, floor_id))], person.name)
     return Response(status_code=204)
 
 
 @router.put("/projects/{project_id}/away", status_code=204, responses=REFUSED)
-def keep_project(project_id: int, body: Awayness, session: Sessions) -> Response:
+def keep_project(project_id: int, body: Awayness, session: Sessions, manager: Manager, person: Asking) -> Response:
     """Put a project away, or bring it back."""
     shared.head(session, project_id).record.put_away = body.away
     session.commit()
+    there = [f for f in store.floors(session, project_id) if not f.put_away]
+    if body.away:
+        for floor in there:
+            manager.stop(floor.id, "cancelled")
+    else:
+        start_runs(manager, session, [(f, store.newest(session, f.id)) for f in there], person.name)
     return Response(status_code=204)
 
 

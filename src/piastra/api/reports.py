@@ -70,7 +70,7 @@ def _typeset(text: str) -> bytes:
                 timeout=SECONDS,
             )
     except (subprocess.CalledProcessError, subprocess.TimeoutExpired) as error:
-        log.error("report.failed", error=repr(error), told=(error.stderr or b"")[-500:].decode(errors="replace"))
+        log.error("report.failed", error=type(error).__name__)
         told = "could not be typeset: it is too long; take fewer chapters, or less of them, or read it as a web page"
         raise RefusedError([Refusal("the report", told)]) from None
     return made.stdout

@@ -17,6 +17,7 @@ from openpyxl.utils import get_column_letter
 from openpyxl.utils.exceptions import InvalidFileException
 
 from piastra.core.model import Refusal, RefusedError
+from piastra.exchange.confined import Confined, UnreadableError
 
 Cell = str | float | None
 LARGEST = 10 * 2**20
@@ -25,6 +26,8 @@ UNPACKED = 60 * 2**20
 MOST_CELLS = 100_000
 MOST_ROWS = 20000
 MOST_COLUMNS = 500
+NO_BOOK = "is not a workbook that can be read; save it as XLSX or CSV"
+READER = Confined("piastra.exchange.tables", seconds=10, memory=700_000_000)
 TOO_MANY = f"has more than {MOST_CELLS:,} cells; leave out what is no row of the table"
 
 
@@ -109,11 +112,24 @@ def read_table(content: bytes, name: str) -> list[list[Cell]]:
     """
     if len(content) > LARGEST:
         raise RefusedError([Refusal(name, f"is larger than {LARGEST // 2**20} MB; tables of that size are not read")])
-    rows = _workbook(content, name) if content[:4] == b"PK\x03\x04" else _csv(content, name)
+    rows = _confined(content, name) if content[:4] == b"PK\x03\x04" else _csv(content, name)
     while rows and not any(c not in (None, "") for c in rows[-1]):
         rows.pop()
     if len(rows) < 2:
         raise RefusedError([Refusal(name, "has no rows below its headings; write a row of headings and the rows below it")])
+    return rows
+
+
+def _confined(content: bytes, name: str) -> list[list[Cell]]:
+    try:
+        answer = READER.read({"name": name}, content)
+    except TimeoutError:
+        raise RefusedError([Refusal(name, f"takes more than {READER.seconds} s to read; leave out what is no table")]) from None
+    except UnreadableError:
+        raise RefusedError([Refusal(name, NO_BOOK)]) from None
+    if "refused" in answer:
+        raise RefusedError([Refusal(name, answer["refused"])])
+    rows: list[list[Cell]] = answer["rows"]
     return rows
 
 
@@ -139,7 +155,7 @@ def _workbook(content: bytes, name: str) -> list[list[Cell]]:
     except RefusedError:
         raise
     except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, OSError, IndexError):
-        raise RefusedError([Refusal(name, "is not a workbook that can be read; save it as XLSX or CSV")]) from None
+        raise RefusedError([Refusal(name, NO_BOOK)]) from None
     width = max((k + 1 for row in rows for k, c in enumerate(row) if c not in (None, "")), default=0)
     return [row[:width] for row in rows]
 
@@ -186,3 +202,14 @@ def column_of(headings: Sequence[Cell], *names: str) -> int | None:
         if isinstance(heading, str) and heading.strip().casefold().replace("_", " ") in wanted:
             return k
     return None
+
+
+def _answer(ask: dict[str, Any], content: bytes) -> Any:
+    try:
+        return {"rows": _workbook(content, ask["name"])}
+    except RefusedError as error:
+        return {"refused": error.refusals[0].sentence}
+
+
+if __name__ == "__main__":
+    READER.answer(_answer)

@@ -32,7 +32,7 @@ function PersonButton() {
       <button
         type="button"
         className="person"
-        aria-label={`You: ${name}`}
+        aria-label={`${initials}, you: ${name}`}
         title={`${name}${me.demo ? ", signed in as the demo’s designer on this machine" : ""}`}
         onClick={() => openDialog("you")}
       >

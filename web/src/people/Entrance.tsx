@@ -45,19 +45,29 @@ export function Field(props: {
   hint?: string;
 }) {
   const field = useRef<HTMLInputElement>(null);
+  const [shown, setShown] = useState(false);
+  const secret = props.type === "password";
   useEffect(() => {
     if (props.first) field.current?.focus();
   }, [props.first]);
   return (
     <label className="gate-field">
       <span>{props.label}</span>
-      <input
-        ref={field}
-        type={props.type ?? "text"}
-        autoComplete={props.complete}
-        value={props.value}
-        onChange={(e) => props.set(e.target.value)}
-      />
+      <span className="gate-input">
+        <input
+          ref={field}
+          aria-label={props.label}
+          type={secret && shown ? "text" : (props.type ?? "text")}
+          autoComplete={props.complete}
+          value={props.value}
+          onChange={(e) => props.set(e.target.value)}
+        />
+        {secret && (
+          <button type="button" className="link" aria-pressed={shown} onClick={() => setShown(!shown)}>
+            {shown ? "Hide" : "Show"}
+          </button>
+        )}
+      </span>
       {props.hint && <small>{props.hint}</small>}
     </label>
   );

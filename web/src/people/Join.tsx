@@ -13,6 +13,14 @@ const A: Record<string, string> = {
   reader: "a reader",
 };
 
+const SHORTEST = 12;
+/** How far a password that is being typed has come. */
+function enough(password: string): string {
+  const missing = SHORTEST - [...password].length;
+  if (!password) return `${SHORTEST} characters or more; a sentence is easy to keep in mind.`;
+  return missing > 0 ? `${missing} more` : "Long enough; longer is better.";
+}
+
 /** The page of a link: what it lets into, and as whom. The link's secret stands behind the # and is sent in bodies alone. */
 export function Join() {
   const secret = location.hash.slice(1);
@@ -101,7 +109,7 @@ export function Join() {
               value={password}
               set={setPassword}
               first={own}
-              hint="12 characters or more; a sentence is easy to keep in mind."
+              hint={enough(password)}
             />
           </>
         )}

@@ -4,19 +4,18 @@ from __future__ import annotations
 
 import io
 import json
-import subprocess
-import sys
 from collections import Counter
 from collections.abc import Iterable
 from typing import Any
 
 from piastra.core.model.refusal import Refusal, RefusedError
+from piastra.exchange.confined import Confined, UnreadableError
 from piastra.exchange.dxf.drawing import Drawing, Path, Text, Unread, drawing_from
 
 LARGEST = 40_000_000
 """Bytes of the largest file that is read."""
 SECONDS = 40
-MEMORY = 1_500_000_000
+READER = Confined("piastra.exchange.dxf.reading", SECONDS, memory=1_500_000_000)
 ENTITIES = 200_000
 
 UNITS = {"mm": 0.001, "cm": 0.01, "m": 1.0, "in": 0.0254, "ft": 0.3048}
@@ -45,22 +44,16 @@ def read_dxf(content: bytes, name: str, unit: str | None = None, to_origin: bool
         )
     if unit is not None and unit not in UNITS:
         raise _refused(f"cannot be in “{unit}”; choose of {', '.join(UNITS)}")
-    ask = json.dumps({"name": name, "unit": unit, "to_origin": to_origin})
     try:
-        done = subprocess.run(
-            [sys.executable, "-m", "piastra.exchange.dxf.reading", ask],
-            input=content,
-            capture_output=True,
-            timeout=SECONDS,
-            check=False,
-        )
-    except subprocess.TimeoutExpired:
+        answer = READER.read({"name": name, "unit": unit, "to_origin": to_origin}, content)
+    except TimeoutError:
         raise _refused(
             f"takes more than {SECONDS} s to read; remove layers and blocks that are not needed and export it again"
         ) from None
-    if done.returncode != 0:
-        raise _refused("cannot be read: it is no DXF file, or is broken beyond repair. Export it again as DXF (R2000 or newer)")
-    answer = json.loads(done.stdout)
+    except UnreadableError:
+        raise _refused(
+            "cannot be read: it is no DXF file, or is broken beyond repair. Export it again as DXF (R2000 or newer)"
+        ) from None
     if "refused" in answer:
         raise _refused(answer["refused"])
     return drawing_from(answer)
@@ -206,21 +199,12 @@ class _Collected:
         return "m" if size < 500 else "mm" if size > 5_000 else "cm"
 
 
-def main() -> None:
-    """Read a file from standard input, print the drawing as JSON."""
-    import resource
-
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
-    resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS))
-    ask = json.loads(sys.argv[1])
-    drawing = parse(sys.stdin.buffer.read(), ask["name"], ask["unit"], ask["to_origin"])
+def _answer(ask: dict[str, Any], content: bytes) -> Any:
+    drawing = parse(content, ask["name"], ask["unit"], ask["to_origin"])
     if not drawing.paths and not drawing.texts:
-        print(
-            json.dumps({"refused": "has nothing that can be read in its model space; draw or export lines and polylines there"})
-        )
-        return
-    print(drawing.to_json())
+        return {"refused": "has nothing that can be read in its model space; draw or export lines and polylines there"}
+    return json.loads(drawing.to_json())
 
 
 if __name__ == "__main__":
-    main()
+    READER.answer(_answer)

@@ -33,3 +33,13 @@ def upgrade() -> None:
         sa.Column("made", DATETIME(fsp=3), nullable=False),
         sa.Column("content", LONGBLOB, nullable=False),
     )
+
+
+def downgrade() -> None:
+    op.drop_table("drawings")
+    op.drop_column("revisions", "carried")
+    # The database named this one itself.
+    op.drop_constraint("floors_ibfk_2", "floors", type_="foreignkey")
+    for column in ("begins", "level", "follows_id"):
+        op.drop_column("floors", column)
+    op.drop_table("project_revisions")

@@ -9,3 +9,7 @@ down_revision = "0002"
 
 def upgrade() -> None:
     op.add_column("revisions", sa.Column("computes", sa.String(64), nullable=True))
+
+
+def downgrade() -> None:
+    op.drop_column("revisions", "computes")

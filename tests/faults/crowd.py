@@ -1,0 +1,134 @@
+"""Fifty people on ten floors: how long reads and saves take, and how long a floor waits for results.
+
+``python -m tests.faults.crowd [SECONDS]`` starts a server of its own with two workers; everybody looks at something once a second and changes a floor every eight
+seconds, for two minutes.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import random
+import statistics
+import sys
+import tempfile
+import time
+from collections import defaultdict
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import httpx
+import psutil
+
+from tests.faults.storm import House
+from tests.floors import flat_slab
+
+PEOPLE, FLOORS = 50, 10
+LOOKS, CHANGES = 1.0, 8.0
+"""Seconds between somebody's looks and changes."""
+
+
+@dataclass
+class Seen:
+    """Seconds of ``reads`` and ``saves``, what ``failed``, and when each floor had new results."""
+
+    reads: list[float] = field(default_factory=list)
+    saves: list[float] = field(default_factory=list)
+    failed: list[str] = field(default_factory=list)
+    fresh: dict[int, list[float]] = field(default_factory=lambda: defaultdict(list))
+    load: list[float] = field(default_factory=list)
+
+
+async def _asked(
+    client: httpx.AsyncClient, into: list[float], seen: Seen, method: str, path: str, **more: object
+) -> httpx.Response | None:
+    begun = time.perf_counter()
+    try:
+        answer = await client.request(method, path, **more)  # type: ignore[arg-type]
+    except httpx.HTTPError as error:
+        seen.failed.append(f"{method} {path}: {error!r}")
+        return None
+    into.append(time.perf_counter() - begun)
+    if answer.status_code >= 400 and answer.status_code != 409:
+        seen.failed.append(f"{method} {path}: {answer.status_code} {answer.text[:100]}")
+        return None
+    return answer
+
+
+async def _person(k: int, house: House, headers: dict[str, str], floors: list[int], until: float, seen: Seen) -> None:
+    chance = random.Random(k)
+    floor = floors[k % len(floors)]
+    async with httpx.AsyncClient(base_url=house.address, headers=headers, timeout=30) as client:
+        await asyncio.sleep(chance.uniform(0, LOOKS))
+        changes = time.monotonic() + chance.uniform(0, CHANGES)
+        while time.monotonic() < until:
+            answer = await _asked(client, seen.reads, seen, "GET", f"/api/floors/{floor}")
+            state = answer.json() if answer is not None else None
+            if state and state["fresh"] and chance.random() < 0.3:
+                await _asked(client, seen.reads, seen, "GET", f"/api/runs/{state['fresh']['id']}/results")
+            if state and time.monotonic() > changes:
+                changes = time.monotonic() + CHANGES
+                document = state["document"]
+                document["loads"][0]["q_kPa"] = round(chance.uniform(1, 3), 3)
+                body = {"based_on": state["revision"], "document": document, "line": f"load by {k}", "settle": "mine"}
+                await _asked(client, seen.saves, seen, "PUT", f"/api/floors/{floor}", json=body)
+            await asyncio.sleep(LOOKS)
+
+
+async def _watch(house: House, headers: dict[str, str], floors: list[int], until: float, seen: Seen) -> None:
+    last: dict[int, int] = {}
+    async with httpx.AsyncClient(base_url=house.address, headers=headers, timeout=30) as client:
+        while time.monotonic() < until:
+            seen.load.append(psutil.cpu_percent())
+            for floor in floors:
+                answer = await client.get(f"/api/floors/{floor}")
+                fresh = answer.json().get("fresh")
+                if fresh and fresh["id"] != last.get(floor):
+                    last[floor] = fresh["id"]
+                    seen.fresh[floor].append(time.monotonic())
+            await asyncio.sleep(0.5)
+
+
+def gather(house: House, seconds: float) -> tuple[Seen, float]:
+    """Let them in; what was seen, and the longest that a floor went without new results (s)."""
+    first = house.client()
+    project = first.post("/api/projects", json={"name": "Crowd", "standard": "EN 1992-1-1"}).json()["project"]
+    floors = []
+    for k in range(FLOORS):
+        body = {"document": {**flat_slab(2, 2, size=0.7), "name": f"Deck {k + 1}"}}
+        floors.append(first.post(f"/api/projects/{project}/floors", json=body).json()["floor"])
+    while any((first.get(f"/api/floors/{f}").json()["fresh"]) is None for f in floors):
+        time.sleep(0.5)
+    headers = {"x-piastra-guard": first.headers["x-piastra-guard"], "Cookie": f"piastra={first.cookies['piastra']}"}
+    seen, begun = Seen(), time.monotonic()
+    until = begun + seconds
+
+    async def everybody() -> None:
+        await asyncio.gather(
+            _watch(house, headers, floors, until, seen), *(_person(k, house, headers, floors, until, seen) for k in range(PEOPLE))
+        )
+
+    asyncio.run(everybody())
+    gaps = [b - a for f in floors for a, b in zip([begun, *seen.fresh[f]], [*seen.fresh[f], until], strict=True)]
+    return seen, max(gaps)
+
+
+def main() -> None:
+    """Let them in, and tell."""
+    seconds = float(sys.argv[1]) if len(sys.argv) > 1 else 120.0
+    os.environ.setdefault("PIASTRA_WORKERS", "2")
+    with tempfile.TemporaryDirectory() as folder, House(Path(folder)) as house:
+        seen, gap = gather(house, seconds)
+    reads, saves = (statistics.quantiles(values, n=20) for values in (seen.reads, seen.saves))
+    print(
+        f"{len(seen.reads)} reads, median {reads[9]:.2f} s, 95 % {reads[18]:.2f} s; {len(seen.saves)} saves, median {saves[9]:.2f} s, "
+        f"95 % {saves[18]:.2f} s; longest without new results {gap:.1f} s; {sum(map(len, seen.fresh.values()))} results; "
+        f"{statistics.mean(seen.load):.0f} % of {psutil.cpu_count()} cores"
+    )
+    print("\n".join(seen.failed[:10]) or "no request failed")
+    if seen.failed or reads[18] > 1 or saves[18] > 2 or gap > 20:
+        sys.exit(1)
+
+
+if __name__ == "__main__":
+    main()
