@@ -58,14 +58,20 @@ ROUTERS = tuple(
 WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
 
 
+MOST, LONGEST = 50, 1000
+"""Problems that an answer tells, and characters of each."""
+
+
 def _answer(status: int, problems: list[Problem]) -> JSONResponse:
-    """Problems as sentences; of what was sent, characters that cannot be written back are left out."""
-    told = [Problem(path=_written(p.path), sentence=_written(p.sentence)) for p in problems]
+    """Problems as sentences, the first of many; of what was sent, characters that cannot be written back are left out."""
+    told = [Problem(path=_written(p.path), sentence=_written(p.sentence)) for p in problems[:MOST]]
+    if len(problems) > MOST:
+        told.append(Problem(path="and", sentence=f"{len(problems) - MOST:,} more of the kind"))
     return JSONResponse(Problems(problems=told).model_dump(), status_code=status)
 
 
 def _written(text: str) -> str:
-    return text.encode("utf-8", "replace").decode()
+    return text[:LONGEST].encode("utf-8", "replace").decode()
 
 
 def _run_what_is_stale(app: FastAPI) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any
 
 from pydantic import ValidationError
@@ -90,10 +91,14 @@ def _known_location(error: ErrorDetails, data: Any) -> tuple[int | str, ...]:
     return tuple(kept)
 
 
+MOST = 2000
+"""Faults of a document that are looked at: of one with more, these tell enough."""
+
+
 def refusals_of(error: ValidationError, data: Any) -> list[Refusal]:
     """The refusals that a failed validation of ``data`` amounts to, one a field."""
     found: dict[str, str] = {}
-    for detail in error.errors(include_url=False):
+    for detail in islice(error.errors(include_url=False), MOST):
         context: dict[str, Any] = detail.get("ctx", {})
         cause = context.get("error")
         if isinstance(cause, RefusedError):
