@@ -79,7 +79,7 @@ def drawings() -> Iterator[tuple[str, bytes]]:
         "a spline of high degree",
         (HEAD + "0\nSPLINE\n8\n0\n70\n8\n71\n30000\n72\n9\n73\n9\n" + "10\n1\n20\n2\n30\n0\n" * 9 + TAIL).encode(),
     )
-    yield "binary", b"AutoCAD Binary DXF\r\n\x1a\x00" + b"\xff" * 5000
+    yield "binary", b"\x1a\x00" + b"\xff" * 5000
     yield (
         "many layers",
         ("".join(f"0\nLINE\n8\nL{k}\n10\n0\n20\n0\n11\n1\n21\n1\n" for k in range(20_000)).join((HEAD, TAIL))).encode(),
@@ -184,13 +184,6 @@ def give(house: House) -> tuple[int, float, float, list[str]]:
     client = house.client()
     project = client.post("/api/projects", json={"name": "Harm", "standard": "EN 1992-1-1"}).json()["project"]
     floor = client.post(f"/api/projects/{project}/floors", json={"document": {**one_bay(), "name": "Deck"}}).json()["floor"]
-    while any(
-        f["run"] and f["run"]["state"] in ("queued", "running")
-        for p in client.get("/api/projects").json()
-        for f in p["floors"]
-        if f["level"]
-    ):
-        time.sleep(1)
     # What any first drawing and table takes is no growth.
     for name, path in (("a.dxf", "drawing"), ("t.xlsx", "combinations/read")):
         client.post(f"/api/floors/{floor}/{path}?name={name}", content=(HEAD + LINE.format(x=1) + TAIL).encode())
@@ -241,7 +234,7 @@ def give(house: House) -> tuple[int, float, float, list[str]]:
 
 def main() -> None:
     """Give them, and tell."""
-    with tempfile.TemporaryDirectory() as folder, House(Path(folder)) as house:
+    with tempfile.TemporaryDirectory() as folder, House(Path(folder), projects=False) as house:
         count, longest, grown, wrong = give(house)
     print(f"{count} files, longest answer {longest:.1f} s, memory grew by {grown / 1e6:.0f} MB")
     print("\n".join(wrong) or "each was answered")

@@ -7,6 +7,7 @@ until it is, as a page does.
 from __future__ import annotations
 
 import contextlib
+import os
 import random
 import signal
 import subprocess
@@ -34,10 +35,15 @@ class House:
 
     folder: Path
     port: int = field(default_factory=free_port)
+    projects: bool = True
+    """Whether it has the demo's."""
 
     def __enter__(self) -> House:
         command = [str(ROOT / "script/server"), str(self.folder), str(free_port()), str(self.port)]
-        self.script = subprocess.Popen(command, cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+        environment = {**os.environ, "PIASTRA_HISTORY": "asked", "PIASTRA_DEMO_PROJECTS": str(int(self.projects))}
+        self.script = subprocess.Popen(
+            command, cwd=ROOT, env=environment, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
+        )
         assert self.script.stdout is not None
         line = self.script.stdout.readline()
         assert line.startswith("Piastra: "), line
@@ -172,7 +178,7 @@ def main() -> None:
     """A storm, and what came of it."""
     edits = int(sys.argv[1]) if len(sys.argv) > 1 else 300
     seed = int(sys.argv[2]) if len(sys.argv) > 2 else 1
-    with tempfile.TemporaryDirectory() as folder, House(Path(folder)) as house:
+    with tempfile.TemporaryDirectory() as folder, House(Path(folder), projects=False) as house:
         begun = time.monotonic()
         storm = raise_storm(house, edits, seed)
         wrong = held(house, storm)

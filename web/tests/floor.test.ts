@@ -17,6 +17,8 @@ vi.mock("../src/api/fields", () => ({ readFields: () => "fields" }));
 vi.stubGlobal(
   "EventSource",
   class {
+    static CONNECTING = 0;
+    static CLOSED = 2;
     constructor() {
       lines.push(this as never);
     }
@@ -61,6 +63,25 @@ describe("a floor that is open", () => {
     await settle();
     expect(useSession.getState().floor?.revision).toBe(3);
     expect([useSession.getState().run, useSession.getState().results]).toEqual([null, "/api/runs/9/results"]);
+  });
+  it("listens anew once somebody is signed in again", async () => {
+    const line = lines[lines.length - 1] as (typeof lines)[number] & { readyState?: number; onerror?: () => void };
+    const before = lines.length;
+    line.readyState = 2;
+    line.onerror?.();
+    await settle();
+    expect(lines).toHaveLength(before + 1);
+    // The old line is nobody's any more.
+    line.onerror?.();
+    await settle();
+    expect(lines).toHaveLength(before + 1);
+    // One that the browser tries again by itself is left to it.
+    const now = lines[lines.length - 1] as typeof line;
+    now.readyState = 0;
+    now.onerror?.();
+    await settle();
+    expect(useSession.getState().away).toBe(true);
+    expect(lines).toHaveLength(before + 1);
   });
   it("does nothing where nothing happened", async () => {
     const before = useSession.getState();

@@ -184,19 +184,23 @@ def _admitted(
     if changes:
         _of_this_site(scope)
     with make() as session:
-        entered = _entered(session, scope, turn=name != "events")
+        entered = _entered(session, scope, active=name != "events")
         person = _person(entered) if entered else None
         if right is Right.ANYBODY:
             return person, entered.turned if entered else None
         if person is None:
             raise _TurnedAwayError(401, "you", "are not signed in; sign in, and it goes on")
-        if changes and person.sign_in is not None and not hmac.compare_digest(_header(scope, GUARD), person.guard):
+        if (
+            changes
+            and person.sign_in is not None
+            and not hmac.compare_digest(_header(scope, GUARD).encode(), person.guard.encode())
+        ):
             raise _TurnedAwayError(403, "the request", "does not name the guard of your sign-in; load the page anew")
         _may(session, person, right, numbers, scope["path"], changes)
         return person, entered.turned if entered else None
 
 
-def _entered(session: Session, scope: Scope, turn: bool) -> entry.Entered | None:
+def _entered(session: Session, scope: Scope, active: bool) -> entry.Entered | None:
     kind, _, given = _header(scope, b"authorization").partition(" ")
     if kind.lower() == "bearer":
         return entry.by_token(session, given.strip())
@@ -205,7 +209,7 @@ def _entered(session: Session, scope: Scope, turn: bool) -> entry.Entered | None
     except CookieError:
         return None
     found = jar.get(cookie_name())
-    return entry.by_cookie(session, found.value, turn) if found is not None else None
+    return entry.by_cookie(session, found.value, active) if found is not None else None
 
 
 def _person(entered: entry.Entered) -> Person:

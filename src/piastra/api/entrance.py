@@ -9,6 +9,7 @@ from typing import Annotated
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
+from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from piastra.api.door import Asking, Maybe, cookie, demo
@@ -183,7 +184,7 @@ def sign_out(body: SigningOut, session: Sessions, person: Asking) -> Response:
     if body.everywhere:
         entry.end_sign_ins(session, person.id)
     elif person.sign_in is not None:
-        session.delete(session.get_one(SignIn, person.sign_in))
+        session.execute(delete(SignIn).where(SignIn.id == person.sign_in))
     session.commit()
     return Response(status_code=204, headers={"Set-Cookie": cookie(""), "Clear-Site-Data": '"cache"'})
 
@@ -223,6 +224,8 @@ def join(body: Joining, session: Sessions, person: Maybe) -> Response:
     found = people.open_invitation(session, body.secret, lock=True)
     if found.kind == "password" and found.user_id is not None:
         user = people.person(session, found.user_id)
+        if user.barred:
+            raise MissingError("this person is kept out; ask who looks after people")
         people.set_password(session, user, body.password or "")
         people.accept(session, found, user)
         return _let_in(session, user)

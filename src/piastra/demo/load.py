@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import os
+from collections.abc import Sequence
 from typing import Any
 
+from piastra.core.model import Floor
 from piastra.core.model.project import Project, level_of
 from piastra.core.model.sharing import with_shared
 from piastra.demo import lodge
@@ -13,6 +16,9 @@ from piastra.exchange.floor_file import document
 from piastra.store import projects as shared
 from piastra.store import repository as store
 from piastra.store.database import connect, migrate, sessions
+
+PROJECTS = "PIASTRA_DEMO_PROJECTS"
+"""Of the environment: 0 leaves the demo's projects out, and adds its people alone."""
 
 
 def by_level(floor: dict[str, Any], shown: Project, level: str) -> dict[str, Any]:
@@ -26,14 +32,20 @@ def by_level(floor: dict[str, Any], shown: Project, level: str) -> dict[str, Any
     return with_shared(floor, shown, level)
 
 
+def _shown() -> list[tuple[Project, Sequence[Floor], Sequence[str]]]:
+    if os.environ.get(PROJECTS) == "0":
+        return []
+    return [(project(), floors(), LEVELS), (lodge.project(), [lodge.second_floor()], [lodge.LEVEL])]
+
+
 def main() -> None:
-    """Migrate the database and add the demo project."""
+    """Migrate the database and add the demo's people and projects."""
     engine = connect()
     migrate(engine)
     with sessions(engine).begin() as session:
         there = {p.name: p.id for p in store.projects(session)}
         shown_ids = []
-        for shown, made_of, levels in ((project(), floors(), LEVELS), (lodge.project(), [lodge.second_floor()], [lodge.LEVEL])):
+        for shown, made_of, levels in _shown():
             if shown.name not in there:
                 made = shared.add(session, shown.model_dump(mode="json", exclude_unset=True), DESIGNER.name)
                 for floor, level in zip(made_of, levels, strict=True):

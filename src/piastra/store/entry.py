@@ -106,7 +106,7 @@ def checked(session: Session, email: str, password: str, address: str) -> User |
         raise TooManyError(wait)
     found = session.scalar(select(User).where(User.email == told))
     if _matches(found.password if found else None, password) and found is not None and not found.barred:
-        session.execute(delete(Attempts).where(Attempts.mark == next(iter(free))))
+        session.execute(delete(Attempts).where(Attempts.mark.in_(list(free))))
         session.commit()
         return found
     for mark, allowed in free.items():
@@ -143,10 +143,10 @@ class Entered:
     turned: str | None = None
 
 
-def by_cookie(session: Session, secret: str, turn: bool = True) -> Entered | None:
+def by_cookie(session: Session, secret: str, active: bool = True) -> Entered | None:
     """Who is signed in with a cookie's secret; it is exchanged when its time has come.
 
-    A secret that was exchanged a while ago comes from somebody who copied it: that ends the sign-in.
+    A page that only listens is not ``active``: nobody may sit before it. A secret that was exchanged a while ago comes from somebody who copied it: that ends the sign-in.
     """
     mark, moment = digest(secret), now()
     found = session.scalar(select(SignIn).where((SignIn.digest == mark) | (SignIn.before == mark)))
@@ -160,7 +160,7 @@ def by_cookie(session: Session, secret: str, turn: bool = True) -> Entered | Non
         session.commit()
         return None
     turned = None
-    if turn and found.digest == mark and moment - found.turned > TURN:
+    if active and found.digest == mark and moment - found.turned > TURN:
         fresh = secrets.token_urlsafe(32)
         # Of requests that come at once, one exchanges it.
         done = session.execute(
@@ -170,7 +170,7 @@ def by_cookie(session: Session, secret: str, turn: bool = True) -> Entered | Non
         )
         turned = fresh if done.rowcount else None  # type: ignore[attr-defined]
         session.commit()
-    elif moment - found.seen > SEEN:
+    elif active and moment - found.seen > SEEN:
         session.execute(update(SignIn).where(SignIn.id == found.id).values(seen=moment))
         session.commit()
     return Entered(user, sign_in=found, turned=turned)

@@ -76,8 +76,22 @@ export function listen(
     away(false);
     connected();
   };
-  // The browser tries again by itself until the server answers; one that answers otherwise is not away.
   const line = source;
-  line.onerror = () => away(line.readyState === EventSource.CONNECTING);
+  line.onerror = () => {
+    // The browser tries again by itself until the server answers. One that answers otherwise is not away: the sign-in may be over, which is
+    // waited for, or the database may be gone for a moment.
+    away(line.readyState === EventSource.CONNECTING);
+    if (line.readyState === EventSource.CLOSED) void anew(line, floorId, hear, connected, away);
+  };
   source.onmessage = (message) => hear(JSON.parse(message.data) as FloorEvent);
+}
+
+const LATER = 3000;
+
+async function anew(line: EventSource, ...to: Parameters<typeof listen>): Promise<void> {
+  const answer = await fetchOwn(`/api/floors/${to[0]}`).catch(() => null);
+  // Another floor is listened to by now, or this one is no longer to be seen.
+  if (source !== line || answer?.status === 404) return;
+  if (!answer?.ok) await new Promise((done) => setTimeout(done, LATER));
+  if (source === line) listen(...to);
 }
