@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass, field
 
-HUNGRY_SECONDS = 8.0
+HUNGRY_SECONDS = 4.0
 """A floor that is edited without pause, and has had no results for so long, gets those of the run that goes on."""
 
 
