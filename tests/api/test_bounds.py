@@ -72,6 +72,7 @@ def test_names_that_are_not_all_seen_are_refused_everywhere(server, settled, nam
             return client.request(method, url, content=json.dumps(body).encode(), headers=JSON)
 
         told(sent("POST", "/api/projects", {"name": name}), 422)
+        told(sent("POST", "/api/projects", {"name": "Yard", "units": name}), 422)
         told(sent("POST", f"/api/projects/{project}/floors", {"name": name}), 422)
         told(sent("PUT", f"/api/floors/{floor}/level", {"level": name}), 422)
         document = {**state["document"], "slabs": [{**state["document"]["slabs"][0], "id": name}]}

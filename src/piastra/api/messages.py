@@ -179,7 +179,7 @@ class NewProject(BaseModel):
     """A project to begin."""
 
     name: Label
-    units: str = "SI"
+    units: Literal["SI", "US"] = "SI"
     standard: str = "EN 1992-1-1"
 
 

@@ -3989,8 +3989,9 @@ export interface components {
             /**
              * Units
              * @default SI
+             * @enum {string}
              */
-            units?: string;
+            units?: "SI" | "US";
         };
         /**
          * NewToken

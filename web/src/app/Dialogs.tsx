@@ -161,7 +161,7 @@ function NewProject() {
   const { open } = usePicked("open");
   const close = useDialogs((d) => d.close);
   const [name, setName] = useState("");
-  const [units, setUnits] = useState("SI");
+  const [units, setUnits] = useState<"SI" | "US">("SI");
   const [standard, setStandard] = useState("EN 1992-1-1");
   const [problem, setProblem] = useState("");
   const make = async () => {
@@ -195,7 +195,7 @@ function NewProject() {
         </div>
         <div className="number-field">
           <label htmlFor="new-units">Units</label>
-          <select id="new-units" value={units} onChange={(e) => setUnits(e.target.value)}>
+          <select id="new-units" value={units} onChange={(e) => setUnits(e.target.value as typeof units)}>
             <option value="SI">SI: m, mm, kN</option>
             <option value="US">US: ft, in, kip</option>
           </select>
