@@ -116,6 +116,10 @@ def test_an_edit_that_follows_at_once_supersedes_the_run_that_goes_on_and_a_canc
     clock[0] += 10 * HUNGRY_SECONDS
     quick = manager.submit(3, 6, 2, {})
     assert list(manager._active) == [quick]
+    # However long that life had gone on: the floor's hunger begins with the edit, so that the next one supersedes it in its turn.
+    clock[0] += 1.0
+    quicker = manager.submit(3, 7, 3, {})
+    assert list(manager._active) == [quicker]
 
 
 def test_a_revision_whose_run_cannot_be_begun_is_owed_one(monkeypatch):

@@ -165,7 +165,7 @@ class RunManager:
                 self.owe(floor_id)
                 return None
             self._active[run.id] = Active(floor_id, number, document, revision_id, rigorous)
-            self._turns.ask(floor_id, run.id, time.monotonic())
+            self._turns.ask(floor_id, run.id, time.monotonic(), patient=rigorous)
             self._tell(run.id, {"state": "queued", "stage": "", "share": 0.0})
             self._dispatch()
         return run.id

@@ -16,10 +16,13 @@ class Turns:
     waiting: dict[int, int] = field(default_factory=dict)
     hungry: dict[int, float] = field(default_factory=dict)
 
-    def ask(self, floor: int, run: int, now: float) -> None:
-        """A floor asks for a run, in the place of the one that it waits for."""
+    def ask(self, floor: int, run: int, now: float, patient: bool = False) -> None:
+        """A floor asks for a run, in the place of the one that it waits for; a ``patient`` one is asked for by nobody who edits."""
         self.waiting[floor] = run
-        self.hungry.setdefault(floor, now)
+        if patient:
+            self.hungry.pop(floor, None)
+        else:
+            self.hungry.setdefault(floor, now)
 
     def drop(self, floor: int, run: int) -> None:
         """A run is not wanted any more."""
@@ -28,8 +31,7 @@ class Turns:
 
     def fed(self, floor: int, now: float) -> None:
         """A floor has got results, or an answer why not: what it waits for still is a new wish."""
-        self.hungry.pop(floor, None)
-        if floor in self.waiting:
+        if self.hungry.pop(floor, None) is not None and floor in self.waiting:
             self.hungry[floor] = now
 
     def starves(self, floor: int, now: float) -> bool:
