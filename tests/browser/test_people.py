@@ -61,7 +61,7 @@ def test_somebody_is_invited_reads_and_then_designs(desk, made, browser, server,
     expect(ines.page.get_by_role("button", name="New project")).to_have_count(0)
     building(ines, floor)
     ines.page.get_by_role("tab", name="Slabs").click()
-    expect(ines.page.get_by_role("button", name="reader: cannot change")).to_be_visible()
+    expect(ines.page.get_by_role("button", name="reader", exact=True)).to_be_visible()
     types(ines, "thickness_m", "300")
     expect(ines.page.locator(".note.bad")).to_contain_text("You are reader in this project")
     expect(ines.cell("S1", "thickness_m")).to_have_text("250")
@@ -93,6 +93,18 @@ def test_somebody_is_invited_reads_and_then_designs(desk, made, browser, server,
     ines.said("S1: thickness 310")
     expect(again).to_have_count(0)
     assert server.client().get(f"/api/floors/{floor}").json()["document"]["slabs"][0]["thickness_m"] == 0.31
+
+    # Over a dialog that was open the sign-in has the keys and the pointer all the same; it is not closed by them.
+    with server.person("Ines Aydin") as (session, user):
+        entry.end_sign_ins(session, user.id)
+    ines.page.get_by_role("button", name="Report").click()
+    expect(again.get_by_label("Password")).to_be_focused()
+    ines.page.keyboard.press("Escape")
+    ines.page.keyboard.type(PASSWORD)
+    again.get_by_role("button", name="Sign in").click()
+    expect(again).to_have_count(0)
+    expect(ines.page.get_by_role("dialog", name="Calculation report")).to_be_visible()
+    ines.page.keyboard.press("Escape")
 
     # Signed out, the page shows nothing of anybody's; the demo does not let him in again unasked.
     ines.page.get_by_role("button", name="You: Ines Aydin").click()

@@ -23,3 +23,9 @@ export function problemsOf(error: unknown): Problem[] {
   if (error && typeof error === "object" && "problems" in error) return (error as { problems: Problem[] }).problems;
   return [{ path: "the server", sentence: "does not answer; check that it runs, then try again" }];
 }
+
+/** What went wrong with a request, in one line. */
+export const saying = (error: unknown): string =>
+  problemsOf(error)
+    .map((p) => `${p.path} ${p.sentence}`)
+    .join("; ");

@@ -1,6 +1,6 @@
 import * as Dialog from "@radix-ui/react-dialog";
 import { Fragment, lazy, type ReactNode, Suspense, useEffect, useRef, useState } from "react";
-import { api, type HistoryEntry, problemsOf } from "../api/client";
+import { api, type HistoryEntry, saying } from "../api/client";
 import { FirstMet } from "../display/FirstMet";
 import { COPIED, plural } from "../kinds";
 import { itemsOf, type Kind } from "../model/floor";
@@ -169,11 +169,7 @@ function NewProject() {
       body: { name: name.trim(), units, standard },
     });
     if (!data) {
-      setProblem(
-        problemsOf(error)
-          .map((p) => `${p.path} ${p.sentence}`)
-          .join("; "),
-      );
+      setProblem(saying(error));
       return;
     }
     close();
@@ -235,11 +231,7 @@ function NewFloor() {
       },
     });
     if (!data) {
-      setProblem(
-        problemsOf(error)
-          .map((p) => `${p.path} ${p.sentence}`)
-          .join("; "),
-      );
+      setProblem(saying(error));
       return;
     }
     close();
@@ -317,11 +309,7 @@ function CopyObjects() {
       body: { floors: [...to], kinds: [...kinds], cases: [...cases] },
     });
     if (!data) {
-      setProblem(
-        problemsOf(error)
-          .map((p) => `${p.path} ${p.sentence}`)
-          .join("; "),
-      );
+      setProblem(saying(error));
       return;
     }
     close();

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { api, problemsOf } from "../api/client";
+import { api, saying } from "../api/client";
 import { fetchOwn } from "../api/entry";
 import type { components } from "../api/generated";
 import { nameOf } from "../kinds";
@@ -73,12 +73,7 @@ export function DrawingDialog() {
     );
     setBusy(false);
     if (answer?.ok) useDrawing.setState({ shown: await answer.json() });
-    else
-      setProblem(
-        problemsOf(answer ? await answer.json() : null)
-          .map((p) => `${p.path} ${p.sentence}`)
-          .join("; "),
-      );
+    else setProblem(saying(answer ? await answer.json() : null));
   };
   const chosen: Record<string, string> =
     choice ??
@@ -98,12 +93,7 @@ export function DrawingDialog() {
     });
     setBusy(false);
     if (data) setFound(data);
-    else
-      setProblem(
-        problemsOf(error)
-          .map((p) => `${p.path} ${p.sentence}`)
-          .join("; "),
-      );
+    else setProblem(saying(error));
   };
   const make = async () => {
     if (!found) return;

@@ -1,5 +1,5 @@
 import { type ChangeEvent, useCallback, useEffect, useState } from "react";
-import { api, problemsOf } from "../api/client";
+import { api, saying } from "../api/client";
 import { fetchOwn, reaches, useEntry } from "../api/entry";
 import type { components } from "../api/generated";
 import { checkOf } from "../checks";
@@ -48,13 +48,7 @@ export function Projects() {
   const doing = async (work: () => Promise<Answer>, told: string) => {
     const { error, response } = await work();
     if (response.ok) say(told);
-    setProblem(
-      response.ok
-        ? ""
-        : problemsOf(error)
-            .map((p) => `${p.path} ${p.sentence}`)
-            .join("; "),
-    );
+    setProblem(response.ok ? "" : saying(error));
     await look();
     return response.ok;
   };

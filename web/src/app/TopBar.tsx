@@ -39,8 +39,13 @@ function PersonButton() {
         {initials}
       </button>
       {role && !reaches(role, "designer") && (
-        <button type="button" className="person-role link" onClick={() => openDialog("people")}>
-          {role}: cannot change
+        <button
+          type="button"
+          className="person-role link"
+          title={`You are ${role} here and change nothing; owners of the project can make you a designer`}
+          onClick={() => openDialog("people")}
+        >
+          {role}
         </button>
       )}
     </>

@@ -1,5 +1,6 @@
+import * as Dialog from "@radix-ui/react-dialog";
 import { type FormEvent, type ReactNode, useEffect, useRef, useState } from "react";
-import { problemsOf } from "../api/client";
+import { saying } from "../api/client";
 import { type Me, useEntry } from "../api/entry";
 import "./people.css";
 
@@ -13,24 +14,49 @@ export async function atTheDoor(path: string, body: object): Promise<{ data?: Me
   const told = await answer?.json().catch(() => undefined);
   if (answer?.ok) return { data: told as Me };
   return {
-    problem: problemsOf(told)
-      .map((p) => `${p.path} ${p.sentence}`)
-      .join("; "),
+    problem: saying(told),
   };
 }
 
 /** A page in the middle of an empty sheet: who comes in, or with what link. */
 export function Gate(props: { title: string; children: ReactNode; over?: boolean }) {
+  const name = (
+    <p className="gate-name">
+      <span className="mark" aria-hidden="true" /> Piastra
+    </p>
+  );
+  // Over a page it has to be on top of whatever dialog is open there, with the keys and the pointer.
+  if (props.over)
+    return (
+      <Dialog.Root open>
+        <Dialog.Portal>
+          <Dialog.Overlay className="gate over" />
+          <Dialog.Content
+            className="gate-sheet over"
+            aria-describedby={undefined}
+            onOpenAutoFocus={(e) => {
+              // Who it was is known; the password is what is missing.
+              e.preventDefault();
+              (e.currentTarget as HTMLElement).querySelector<HTMLElement>("input[type=password]")?.focus();
+            }}
+            onEscapeKeyDown={(e) => e.preventDefault()}
+            onInteractOutside={(e) => e.preventDefault()}
+          >
+            {name}
+            <Dialog.Title>{props.title}</Dialog.Title>
+            {props.children}
+          </Dialog.Content>
+        </Dialog.Portal>
+      </Dialog.Root>
+    );
   return (
-    <div className={props.over ? "gate over" : "gate"} role="dialog" aria-modal="true" aria-label={props.title}>
+    <main className="gate">
       <div className="gate-sheet">
-        <p className="gate-name">
-          <span className="mark" aria-hidden="true" /> Piastra
-        </p>
+        {name}
         <h1>{props.title}</h1>
         {props.children}
       </div>
-    </div>
+    </main>
   );
 }
 

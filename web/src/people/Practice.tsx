@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useState } from "react";
-import { api, problemsOf } from "../api/client";
+import { api, saying } from "../api/client";
 import { useEntry } from "../api/entry";
 import type { components } from "../api/generated";
 import { addressOf, Copied, OpenLinks } from "./Links";
@@ -21,21 +21,17 @@ export function Practice() {
     if (open.data) setLinks(open.data);
   }, []);
   useEffect(() => void look(), [look]);
-  const told = (error: unknown) =>
-    problemsOf(error)
-      .map((p) => `${p.path} ${p.sentence}`)
-      .join("; ");
   const change = async (id: number, body: Partial<Change>) => {
     const { error, response } = await api.PUT("/api/people/{user_id}", {
       params: { path: { user_id: id } },
       body: { administrator: null, begins: null, barred: null, ...body },
     });
-    setProblem(response.ok ? "" : told(error));
+    setProblem(response.ok ? "" : saying(error));
     await look();
   };
   const link = async (administrator: boolean) => {
     const { data, error } = await api.POST("/api/practice-links", { body: { administrator, note: "" } });
-    setProblem(data ? "" : told(error));
+    setProblem(data ? "" : saying(error));
     if (data)
       setMade({
         secret: data.secret,
@@ -49,7 +45,7 @@ export function Practice() {
     const { data, error } = await api.POST("/api/people/{user_id}/password-link", {
       params: { path: { user_id: p.id } },
     });
-    setProblem(data ? "" : told(error));
+    setProblem(data ? "" : saying(error));
     if (data)
       setMade({ secret: data.secret, told: `With this link ${p.name} chooses a new password. It is shown this once:` });
     await look();

@@ -1,5 +1,5 @@
 import { type FormEvent, useCallback, useEffect, useState } from "react";
-import { api, problemsOf } from "../api/client";
+import { api, saying } from "../api/client";
 import { type Role, useEntry } from "../api/entry";
 import type { components } from "../api/generated";
 import { usePicked } from "../session";
@@ -42,13 +42,7 @@ export function ProjectPeople() {
 
   const doing = async (work: Promise<{ error?: unknown; response: Response }>) => {
     const { error, response } = await work;
-    setProblem(
-      response.ok
-        ? ""
-        : problemsOf(error)
-            .map((p) => `${p.path} ${p.sentence}`)
-            .join("; "),
-    );
+    setProblem(response.ok ? "" : saying(error));
     await look();
     await reload();
   };

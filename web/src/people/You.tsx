@@ -1,5 +1,5 @@
 import { type FormEvent, useCallback, useEffect, useState } from "react";
-import { api, problemsOf } from "../api/client";
+import { api, saying } from "../api/client";
 import { leaveDemo, useEntry } from "../api/entry";
 import type { components } from "../api/generated";
 import { useDialogs } from "../session/dialogs";
@@ -8,10 +8,6 @@ import { Copied } from "./Links";
 type Token = components["schemas"]["TokenState"];
 
 const day = (moment: string) => moment.slice(0, 10);
-const saying = (error: unknown) =>
-  problemsOf(error)
-    .map((p) => `${p.path} ${p.sentence}`)
-    .join("; ");
 
 /** Who is signed in: out again, a new password, tokens for scripts. */
 export function You() {
