@@ -134,6 +134,20 @@ def test_every_operation_is_open_to_those_who_have_its_right_and_to_nobody_else(
 
 def test_each_operation_has_a_right_and_each_right_an_operation():
     assert {name for _, _, name in OPERATIONS} == set(RIGHTS)
+    # By hand, as a mistaken entry would pass the test above: what is for everybody, and what takes more than a designer.
+    by_right = {right: {name for name, of in RIGHTS.items() if of is right} for right in Right}
+    assert by_right[Right.ANYBODY] == {"health", "ready", "me", "sign_in", "sign_in_demo", "look_at_invitation", "join"}
+    assert by_right[Right.OWN] == {
+        "keep_project",
+        "give_role",
+        "take_role",
+        "project_links",
+        "project_link",
+        "take_back_project_link",
+    }
+    links = {"practice_links", "practice_link", "take_back_practice_link"}
+    assert by_right[Right.ADMINISTER] == {"everybody", "change_person", "new_password_link", "metrics", *links}
+    assert (by_right[Right.BEGIN], by_right[Right.CHECK]) == ({"begin", "from_file"}, {"compute_history"})
     # What changes a project takes more than reading; of what is read by POST, each is named here.
     reads = {"section", "slice_", "places", "preview", "recognised", "combination_set", "read_combinations", "read_joint_loads"}
     for method, path, name in OPERATIONS:
