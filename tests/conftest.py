@@ -15,6 +15,7 @@ from pathlib import Path
 
 import httpx
 import pytest
+from playwright.sync_api import sync_playwright
 from sqlalchemy.orm import Session
 
 from piastra.demo.people import DESIGNER
@@ -28,6 +29,17 @@ for _name in ("OMP_NUM_THREADS", "MKL_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
     os.environ.setdefault(_name, "1")
 
 ROOT = Path(__file__).parent.parent
+
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
 
 
 def free_port() -> int:
@@ -160,6 +172,15 @@ def server(database):
     made.start()
     yield made
     made.stop()
+
+
+@pytest.fixture(scope="session")
+def browser():
+    """One for all tests of a worker: a second one cannot be begun beside it."""
+    with sync_playwright() as playwright:
+        made = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        yield made
+        made.close()
 
 
 EARLY = ("test_keeping", "test_backup", "test_pages")

@@ -6,20 +6,11 @@ import json
 import re
 
 import pytest
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Page, expect
 
 # Two workers and a server share two cores: what a page shows may take its time.
 expect.set_options(timeout=20_000)
 
-ARGUMENTS = [
-    "--no-sandbox",
-    "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--no-first-run",
-]
 WAIT = 120_000
 
 TO_SCREEN = """([x, y]) => {
@@ -104,14 +95,6 @@ class Desk:
     def cell(self, label: str, path: str):
         """A cell of the ledger by its row and the path of its value."""
         return self.page.locator(f"td[data-cell='{label}/{path}']")
-
-
-@pytest.fixture(scope="session")
-def browser():
-    with sync_playwright() as playwright:
-        made = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-        yield made
-        made.close()
 
 
 @pytest.fixture

@@ -18,7 +18,8 @@ import httpx
 from playwright.sync_api import expect, sync_playwright
 
 from piastra.demo.saltmarsh import PROJECT
-from tests.browser.conftest import ARGUMENTS, Desk
+from tests.browser.conftest import Desk
+from tests.conftest import ARGUMENTS
 
 
 class Running:

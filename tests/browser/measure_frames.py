@@ -12,8 +12,8 @@ import time
 from playwright.sync_api import Page, sync_playwright
 
 from piastra.demo.large import large_floor
-from tests.browser.conftest import ARGUMENTS
 from tests.browser.measure_edit import Running
+from tests.conftest import ARGUMENTS
 
 RECORD = """() => {
   window.frames_ = []; window.recording_ = true;

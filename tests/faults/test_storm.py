@@ -4,7 +4,6 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import WAIT, Desk
-from tests.browser.conftest import browser as browser
 from tests.browser.test_editing import building
 from tests.faults.storm import House, held, raise_storm
 from tests.floors import flat_slab
