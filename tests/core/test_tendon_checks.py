@@ -346,7 +346,8 @@ def test_totals_across_a_slice_tell_secondary_moments_as_the_reactions_do():
     L, half = 8.0, 4.0
     profile = points((0, -150, "free"), (half, -240, "level"), (L, -90, "free"), (L + half, -240, "level"), (2 * L, -150, "free"))
     outcome = solve_floor(floor_from(strip([L, L], [tendon(profile)])))
-    read, found = responses_of(outcome), unpacked_bodies(packed_bodies(free_bodies_of(outcome)))
+    read = responses_of(outcome)
+    found = unpacked_bodies(packed_bodies(free_bodies_of(outcome), read.elements))
     unit = outcome.loads.of_case("PS")[0]
     moment = totals(read, found, ((3.1, 0.0), (3.1, 1.0)))[0]
     assert abs(moment[unit]) == pytest.approx(abs(reactions(outcome, "PS")[0]) * 3.1, rel=1e-3)

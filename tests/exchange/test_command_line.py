@@ -9,7 +9,7 @@ from typer.testing import CliRunner
 
 from piastra.cli import app
 from piastra.core.model import floor_from
-from piastra.exchange.fields import fields
+from piastra.exchange.fields import fields, kept_fields, read_fields
 from piastra.exchange.results_model import conforms
 from tests.floors import one_bay
 from tests.solving import solve_floor
@@ -100,8 +100,12 @@ def test_fields_read_back_with_their_limits():
     d1, d2 = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
     area = np.abs(d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]).sum() / 2
     assert area == pytest.approx(35.0, rel=1e-5)
+    # As they are kept, and read again: the same but for values, by half of a 2^17th of their peak.
+    again = read_fields(kept_fields(data))
+    assert (len(again), again[:at]) == (len(data), data[:at])
     for field in head["fields"]:
         values = np.frombuffer(data, "<f4", head["places"], at)
+        assert np.abs(np.frombuffer(again, "<f4", head["places"], at) - values).max() <= np.abs(values).max() / (2**17 - 1) * 0.51
         at += values.nbytes
         assert values.max() <= field["greatest"] + 1e-3
     assert at == len(data)

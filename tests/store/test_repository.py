@@ -1,13 +1,14 @@
 """The store on its own: revisions, undo's line, runs."""
 
 import pytest
-from sqlalchemy import text
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from piastra import __version__
 from piastra.engine import digest, engine
 from piastra.store import repository as store
 from piastra.store.database import connect, migrate
+from piastra.store.tables import ResultArray
 
 
 @pytest.fixture
@@ -82,8 +83,8 @@ def test_a_run_that_ended_stays_ended_and_keeps_its_results(session, floor):
 
 
 def test_only_the_newest_results_are_kept_and_all_revisions(session, floor):
-    last = store.newest(session, floor)
-    for _ in range(9):
+    for number in range(1, 10):
+        last = store.save(session, floor, number, floor_file(f"h {number}"), "Ada", f"change {number}")
         run = store.begin_run(session, last.id)
         store.keep_results(session, run.id, {"verdict": []}, {"fields": b"x"}, 1.0)
     store.prune_results(session, floor, keep=6)
@@ -101,6 +102,22 @@ def test_only_the_newest_results_are_kept_and_all_revisions(session, floor):
     store.prune_results(session, floor, limit=0)
     assert session.execute(fields).scalars().all() == kept[:1]
     assert store.latest_run(session, floor)[0].state == "fresh"
+
+
+def test_of_a_revision_one_result_is_kept_and_bodies_of_the_newest_alone(session, floor):
+    runs = []
+    for number in (1, 2, 3):
+        last = store.save(session, floor, number, floor_file(f"h {number}"), "Ada", f"change {number}")
+        # A quick run, and the rigorous one that follows it.
+        for _ in range(2):
+            run = store.begin_run(session, last.id)
+            store.keep_results(session, run.id, {"verdict": []}, {"responses": b"x", "bodies": b"y"}, 1.0)
+            store.prune_results(session, floor)
+            runs.append(run.id)
+    held = session.execute(select(ResultArray.kind, ResultArray.run_id).where(ResultArray.run_id.in_(runs))).all()
+    by_kind = {kind: sorted(run for k, run in held if k == kind) for kind in ("responses", "bodies", "brief")}
+    # What may be looked at just now stays: the run before the newest.
+    assert by_kind == {"responses": [runs[1], runs[3], runs[4], runs[5]], "bodies": runs[4:], "brief": runs}
 
 
 def test_what_does_not_exist_is_told(session):

@@ -47,6 +47,7 @@ from piastra.core.model.sharing import materials_of
 from piastra.core.trace.amounts import plain
 from piastra.exchange import floor_file
 from piastra.exchange.bar_drawing import bars_dxf, bars_svg
+from piastra.exchange.fields import read_fields
 from piastra.exchange.results_model import ResultsDocument
 from piastra.exchange.tendon_drawing import tendons_dxf
 from piastra.exchange.zone_drawing import zone_dxf, zone_svg
@@ -397,7 +398,7 @@ def tendon_layout(run_id: int, session: Sessions) -> Response:
 @router.get("/runs/{run_id}/fields", responses=REFUSED, response_class=Response)
 def fields(run_id: int, session: Sessions) -> Response:
     """The fields of a run, binary (see :mod:`piastra.exchange.fields`)."""
-    return Response(store.result(session, run_id, "fields"), media_type="application/octet-stream")
+    return Response(read_fields(store.result(session, run_id, "fields")), media_type="application/octet-stream")
 
 
 @router.get("/schema", response_class=Response)

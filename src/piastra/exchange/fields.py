@@ -6,6 +6,7 @@ then the arrays named in the header one after another.
 
 from __future__ import annotations
 
+import io
 import json
 import struct
 from typing import Any
@@ -17,8 +18,12 @@ from piastra.core.combine.envelope import envelope, with_constant
 from piastra.core.history.served import crack_widths, steel_stress
 from piastra.core.pipeline import Outcome
 from piastra.core.reinforcement.mats import ROWS
+from piastra.exchange.planes import along_curve, planes, values_of
 
 Array = npt.NDArray[np.float64]
+
+VALUE_BITS = 17
+"""Fields are kept to 4e-6 of their peak, which no picture shows."""
 
 UNITS = {"w": "mm", "steel": "mm²/m", "steel_stress": "MPa", "crack_width": "mm"}
 
@@ -105,3 +110,37 @@ def fields(outcome: Outcome) -> bytes:
         *(v.astype("<f4").tobytes() for _, v in arrays),
     ]
     return struct.pack("<I", len(text)) + text + b"".join(body)
+
+
+def kept_fields(content: bytes) -> bytes:
+    """The file in which the :func:`fields` of a run are kept."""
+    header, xy, index, edges, values = _parts(content)
+    found, peak = planes(values.astype(np.float64), along_curve(xy.astype(np.float64)), VALUE_BITS)
+    buffer = io.BytesIO()
+    np.savez_compressed(
+        buffer, header=np.frombuffer(header, dtype=np.uint8), xy=xy, index=index, edges=edges, values=found, peak=peak
+    )
+    return buffer.getvalue()
+
+
+def read_fields(content: bytes) -> bytes:
+    """The :func:`fields` in a file that :func:`kept_fields` made."""
+    with np.load(io.BytesIO(content), allow_pickle=False) as file:
+        a = {k: file[k] for k in file.files}
+    values = values_of(a["values"], a["peak"], along_curve(a["xy"].astype(np.float64)), VALUE_BITS)
+    return a["header"].tobytes() + b"".join(part.tobytes() for part in (a["xy"], a["index"], a["edges"], values.astype("<f4")))
+
+
+def _parts(
+    content: bytes,
+) -> tuple[bytes, npt.NDArray[np.float32], npt.NDArray[np.uint32], npt.NDArray[np.uint32], npt.NDArray[np.float32]]:
+    """Header with its length, places (p, 2), triangles (t, 3), sides (s, 2) and values (f, p)."""
+    start = 4 + struct.unpack("<I", content[:4])[0]
+    about = json.loads(content[4:start])
+    counts = [2 * about["places"], 3 * about["triangles"], 2 * about["edges"]]
+    body = np.frombuffer(content, dtype="<u4", offset=start)
+    xy, index, edges, values = np.split(body, np.cumsum(counts))
+    return (
+        content[:start], xy.view("<f4").reshape(-1, 2), index.reshape(-1, 3), edges.reshape(-1, 2),
+        values.view("<f4").reshape(len(about["fields"]), about["places"]),
+    )  # fmt: skip

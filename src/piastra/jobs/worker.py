@@ -19,7 +19,7 @@ from piastra.core.pipeline import solve_floor
 from piastra.core.readings.bodies import free_bodies_of
 from piastra.core.readings.responses import responses_of
 from piastra.core.stages import CancelledError, StageCache
-from piastra.exchange.fields import fields
+from piastra.exchange.fields import fields, kept_fields
 from piastra.exchange.floor_file import floor_from
 from piastra.exchange.responses_file import packed, packed_bodies
 from piastra.exchange.results_file import results, row
@@ -168,7 +168,11 @@ def compute(run_id: int, document: dict[str, Any], rigorous: bool = False) -> di
         tell({"stage": "write", "share": 0.98})
         read = responses_of(outcome)
         found = results(outcome, read)
-        arrays = {"fields": fields(outcome), "responses": packed(read), "bodies": packed_bodies(free_bodies_of(outcome))}
+        arrays = {
+            "fields": kept_fields(fields(outcome)),
+            "responses": packed(read),
+            "bodies": packed_bodies(free_bodies_of(outcome), read.elements),
+        }
     return {
         "outcome": "fresh", "results": found, **arrays, "seconds": time.perf_counter() - start, "worker": worker.address,
         "held": psutil.Process().memory_info().rss, "more": floor.history is not None and not rigorous,

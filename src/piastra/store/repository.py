@@ -295,7 +295,7 @@ def keep_results(session: Session, run_id: int, document: dict[str, Any], arrays
                    combination=r["combination"], status=r["status"])
         for r in document["verdict"]
     )  # fmt: skip
-    session.add(ResultArray(run_id=run_id, kind="results", content=pack(document, 1)))
+    session.add(ResultArray(run_id=run_id, kind="results", content=pack(document)))
     brief = {k: document.get(k) for k in BRIEF}
     session.add(ResultArray(run_id=run_id, kind="brief", content=pack(brief)))
     for kind, content in arrays.items():
@@ -386,25 +386,36 @@ KEPT_BYTES = 400_000_000
 """Bytes of results that a floor keeps at most, but for its newest run."""
 
 
+HELD_BODIES = 2
+"""Newest runs of a floor for which values by element and totals of slices are kept; the one before the newest may still be looked at."""
+
+
 def prune_results(session: Session, floor_id: int, keep: int = KEPT_RUNS, limit: int = KEPT_BYTES) -> None:
-    """Drop the arrays of all but the newest runs of a floor, ``keep`` of them and no more than ``limit`` bytes; revisions,
-    verdict rows, probes and messages stay."""
-    ids = session.scalars(
-        select(RunRecord.id)
+    """Drop the arrays of all but the newest runs of a floor, ``keep`` of them and no more than ``limit`` bytes, one of each revision but for what
+    may still be looked at; the free bodies of all but the newest ``HELD_BODIES``. Revisions, verdict rows, probes and messages stay."""
+    found = session.execute(
+        select(RunRecord.id, RunRecord.revision_id)
         .join(Revision, Revision.id == RunRecord.revision_id)
         .where(Revision.floor_id == floor_id, RunRecord.state == "fresh")
         .order_by(RunRecord.id.desc())
         .limit(100 + keep)
     ).all()
-    held = sizes(session, ids)
-    passed = 0
-    old = []
-    for k, run_id in enumerate(ids):
+    held = sizes(session, [run_id for run_id, _ in found])
+    kept: list[int] = []
+    old, passed, revisions = [], 0, set()
+    for k, (run_id, revision_id) in enumerate(found):
         passed += held.get(run_id, 0)
-        if k >= keep or (k > 0 and passed > limit):
+        again = k >= HELD_BODIES and revision_id in revisions
+        if again or len(kept) >= keep or (k > 0 and passed > limit):
             old.append(run_id)
+        else:
+            kept.append(run_id)
+            revisions.add(revision_id)
     if old:
         session.execute(delete(ResultArray).where(ResultArray.run_id.in_(old), ResultArray.kind != "brief"))
+    if bare := kept[HELD_BODIES:]:
+        bodies = or_(ResultArray.kind == "bodies", ResultArray.kind.startswith("bodies."))
+        session.execute(delete(ResultArray).where(ResultArray.run_id.in_(bare), bodies))
 
 
 def sizes(session: Session, run_ids: Sequence[int]) -> dict[int, int]:
