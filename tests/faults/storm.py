@@ -37,10 +37,14 @@ class House:
     port: int = field(default_factory=free_port)
     projects: bool = True
     """Whether it has the demo's."""
+    answering: int = 2
+    """Processes that answer requests."""
 
     def __enter__(self) -> House:
         command = [str(ROOT / "script/server"), str(self.folder), str(free_port()), str(self.port)]
-        environment = {**os.environ, "PIASTRA_HISTORY": "asked", "PIASTRA_DEMO_PROJECTS": str(int(self.projects))}
+        environment = {
+            **os.environ, "PIASTRA_HISTORY": "asked", "PIASTRA_DEMO_PROJECTS": str(int(self.projects)), "PIASTRA_PROCESSES": str(self.answering),
+        }  # fmt: skip
         self.script = subprocess.Popen(
             command, cwd=ROOT, env=environment, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
         )
@@ -66,7 +70,7 @@ class House:
             time.sleep(0.2)
 
     def processes(self, kind: str) -> list[psutil.Process]:
-        """Those of the server, of its workers or of the database that are there now."""
+        """Those of the server, those of it that answer, of its workers or of the database that are there now."""
         if kind == "database":
             with contextlib.suppress(OSError, ValueError, psutil.NoSuchProcess):
                 return [psutil.Process(int((self.folder / "mariadbd.pid").read_text()))]
@@ -76,7 +80,13 @@ class House:
             for p in psutil.Process(self.script.pid).children(recursive=True):
                 with contextlib.suppress(psutil.NoSuchProcess):
                     line = " ".join(p.cmdline())
-                    if ("piastra.api.serve" in line) if kind == "server" else ("multiprocessing" in line and "spawn" in line):
+                    if "piastra.api.serve" in line:
+                        its = "server"
+                    elif "multiprocessing" in line and "spawn" in line:
+                        its = "answering" if any(c.laddr.port == self.port for c in p.net_connections("tcp")) else "worker"
+                    else:
+                        continue
+                    if its == kind:
                         found.append(p)
         return found
 
@@ -124,10 +134,10 @@ def raise_storm(house: House, edits: int, seed: int, floors: int = 3, every: int
         body = {"document": {**one_bay(), "name": f"Deck {k + 1}"}}
         ids.append(asked(client, "POST", f"/api/projects/{made['project']}/floors", storm, json=body).json()["floor"])
     storm.acknowledged = {k: [] for k in ids}
-    kinds = ["server", "worker", "database"]
+    kinds = ["server", "worker", "database", "answering"]
     for k in range(edits):
         if k % every == every - 1:
-            kind = kinds[(k // every) % 3]
+            kind = kinds[(k // every) % 4]
             storm.kills[kind] += house.kill(kind, chance)
             time.sleep(chance.uniform(0, 0.4))
         floor = ids[k % floors]

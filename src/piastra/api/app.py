@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+import os
+from collections.abc import AsyncIterator, Iterator
+from contextlib import asynccontextmanager, contextmanager
 from pathlib import Path
 
 import structlog
@@ -12,6 +13,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
+from sqlalchemy import Engine
 from sqlalchemy.exc import DataError, DBAPIError
 from starlette.exceptions import HTTPException
 
@@ -41,6 +43,7 @@ from piastra.api.messages import Problem, Problems
 from piastra.api.schema import typed_documents
 from piastra.api.watch import Watch
 from piastra.core.model import RefusedError
+from piastra.jobs.apart import ADDRESS, KEY, RunsApart
 from piastra.jobs.manager import RunManager, start_cluster
 from piastra.store import repository as store
 from piastra.store.database import connect, migrate, sessions
@@ -74,32 +77,35 @@ def _written(text: str) -> str:
     return text[:LONGEST].encode("utf-8", "replace").decode()
 
 
-def _run_what_is_stale(app: FastAPI) -> None:
-    """Queue floors for whose newest revision no results of this engine are kept."""
-    with app.state.sessions() as session:
-        for project in store.projects(session):
-            for record in store.floors(session, project.id):
-                if project.put_away or record.put_away:
-                    continue
-                last = store.newest(session, record.id)
-                document = store.unpack(last.content)
-                standing = store.standing_run(session, last)
-                if document["slabs"] and (standing is None or standing.state in store.OPEN_STATES):
-                    app.state.manager.submit(record.id, last.id, last.number, document)
+@contextmanager
+def running(engine: Engine) -> Iterator[RunManager]:
+    """Bring the tables to this version's form, and look after runs; those of floors that have no results of this engine are begun."""
+    migrate(engine)
+    manager = RunManager(engine, start_cluster())
+    manager.start()
+    made = sessions(engine)
+    with made.begin() as session:
+        give_documents(session)
+    with made() as session:
+        for floor, last in store.lacking(session):
+            manager.submit(floor, last.id, last.number, store.unpack(last.content))
+    yield manager
+    manager.close()
 
 
 @asynccontextmanager
 async def _life(app: FastAPI) -> AsyncIterator[None]:
     engine = connect()
-    migrate(engine)
     app.state.sessions = sessions(engine)
-    app.state.manager = RunManager(engine, start_cluster())
-    app.state.manager.start()
-    with app.state.sessions.begin() as session:
-        give_documents(session)
-    _run_what_is_stale(app)
-    yield
-    app.state.manager.close()
+    address = os.environ.get(ADDRESS)
+    if address:
+        app.state.manager = RunsApart(address, os.environ[KEY].encode())
+        yield
+        app.state.manager.close()
+    else:
+        with running(engine) as manager:
+            app.state.manager = manager
+            yield
     engine.dispose()
 
 

@@ -37,6 +37,7 @@ from piastra.api.messages import (
     StepState,
 )
 from piastra.api.projects import with_project
+from piastra.api.watch import LISTENERS
 from piastra.api.wiring import REFUSED, STALE, LateError, Manager, Sessions, late, run_summary, start_runs
 from piastra.core.audit import Add, Finding, Remove, Set, audit
 from piastra.core.model import Floor, Refusal, RefusedError
@@ -51,7 +52,7 @@ from piastra.exchange.fields import read_fields
 from piastra.exchange.results_model import ResultsDocument
 from piastra.exchange.tendon_drawing import tendons_dxf
 from piastra.exchange.zone_drawing import zone_dxf, zone_svg
-from piastra.jobs.manager import RunManager
+from piastra.jobs.listening import Runs
 from piastra.store import projects as shared
 from piastra.store import repository as store
 from piastra.store.tables import FloorRecord, ProjectRevision, Revision
@@ -83,7 +84,7 @@ def fitted(session: Session) -> Callable[[FloorRecord, dict[str, Any]], dict[str
     return lambda record, document: floor_file.document(floor_file.floor_from(with_project(session, record, document)))
 
 
-def _append(session: Session, manager: RunManager, floor_id: int, based_on: int, document: dict[str, Any], author: str, line: str,
+def _append(session: Session, manager: Runs, floor_id: int, based_on: int, document: dict[str, Any], author: str, line: str,
             restores: int | None = None) -> Saved:  # fmt: skip
     try:
         made = store.save_family(session, floor_id, based_on, document, author, line, restores, fitted(session))
@@ -145,7 +146,7 @@ def _sent_again(session: Session, floor_id: int, body: Save, mine: dict[str, Any
     return Saved(revision=last.number, line=last.line, run=run.id if run is not None else None)
 
 
-def _travel(floor_id: int, body: Step, session: Session, manager: RunManager, author: str, back: bool) -> Saved:
+def _travel(floor_id: int, body: Step, session: Session, manager: Runs, author: str, back: bool) -> Saved:
     # Twins share one line of changes: that of the floor they follow.
     record = store.floor(session, floor_id)
     first = store.family(session, record)[0]
@@ -426,6 +427,7 @@ async def events(floor_id: int, manager: Manager, request: Request) -> Streaming
     stop = manager.listen(floor_id, pass_on)
 
     async def stream() -> AsyncIterator[str]:
+        LISTENERS.inc()
         try:
             yield ": listening\n\n"
             while True:
@@ -438,6 +440,7 @@ async def events(floor_id: int, manager: Manager, request: Request) -> Streaming
                         return
                     yield ": still here\n\n"
         finally:
+            LISTENERS.dec()
             stop()
 
     return StreamingResponse(stream(), media_type="text/event-stream", headers={"Cache-Control": "no-cache"})

@@ -32,7 +32,7 @@ from piastra.core.model.sharing import taken_in, with_shared
 from piastra.core.standards import registry
 from piastra.core.standards.beginnings import library, new_floor, new_project
 from piastra.exchange import floor_file
-from piastra.jobs.manager import RunManager
+from piastra.jobs.listening import Runs
 from piastra.store import people
 from piastra.store import projects as shared
 from piastra.store import repository as store
@@ -117,7 +117,7 @@ def project(project_id: int, session: Sessions) -> ProjectState:
 
 
 def _append(
-    session: Session, manager: RunManager, project_id: int, based_on: int, document: dict[str, Any], person: Person, line: str,
+    session: Session, manager: Runs, project_id: int, based_on: int, document: dict[str, Any], person: Person, line: str,
     restores: int | None = None,
 ) -> Saved:  # fmt: skip
     try:
@@ -139,7 +139,7 @@ def save_project(project_id: int, body: Save, session: Sessions, manager: Manage
     return _append(session, manager, project_id, body.based_on, document, person, body.line)
 
 
-def _travel(project_id: int, body: Step, session: Session, manager: RunManager, person: Person, back: bool) -> Saved:
+def _travel(project_id: int, body: Step, session: Session, manager: Runs, person: Person, back: bool) -> Saved:
     along = shared.timeline(session, project_id)
     target = along.before if back else along.after
     if target is None:

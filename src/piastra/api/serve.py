@@ -5,30 +5,73 @@ from __future__ import annotations
 import argparse
 import logging
 import os
+import secrets
+import tempfile
+from pathlib import Path
 
 import uvicorn
+from fastapi import FastAPI
 
-from piastra.api.app import create_app
+from piastra.api.app import create_app, running
 from piastra.api.bounds import HOSTS
 from piastra.api.door import DEMO
+from piastra.api.watch import COUNTS
+from piastra.jobs.apart import ADDRESS, KEY, Desk
 from piastra.logs import configure
+from piastra.store.database import connect
+
+LOG = "PIASTRA_LOG"
+PROCESSES = "PIASTRA_PROCESSES"
+PATIENCE_SECONDS = 30
+"""A process that does not say for so long that it is alive is started anew."""
+
+
+def _logged() -> None:
+    how = os.environ[LOG]
+    configure(how == "json", logging.WARNING if how == "warnings" else logging.INFO)
+
+
+def one_of_several() -> FastAPI:
+    """The application in a process that answers requests beside others."""
+    _logged()
+    return create_app()
 
 
 def main() -> None:
-    """Serve on 127.0.0.1; what other machines reach stands in front of it and encrypts."""
+    """Serve on 127.0.0.1; what other machines reach stands in front of it and encrypts. With several processes this one looks after runs, and those
+    that answer requests are its children."""
     parser = argparse.ArgumentParser(description="Serve Piastra on 127.0.0.1.")
     parser.add_argument("--port", type=int, default=8347)
     parser.add_argument("--demo", action="store_true", help="let whoever sits at this machine in as the demo's designer")
     parser.add_argument("--log", choices=("warnings", "lines", "json"), default="warnings", help="what is logged, and how")
+    parser.add_argument(
+        "--processes", type=int, default=int(os.environ.get(PROCESSES, "1")), help="how many processes answer requests"
+    )
     arguments = parser.parse_args()
-    configure(arguments.log == "json", logging.WARNING if arguments.log == "warnings" else logging.INFO)
+    os.environ[LOG] = arguments.log
+    _logged()
     if arguments.demo:
         if os.environ.get(HOSTS):
             parser.error(f"the demo lets everybody in and is for this machine alone; unset {HOSTS}, or leave --demo out")
         os.environ[DEMO] = "1"
-    uvicorn.run(
-        create_app(), host="127.0.0.1", port=arguments.port, log_level="warning", timeout_graceful_shutdown=2, server_header=False
-    )
+    how = {
+        "host": "127.0.0.1", "port": arguments.port, "log_level": "warning", "timeout_graceful_shutdown": 2, "server_header": False,
+    }  # fmt: skip
+    if arguments.processes <= 1:
+        uvicorn.run(create_app(), **how)
+        return
+    # The folder is this user's alone: so are the socket and the counts in it.
+    with tempfile.TemporaryDirectory(prefix="piastra-") as folder:
+        os.environ[ADDRESS], os.environ[KEY], os.environ[COUNTS] = str(Path(folder) / "runs"), secrets.token_hex(), folder
+        engine = connect()
+        with running(engine) as manager:
+            desk = Desk(manager, os.environ[ADDRESS], os.environ[KEY].encode())
+            uvicorn.run(
+                "piastra.api.serve:one_of_several", factory=True, workers=arguments.processes,
+                timeout_worker_healthcheck=PATIENCE_SECONDS, **how,
+            )  # fmt: skip
+            desk.close()
+        engine.dispose()
 
 
 if __name__ == "__main__":

@@ -3,6 +3,7 @@ secrets."""
 
 from __future__ import annotations
 
+import os
 import re
 import time
 import traceback
@@ -10,7 +11,10 @@ import uuid
 
 import structlog
 from fastapi import APIRouter, Response
-from prometheus_client import CONTENT_TYPE_LATEST, CollectorRegistry, Counter, Gauge, Histogram, generate_latest
+from prometheus_client import CONTENT_TYPE_LATEST, CollectorRegistry, Counter, Gauge, Histogram, Metric, generate_latest
+from prometheus_client.core import GaugeMetricFamily
+from prometheus_client.multiprocess import MultiProcessCollector
+from prometheus_client.registry import Collector
 from sqlalchemy import func, select
 from starlette.datastructures import MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -21,15 +25,16 @@ from piastra.store.tables import RunRecord
 log = structlog.get_logger()
 router = APIRouter(prefix="/api")
 
+COUNTS = "PROMETHEUS_MULTIPROC_DIR"
+"""Folder of the counts of several processes."""
+
 REGISTRY = CollectorRegistry()
 REQUESTS = Counter("piastra_requests", "Requests by operation and answer.", ("operation", "status"), registry=REGISTRY)
 SECONDS = Histogram(
     "piastra_request_seconds", "Seconds until an answer is complete.", ("operation",), registry=REGISTRY,
     buckets=(0.01, 0.03, 0.1, 0.3, 1, 3, 10, 30),
 )  # fmt: skip
-RUNS = Gauge("piastra_runs", "Runs in the database by state.", ("state",), registry=REGISTRY)
-WORKERS = Gauge("piastra_workers", "Workers that compute.", registry=REGISTRY)
-LISTENERS = Gauge("piastra_listeners", "Pages that listen to a floor.", registry=REGISTRY)
+LISTENERS = Gauge("piastra_listeners", "Pages that listen to a floor.", registry=REGISTRY, multiprocess_mode="livesum")
 
 NUMBER = re.compile(r"[A-Za-z0-9-]{1,64}")
 LONG = ("events",)
@@ -86,9 +91,24 @@ def where(error: BaseException) -> str:
 @router.get("/metrics")
 def metrics(session: Sessions, manager: Manager) -> Response:
     """Counts in the form that Prometheus reads; for administrators, by a token."""
-    RUNS.clear()
+    counts = REGISTRY
+    if COUNTS in os.environ:
+        # Processes that answer requests keep their counts in files; one of them reads all.
+        counts = CollectorRegistry()
+        MultiProcessCollector(counts)  # type: ignore[no-untyped-call]  # it has no types
+    runs = GaugeMetricFamily("piastra_runs", "Runs in the database by state.", labels=["state"])
     for state, count in session.execute(select(RunRecord.state, func.count()).group_by(RunRecord.state)):
-        RUNS.labels(state).set(count)
-    WORKERS.set(manager.workers)
-    LISTENERS.set(manager.listening)
-    return Response(generate_latest(REGISTRY), media_type=CONTENT_TYPE_LATEST)
+        runs.add_metric([state], count)
+    now = CollectorRegistry()
+    now.register(_Now([runs, GaugeMetricFamily("piastra_workers", "Workers that compute.", value=manager.workers)]))
+    return Response(generate_latest(counts) + generate_latest(now), media_type=CONTENT_TYPE_LATEST)
+
+
+class _Now(Collector):
+    """What is looked up when it is asked for."""
+
+    def __init__(self, found: list[Metric]) -> None:
+        self._found = found
+
+    def collect(self) -> list[Metric]:
+        return self._found

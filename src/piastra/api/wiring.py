@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from piastra.api.messages import Clash, Conflict, Differences, DifferenceState, Problems, RunSummary
 from piastra.core.model.merge import Difference, differences, merge
 from piastra.core.model.project import SHARED
-from piastra.jobs.manager import RunManager
+from piastra.jobs.listening import Runs
 from piastra.store import repository as store
 from piastra.store.tables import FloorRecord, Revision
 
@@ -33,13 +33,13 @@ def _session(request: Request) -> Any:
             session.close()
 
 
-def _manager(request: Request) -> RunManager:
-    manager: RunManager = request.app.state.manager
+def _manager(request: Request) -> Runs:
+    manager: Runs = request.app.state.manager
     return manager
 
 
 Sessions = Annotated[Session, Depends(_session)]
-Manager = Annotated[RunManager, Depends(_manager)]
+Manager = Annotated[Runs, Depends(_manager)]
 
 
 MOST = 40
@@ -77,7 +77,7 @@ def _told(found: list[Difference]) -> Differences:
     return Differences(count=len(found), first=[DifferenceState(**asdict(d)) for d in found[:MOST]])
 
 
-def start_runs(manager: RunManager, session: Session, made: list[tuple[FloorRecord, Revision]], author: str) -> dict[int, int]:
+def start_runs(manager: Runs, session: Session, made: list[tuple[FloorRecord, Revision]], author: str) -> dict[int, int]:
     """Tell of new revisions and run those that compute what no kept run has computed; the runs by floor.
 
     A revision that only changes what is drawn or read, or that brings back what was computed before, has its results at

@@ -6,9 +6,8 @@ import os
 import queue
 import threading
 import time
-from collections import defaultdict
 from collections.abc import Callable, Collection
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -19,6 +18,7 @@ from distributed.security import Security
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 
+from piastra.jobs.listening import Listener, Listening, Runs
 from piastra.jobs.turns import Turns
 from piastra.jobs.worker import cancel_flag, compute, limits, stop_flag, topic
 from piastra.store import repository as store
@@ -39,8 +39,6 @@ SWOLLEN = 0.5
 ASKED = "asked"
 """Of PIASTRA_HISTORY: the lives of floors are computed when somebody asks for them, not after every edit."""
 
-Listener = Callable[[dict[str, Any]], None]
-
 
 @dataclass(slots=True)
 class Active:
@@ -54,7 +52,6 @@ class Active:
     attempts: int = 0
     launched: bool = False
     future: Future | None = None
-    last: dict[str, Any] = field(default_factory=dict)
 
 
 def _secured(address: str) -> Security | None:
@@ -94,22 +91,20 @@ def start_cluster() -> Client:
     return Client(cluster, set_as_default=False)
 
 
-class RunManager:
+class RunManager(Runs):
     """Starts, follows and ends runs; tells listeners of a floor what happens to them."""
 
     def __init__(self, engine: Engine, client: Client) -> None:
         self.client = client
         self._sessions = sessions(engine)
         self._active: dict[int, Active] = {}
-        self._listeners: dict[int, list[Listener]] = defaultdict(list)
+        self.heard = Listening()
         self._turns, self._slots = Turns(), 1
         self._owed: set[int] = set()
         self._lock = threading.RLock()
-        # Pages that begin to listen wait for nobody: this one is held for moments only.
-        self._hearing = threading.Lock()
         self._closing = threading.Event()
         self._cancelled = -ENDING_SECONDS
-        self._heard: queue.SimpleQueue[tuple[int, dict[str, Any]] | None] = queue.SimpleQueue()
+        self._reports: queue.SimpleQueue[tuple[int, dict[str, Any]] | None] = queue.SimpleQueue()
         self._teller = threading.Thread(target=self._pass_on, name="run-teller", daemon=True)
         self._sweeper = threading.Thread(target=self._sweep, name="run-sweeper", daemon=True)
 
@@ -122,29 +117,19 @@ class RunManager:
     def close(self) -> None:
         """Stop looking after runs and end the cluster that this process started."""
         self._closing.set()
-        self._heard.put(None)
+        self._reports.put(None)
         cluster = self.client.cluster
         self.client.close()
         if cluster is not None:
             cluster.close()
 
     def listen(self, floor_id: int, listener: Listener) -> Callable[[], None]:
-        """Call ``listener`` with every event of a floor, the last one at once; returns the way to stop."""
-        with self._hearing:
-            self._listeners[floor_id].append(listener)
-        for run in list(self._active.values()):
-            if run.floor_id == floor_id and run.last:
-                listener(run.last)
-
-        def stop() -> None:
-            with self._hearing:
-                self._listeners[floor_id].remove(listener)
-
-        return stop
+        """As :meth:`Runs.listen`."""
+        return self.heard.listen(floor_id, listener)
 
     def announce(self, floor_id: int, revision: int, author: str, line: str) -> None:
         """Tell listeners of a floor that it has a new revision."""
-        self._hear(floor_id, {"kind": "revision", "floor": floor_id, "revision": revision, "author": author, "line": line})
+        self.heard.tell({"kind": "revision", "floor": floor_id, "revision": revision, "author": author, "line": line})
 
     def submit(
         self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False
@@ -236,7 +221,7 @@ class RunManager:
         active.launched = True
 
         # This handler runs on the client's own loop, which must never wait for our lock: it only passes things on.
-        self.client.subscribe_topic(topic(run_id), lambda event: self._heard.put((run_id, event[1])))
+        self.client.subscribe_topic(topic(run_id), lambda event: self._reports.put((run_id, event[1])))
         active.future = self.client.submit(
             compute, run_id, active.document, active.rigorous, key=f"run-{run_id}-{active.attempts}", pure=False
         )
@@ -332,18 +317,11 @@ class RunManager:
         active = self._active.get(run_id)
         if active is None:
             return
-        active.last = {"kind": "run", "run": run_id, "floor": active.floor_id, "revision": active.revision, **event}
-        self._hear(active.floor_id, active.last)
-
-    def _hear(self, floor_id: int, event: dict[str, Any]) -> None:
-        with self._hearing:
-            listeners = list(self._listeners[floor_id])
-        for listener in listeners:
-            listener(event)
+        self.heard.tell({"kind": "run", "run": run_id, "floor": active.floor_id, "revision": active.revision, **event})
 
     def _pass_on(self) -> None:
         """Tell listeners of the progress that workers report."""
-        while (heard := self._heard.get()) is not None:
+        while (heard := self._reports.get()) is not None:
             run_id, told = heard
             with self._lock:
                 active = self._active.get(run_id)
@@ -399,12 +377,6 @@ class RunManager:
     def workers(self) -> int:
         """How many of them there are to compute."""
         return len(self.client.scheduler_info(n_workers=-1)["workers"])
-
-    @property
-    def listening(self) -> int:
-        """How many listen to floors."""
-        with self._hearing:
-            return sum(map(len, self._listeners.values()))
 
     def _revive(self) -> None:
         """Start workers anew: one that dies while its nanny starts it is given up by the nanny."""

@@ -348,6 +348,19 @@ def standing_run(session: Session, revision: Revision) -> RunRecord | None:
     return next((r for r in found if r.id in kept or r.state in ("refused", *OPEN_STATES)), None)
 
 
+def lacking(session: Session) -> list[tuple[int, Revision]]:
+    """Floors in use for whose newest revision no results of this engine are kept, or whose run has not ended, each with that revision."""
+    found = []
+    for project in projects(session):
+        for record in () if project.put_away else floors(session, project.id):
+            last = newest(session, record.id)
+            standing = standing_run(session, last)
+            there = not record.put_away and bool(unpack(last.content)["slabs"])
+            if there and (standing is None or standing.state in OPEN_STATES):
+                found.append((record.id, last))
+    return found
+
+
 def result(session: Session, run_id: int, kind: str) -> bytes:
     """A stored result, as it was given. Raises :class:`MissingError`."""
     wanted = or_(ResultArray.kind == kind, ResultArray.kind.startswith(f"{kind}."))
