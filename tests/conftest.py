@@ -28,6 +28,9 @@ from piastra.store.tables import User
 for _name in ("OMP_NUM_THREADS", "MKL_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
     os.environ.setdefault(_name, "1")
 
+# The server's and this process's, for accounts that tests make.
+os.environ.setdefault("PIASTRA_SECRET", "of the tests, and of nobody else: 0123456789")
+
 ROOT = Path(__file__).parent.parent
 
 
@@ -103,8 +106,9 @@ class Server:
 
     @property
     def environment(self) -> dict[str, str]:
-        """Lives of floors take minutes of what the tests need: those that are about one ask for it."""
-        return {**os.environ, "PIASTRA_DATABASE": self.database.url, "PIASTRA_HISTORY": "asked"}
+        """Lives of floors, and those of the demo's floors that no test looks at, take minutes of what the tests need: those that are about a
+        life ask for it."""
+        return {**os.environ, "PIASTRA_DATABASE": self.database.url, "PIASTRA_HISTORY": "asked", "PIASTRA_DEMO_PROJECTS": "1"}
 
     @property
     def address(self) -> str:

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from sqlalchemy.exc import OperationalError
 
 from piastra.jobs import manager as managing
+from piastra.jobs.listening import Listening
 from piastra.jobs.manager import RunManager
 from piastra.jobs.turns import HUNGRY_SECONDS, Turns
 
@@ -35,7 +36,7 @@ class Fed(RunManager):
     """A manager whose cluster notes what it is given, with a clock and a database of the test's."""
 
     def __init__(self, slots):
-        self._lock, self._hearing, self._active, self._listeners = threading.RLock(), threading.Lock(), {}, {}
+        self._lock, self._active, self.heard = threading.RLock(), {}, Listening()
         self._turns, self._slots, self._owed = Turns(), slots, set()
         self.numbers, self.away, self.client, self._closing, self._cancelled = 0, False, None, threading.Event(), 0.0
 
@@ -48,9 +49,6 @@ class Fed(RunManager):
     @property
     def _sessions(self):
         return SimpleNamespace(begin=self._begin)
-
-    def _hear(self, floor_id, event):
-        pass
 
     def _launch(self, run_id):
         self._active[run_id].launched = True

@@ -19,6 +19,7 @@ from starlette.exceptions import HTTPException
 
 from piastra import __version__
 from piastra.api import (
+    account,
     building,
     combinations,
     drawings,
@@ -54,7 +55,7 @@ log = structlog.get_logger()
 ROUTERS = tuple(
     module.router
     for module in (
-        health, entrance, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, springs, building, combinations, watch,
+        health, entrance, account, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, springs, building, combinations, watch,
     )
 )  # fmt: skip
 """Everything that the interface and scripts may ask for."""

@@ -60,9 +60,10 @@ def _all(right: Right, names: str) -> dict[str, Right]:
 RIGHTS: Mapping[str, Right] = {
     **_all(Right.ANYBODY, "health ready me sign_in sign_in_demo look_at_invitation join"),
     **_all(Right.PERSON, "standards projects put_away schema report_chapters combination_sets table_file outline_work "
-                         "sign_out change_password tokens make_token drop_token"),
+                         "sign_out change_password tokens make_token drop_token "
+                         "second_factor begin_factor confirm_factor take_off_factor sign_ins end_sign_in notices own_data leave"),
     **_all(Right.BEGIN, "begin from_file"),
-    **_all(Right.ADMINISTER, "everybody change_person new_password_link practice_links practice_link take_back_practice_link metrics"),
+    **_all(Right.ADMINISTER, "everybody change_person new_password_link take_off_factor_of practice_links practice_link take_back_practice_link metrics"),
     **_all(Right.READ, "project floor steps findings section as_file history results zone_sheet bar_drawing tendon_layout fields events "
                        "project_file preview drawing recognised as_dxf catalogue field directions value slice_ strip places reactions runs "
                        "probe_history report of_member carried parameters combination_set combinations_file read_combinations "
@@ -84,6 +85,7 @@ class Person:
     email: str
     administrator: bool
     begins: bool
+    factor: bool = False
     sign_in: int | None = None
     guard: str = ""
     reads_only: bool = False
@@ -131,6 +133,8 @@ class Door:
         name, numbers = found
         state = scope.setdefault("state", {})
         state["operation"] = name
+        # For the log: who looked at what, by numbers alone.
+        state["numbers"] = {key: int(n) for key, n in numbers.items() if n.isascii() and n.isdigit() and len(n) < 10}
         make = scope["app"].state.sessions
         try:
             person, turned = await run_in_threadpool(_admitted, make, scope, name, numbers)
@@ -215,7 +219,7 @@ def _entered(session: Session, scope: Scope, active: bool) -> entry.Entered | No
 def _person(entered: entry.Entered) -> Person:
     user = entered.user
     return Person(
-        user.id, user.name, user.email or "", user.administrator, user.begins,
+        user.id, user.name, user.email or "", user.administrator, user.begins, user.factor is not None,
         entered.sign_in.id if entered.sign_in else None, entered.sign_in.guard if entered.sign_in else "",
         entered.token.reads_only if entered.token else False,
     )  # fmt: skip
@@ -233,6 +237,8 @@ def _may(session: Session, person: Person, right: Right, numbers: Mapping[str, s
     if right is Right.ADMINISTER:
         if not person.administrator:
             raise _TurnedAwayError(403, "you", "are no administrator; ask one")
+        if not person.factor and not demo():
+            raise _TurnedAwayError(403, "you", "look after people, which takes a second factor; set one up under your name")
     elif right is Right.BEGIN:
         if not person.begins:
             raise _TurnedAwayError(403, "you", "work in projects of others and may not begin your own; ask an administrator")

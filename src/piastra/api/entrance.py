@@ -18,11 +18,13 @@ from piastra.api.wiring import REFUSED, Sessions
 from piastra.core.model import Refusal, RefusedError
 from piastra.core.model.shapes import NAME, Label
 from piastra.demo.people import DESIGNER
-from piastra.store import entry, people
+from piastra.store import entry, factor, people
 from piastra.store.repository import MissingError
 from piastra.store.tables import Kind, Project, Role, SignIn, Token, User
 
 router = APIRouter(prefix="/api")
+NUMBER = "the number"
+"""What a page asks for once a password is right, and its account has a second factor."""
 TURNED_AWAY = {401: {"model": Problems}, 403: {"model": Problems}, **REFUSED}
 
 Email = Annotated[str, Field(min_length=3, max_length=254, pattern=r"^[^@\s\x00-\x1f]+@[^@\s\x00-\x1f]+$")]
@@ -51,10 +53,11 @@ class Me(BaseModel):
 
 
 class SigningIn(BaseModel):
-    """An e-mail address and its password."""
+    """An e-mail address and its password, and the ``number`` of a second factor, or a spare code, where there is one."""
 
     email: Annotated[str, Field(min_length=1, max_length=254)]
     password: Password
+    number: Annotated[str, Field(max_length=40)] = ""
 
 
 class SigningOut(BaseModel):
@@ -85,13 +88,15 @@ class Joining(Link):
     name: PersonName | None = None
     email: Email | None = None
     password: Password | None = None
+    number: Annotated[str, Field(max_length=40)] = ""
 
 
 class NewPassword(BaseModel):
-    """The password of now, and the new one."""
+    """The password of now (with the number of a second factor where there is one), and the new one."""
 
     old: Password
     new: Password
+    number: Annotated[str, Field(max_length=40)] = ""
 
 
 class TokenState(BaseModel):
@@ -130,15 +135,16 @@ def _me(session: Session, user: User | None, guard: str = "") -> Me:
     return Me(person=state, guard=guard, demo=demo())
 
 
-def _let_in(session: Session, user: User) -> JSONResponse:
+def _let_in(session: Session, user: User, request: Request) -> JSONResponse:
     """Sign a browser in, and tell it who it is."""
-    secret = entry.begin_sign_in(session, user)
+    secret = entry.begin_sign_in(session, user, entry.browser_of(request.headers.get("user-agent", "")))
     found = entry.by_cookie(session, secret)
     told = _me(session, user, found.sign_in.guard if found and found.sign_in else "")
     return JSONResponse(told.model_dump(mode="json"), headers={"Set-Cookie": cookie(secret), "Cache-Control": "no-store"})
 
 
-def _refused(status: int, path: str, sentence: str, headers: dict[str, str] | None = None) -> JSONResponse:
+def refused(status: int, path: str, sentence: str, headers: dict[str, str] | None = None) -> JSONResponse:
+    """An answer that turns somebody away."""
     return JSONResponse(
         Problems(problems=[Problem(path=path, sentence=sentence)]).model_dump(), status_code=status, headers=headers
     )
@@ -155,7 +161,7 @@ def me(session: Sessions, person: Maybe, response: Response) -> Me:
 def sign_in(body: SigningIn, session: Sessions, request: Request) -> Response:
     """Sign a browser in."""
     try:
-        user = entry.checked(session, body.email, body.password, request.client.host if request.client else "")
+        user = entry.checked(session, body.email, body.password, request.client.host if request.client else "", body.number)
     except entry.TooManyError as error:
         wait = ceil(error.seconds)
         told = (
@@ -163,19 +169,21 @@ def sign_in(body: SigningIn, session: Sessions, request: Request) -> Response:
             if wait < 90
             else f"was wrong too often; wait {ceil(wait / 60)} min"
         )
-        return _refused(429, "the password", told, {"Retry-After": str(wait)})
+        return refused(429, "the password", told, {"Retry-After": str(wait)})
+    except entry.NumberMissingError:
+        return refused(401, NUMBER, "that your authenticator shows is asked for, or one of your spare codes")
     if user is None:
-        return _refused(401, "e-mail or password", "is not right")
-    return _let_in(session, user)
+        return refused(401, "e-mail, password or number" if body.number else "e-mail or password", "is not right")
+    return _let_in(session, user, request)
 
 
 @router.post("/sign-in/demo", responses=TURNED_AWAY, response_model=Me)
-def sign_in_demo(session: Sessions) -> Response:
+def sign_in_demo(session: Sessions, request: Request) -> Response:
     """Sign in as the demo's designer, where the application shows the demo on this machine."""
     user = people.by_email(session, DESIGNER.email) if demo() else None
     if user is None:
-        return _refused(403, "the demo", "is not shown here; sign in with an account")
-    return _let_in(session, user)
+        return refused(403, "the demo", "is not shown here; sign in with an account")
+    return _let_in(session, user, request)
 
 
 @router.post("/sign-out", status_code=204)
@@ -193,14 +201,17 @@ def sign_out(body: SigningOut, session: Sessions, person: Asking) -> Response:
 def change_password(body: NewPassword, session: Sessions, person: Asking, request: Request) -> Response:
     """A new password; signs out of all other browsers."""
     if person.sign_in is None:
-        return _refused(403, "a token", "cannot change the password; sign in")
+        return refused(403, "a token", "cannot change the password; sign in")
     try:
-        user = entry.checked(session, person.email, body.old, request.client.host if request.client else "")
+        user = entry.checked(session, person.email, body.old, request.client.host if request.client else "", body.number)
+    except entry.NumberMissingError:
+        return refused(422, NUMBER, "of your second factor is missing")
     except entry.TooManyError as error:
-        return _refused(429, "the password of now", f"was wrong too often; wait {ceil(error.seconds)} s, then try again")
+        return refused(429, "the password of now", f"was wrong too often; wait {ceil(error.seconds)} s, then try again")
     if user is None:
-        return _refused(422, "the password of now", "is not right")
+        return refused(422, "the password of now", "is not right")
     people.set_password(session, user, body.new, but=person.sign_in)
+    entry.note(session, user.id, "the password was changed")
     session.commit()
     return Response(status_code=204)
 
@@ -219,19 +230,23 @@ def look_at_invitation(body: Link, session: Sessions) -> Invited:
 
 
 @router.post("/invitations/accept", responses=TURNED_AWAY, response_model=Me)
-def join(body: Joining, session: Sessions, person: Maybe) -> Response:
+def join(body: Joining, session: Sessions, person: Maybe, request: Request) -> Response:
     """Accept an invitation; signs in."""
     found = people.open_invitation(session, body.secret, lock=True)
     if found.kind == "password" and found.user_id is not None:
         user = people.person(session, found.user_id)
         if user.barred:
             raise MissingError("this person is kept out; ask who looks after people")
+        if user.factor is not None and not factor.holds(session, user, body.number):
+            session.commit()
+            return refused(401, NUMBER, "that your authenticator shows is asked for, or one of your spare codes")
         people.set_password(session, user, body.password or "")
+        entry.note(session, user.id, "a new password was chosen by a link")
         people.accept(session, found, user)
-        return _let_in(session, user)
+        return _let_in(session, user, request)
     if person is not None:
         if person.reads_only or person.sign_in is None:
-            return _refused(403, "a token", "cannot accept an invitation; sign in")
+            return refused(403, "a token", "cannot accept an invitation; sign in")
         user = people.person(session, person.id)
         people.accept(session, found, user)
         session.commit()
@@ -241,7 +256,7 @@ def join(body: Joining, session: Sessions, person: Maybe) -> Response:
         raise RefusedError([Refusal(name, "is missing") for name in missing])
     user = people.made_account(session, body.name, body.email, body.password)
     people.accept(session, found, user)
-    return _let_in(session, user)
+    return _let_in(session, user, request)
 
 
 def _token(t: Token) -> TokenState:
@@ -261,10 +276,11 @@ MOST_TOKENS = 50
 def make_token(body: NewToken, session: Sessions, person: Asking) -> MadeToken | Response:
     """A token for a script, which may do what its person may, or read alone."""
     if person.sign_in is None:
-        return _refused(403, "a token", "cannot make others; sign in")
+        return refused(403, "a token", "cannot make others; sign in")
     if len(entry.tokens_of(session, person.id)) >= MOST_TOKENS:
         raise RefusedError([Refusal("the token", f"would be one too many: {MOST_TOKENS} at most; take old ones away")])
     made, secret = entry.make_token(session, person.id, body.name, body.days, body.reads_only)
+    entry.note(session, person.id, f"a token was made: {body.name}")
     session.commit()
     return MadeToken(token=_token(made), secret=secret)
 

@@ -104,6 +104,7 @@ def from_file(body: TakenIn, session: Sessions, manager: Manager, person: Asking
     """A new project from a project file; a name that is taken gets a number. Nothing is kept unless all of it is right."""
     if not body.file.floors:
         raise RefusedError([Refusal("floors", "are none; a project needs at least one")])
+    people.not_too_many(session, person.id)
     names = [f.document.get("name", f"Floor {k + 1}") for k, f in enumerate(body.file.floors)]
     if twice := sorted({str(n) for n in names if names.count(n) > 1}):
         raise RefusedError([Refusal("floors", f"{twice[0]} is the name of two; give each its own")])

@@ -13,6 +13,7 @@ from piastra.api.door import Asking
 from piastra.api.wiring import REFUSED, Sessions
 from piastra.core.model import Refusal, RefusedError
 from piastra.core.model.shapes import NAME
+from piastra.store import entry, factor
 from piastra.store import people as store
 from piastra.store.repository import MissingError
 from piastra.store.tables import Invitation, Kind, Role, User
@@ -79,6 +80,7 @@ class Somebody(BaseModel):
     administrator: bool
     begins: bool
     barred: bool
+    factor: bool
     projects: int
 
 
@@ -156,7 +158,7 @@ def take_back_project_link(project_id: int, link_id: int, session: Sessions) -> 
 def everybody(session: Sessions) -> list[Somebody]:
     """All people with an account."""
     return [
-        Somebody(id=u.id, name=u.name, email=u.email or "", administrator=u.administrator, begins=u.begins, barred=u.barred,
+        Somebody(id=u.id, name=u.name, email=u.email or "", administrator=u.administrator, begins=u.begins, barred=u.barred, factor=u.factor is not None,
                  projects=len(store.roles_of(session, u.id)))
         for u in store.everybody(session)
     ]  # fmt: skip
@@ -181,6 +183,16 @@ def new_password_link(user_id: int, session: Sessions, person: Asking) -> MadeLi
     """A link with which somebody who forgot his password chooses a new one."""
     user = store.person(session, user_id)
     return _made(session, store.invite(session, "password", person.id, user_id=user.id, note=user.email or ""))
+
+
+@router.post("/people/{user_id}/second-factor/off", status_code=204, responses=REFUSED)
+def take_off_factor_of(user_id: int, session: Sessions) -> Response:
+    """Let somebody whose device and spare codes are lost come in by the password alone."""
+    user = store.person(session, user_id)
+    factor.take_off(user)
+    entry.note(session, user.id, "the second factor was taken off by who looks after people")
+    session.commit()
+    return Response(status_code=204)
 
 
 @router.get("/practice-links", responses=REFUSED)

@@ -40,6 +40,9 @@ from piastra.store.tables import FloorRecord
 
 router = APIRouter(prefix="/api")
 
+MOST_FLOORS = 300
+"""Floors that one project may have."""
+
 
 def _verdict(session: Session, run: RunSummary | None) -> list[CheckSummary]:
     if run is None:
@@ -93,6 +96,7 @@ def begin(body: NewProject, session: Sessions, person: Asking) -> Made:
     """Begin a project with one empty floor."""
     if body.standard not in registry.names():
         raise RefusedError([Refusal("standard", f"must be one of: {', '.join(registry.names())}")])
+    people.not_too_many(session, person.id)
     taken = people.names_known_to(session, person.id)
     made = shared.add(session, new_project(body.name, body.units, body.standard), person.name, taken)
     people.give_role(session, made.record.id, person.id, "owner")
@@ -173,6 +177,8 @@ def _free_name(session: Session, project_id: int, wanted: str) -> str:
 @router.post("/projects/{project_id}/floors", responses=REFUSED, status_code=201)
 def add_floor(project_id: int, body: NewFloor, session: Sessions, manager: Manager, person: Asking) -> Made:
     """Add a floor: from a floor file, as a copy or a twin of another, or empty."""
+    if len(store.floors(session, project_id)) >= MOST_FLOORS:
+        raise RefusedError([Refusal("the floor", f"would be one too many: {MOST_FLOORS} of one project at most")])
     head = shared.head(session, project_id)
     follows, source, line = None, body.copy_of or body.twin_of, "made the floor"
     if source is not None:

@@ -76,7 +76,7 @@ class Watch:
             person = state.get("person")
             log.info(
                 "request", operation=operation, method=scope["method"], status=status, ms=round(1e3 * took, 1),
-                person=person.id if person is not None else None,
+                person=person.id if person is not None else None, of=state.get("numbers"),
             )  # fmt: skip
             structlog.contextvars.unbind_contextvars("request")
 

@@ -18,7 +18,7 @@ from piastra.store import repository as store
 from piastra.store.database import connect, migrate, sessions
 
 PROJECTS = "PIASTRA_DEMO_PROJECTS"
-"""Of the environment: 0 leaves the demo's projects out, and adds its people alone."""
+"""Of the environment: 0 leaves the demo's projects out, and adds its people alone; another number takes so many floors of each."""
 
 
 def by_level(floor: dict[str, Any], shown: Project, level: str) -> dict[str, Any]:
@@ -33,9 +33,10 @@ def by_level(floor: dict[str, Any], shown: Project, level: str) -> dict[str, Any
 
 
 def _shown() -> list[tuple[Project, Sequence[Floor], Sequence[str]]]:
-    if os.environ.get(PROJECTS) == "0":
+    few = int(os.environ.get(PROJECTS) or len(LEVELS))
+    if few == 0:
         return []
-    return [(project(), floors(), LEVELS), (lodge.project(), [lodge.second_floor()], [lodge.LEVEL])]
+    return [(project(), floors()[:few], LEVELS[:few]), (lodge.project(), [lodge.second_floor()], [lodge.LEVEL])]
 
 
 def main() -> None:

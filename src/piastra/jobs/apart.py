@@ -9,14 +9,17 @@ import threading
 from collections.abc import Callable
 from contextlib import suppress
 from multiprocessing.connection import Client, Connection, Listener
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import structlog
 from sqlalchemy.exc import DBAPIError, OperationalError
 
 from piastra.jobs.listening import Listener as Hears
 from piastra.jobs.listening import Listening, Runs, Told
-from piastra.jobs.manager import RunManager
+
+if TYPE_CHECKING:
+    # It takes seconds, and all that computes, to be read.
+    from piastra.jobs.manager import RunManager
 
 log = structlog.get_logger()
 

@@ -13,15 +13,18 @@ from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import delete, select, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
+from zxcvbn import zxcvbn  # type: ignore[import-untyped]  # it has no types
 
 from piastra.core.model.refusal import Refusal, RefusedError
-from piastra.store.tables import Attempts, SignIn, Token, User, now
+from piastra.store import factor
+from piastra.store.sealed import keyed
+from piastra.store.tables import Attempts, Notice, SignIn, Token, User, now
 
 SHORTEST, LONGEST = 12, 128
 """Characters of a password."""
 LIFETIME = timedelta(hours=12)
 """After this a person signs in anew,"""
-IDLE = timedelta(hours=2)
+IDLE = timedelta(minutes=30)
 """and after so long without a request."""
 TURN = timedelta(minutes=15)
 """A cookie's secret is exchanged after this;"""
@@ -35,11 +38,14 @@ FREE_FROM_ADDRESS = 30
 FORGOTTEN = timedelta(days=1)
 LONGEST_WAIT = 15 * 60.0
 """no longer than this, s."""
-COMMON = frozenset({
-    "password1234", "passwordpassword", "password12345", "123456789012", "1234567890123", "qwertyuiop12", "qwertyuiopasdf", "qwerty123456",
-    "iloveyou1234", "administrator", "adminadminadmin", "letmeinletmein", "welcome12345", "abcdefghijkl", "changemechangeme", "correcthorsebatterystaple",
-})  # fmt: skip
-"""Passwords that are tried first by whoever guesses."""
+GUESSES = 1e8
+"""A password takes more than so many guesses of who knows which passwords people choose (D. L. Wheeler, 2016)."""
+LOOKED_AT = 72
+"""Characters of a password by which that is judged."""
+OWN = "keyed:"
+"""Before what is kept of a password with the server's secret in it."""
+NOTICES = 60
+"""What happened to an account: so much of it is kept."""
 
 _HASHER = PasswordHasher()
 _AT_ONCE = threading.BoundedSemaphore(2)
@@ -53,12 +59,12 @@ def digest(secret: str) -> str:
 
 
 def fit(password: str, *about: str) -> None:
-    """Raises :class:`RefusedError` for a password that is too short or among the first to be guessed; ``about`` are a person's own words."""
-    plain = password.casefold()
-    own = [word for told in about for word in (told.casefold(), told.casefold().partition("@")[0]) if len(word) > 3]
+    """Raises :class:`RefusedError` for a password that is too short or among the first to be guessed, those of lists that were stolen elsewhere among
+    them; ``about`` are a person's own words."""
+    own = [word for told in about for word in (told, *told.replace("@", " ").replace(".", " ").split()) if len(word) > 3]
     if not SHORTEST <= len(password) <= LONGEST:
         why = f"must have {SHORTEST} to {LONGEST} characters; a sentence is easy to keep in mind"
-    elif plain in COMMON or len(set(plain)) < 5 or any(plain == word * (len(plain) // len(word)) for word in own):
+    elif zxcvbn(password[:LOOKED_AT], own)["guesses"] < GUESSES:
         why = "is among the first that would be guessed; choose another"
     else:
         return
@@ -67,14 +73,18 @@ def fit(password: str, *about: str) -> None:
 
 def hashed(password: str) -> str:
     """What is kept of a password."""
+    own = keyed(password, "password")
     with _AT_ONCE:
-        return _HASHER.hash(password)
+        return _HASHER.hash(password) if own is None else OWN + _HASHER.hash(own)
 
 
 def _matches(kept: str | None, password: str) -> bool:
+    with_secret = kept is not None and kept.startswith(OWN)
+    given = keyed(password, "password") if with_secret else password
     with _AT_ONCE:
         try:
-            return _HASHER.verify(kept or _NOBODY, password) and kept is not None
+            found = kept.removeprefix(OWN) if kept is not None else _NOBODY
+            return given is not None and _HASHER.verify(found, given) and kept is not None
         except (VerificationError, InvalidHashError):
             return False
 
@@ -86,17 +96,22 @@ class TooManyError(Exception):
     seconds: float
 
 
+class NumberMissingError(Exception):
+    """The password is right, and the number of the second factor is missing."""
+
+
 def wait_after(failures: int, free: int = FREE_ATTEMPTS) -> float:
     """Seconds that the next attempt waits after so many failures in a row: none at first, then twice as long each time."""
     beyond = failures - free
     return 0.0 if beyond <= 0 else float(min(2.0 ** min(beyond, 20), LONGEST_WAIT))
 
 
-def checked(session: Session, email: str, password: str, address: str) -> User | None:
-    """The person of an e-mail and password, or None; commits how often it failed, for the e-mail and for the network ``address`` it came from.
+def checked(session: Session, email: str, password: str, address: str, number: str = "") -> User | None:
+    """The person of an e-mail and password, and of the ``number`` of his second factor if he has one, or None; commits how often it failed, for the e-mail and
+    for the network ``address`` it came from.
 
     Who is not known takes as long, and has to wait as long, as a known one with a wrong password. Raises :class:`TooManyError` while the attempt has
-    to wait.
+    to wait, and :class:`NumberMissingError` for a right password without the number that belongs to it.
     """
     told = email.strip().casefold()
     free = {digest(f"person {told}"): FREE_ATTEMPTS, digest(f"address {address}"): FREE_FROM_ADDRESS}
@@ -105,7 +120,16 @@ def checked(session: Session, email: str, password: str, address: str) -> User |
     if wait > 0:
         raise TooManyError(wait)
     found = session.scalar(select(User).where(User.email == told))
-    if _matches(found.password if found else None, password) and found is not None and not found.barred:
+    right = _matches(found.password if found else None, password) and found is not None and not found.barred
+    if right and found is not None and found.factor is not None:
+        if not number.strip():
+            raise NumberMissingError
+        right = factor.holds(session, found, number)
+        if not right:
+            note(session, found.id, "a wrong or used number came with the right password")
+    if right and found is not None:
+        if found.password is not None and not found.password.startswith(OWN) and keyed("", "password") is not None:
+            found.password = hashed(password)
         session.execute(delete(Attempts).where(Attempts.mark.in_(list(free))))
         session.commit()
         return found
@@ -124,11 +148,52 @@ def checked(session: Session, email: str, password: str, address: str) -> User |
     return None
 
 
-def begin_sign_in(session: Session, user: User) -> str:
+def note(session: Session, user_id: int, what: str) -> None:
+    """Note for a person what happened to his account; the oldest of many notices go."""
+    session.add(Notice(user_id=user_id, what=what))
+    old = session.scalars(select(Notice.id).where(Notice.user_id == user_id).order_by(Notice.id.desc()).offset(NOTICES)).all()
+    if old:
+        session.execute(delete(Notice).where(Notice.id.in_(old)))
+
+
+def notices(session: Session, user_id: int) -> list[Notice]:
+    """What happened to an account, the newest first."""
+    return list(session.scalars(select(Notice).where(Notice.user_id == user_id).order_by(Notice.id.desc())))
+
+
+def browser_of(agent: str) -> str:
+    """Browser and system in a word each, of what a browser calls itself."""
+    kinds = (("Edg", "Edge"), ("Firefox", "Firefox"), ("Chrom", "Chromium"), ("Safari", "Safari"))
+    systems = (
+        ("Android", "Android"),
+        ("iPhone", "iPhone"),
+        ("iPad", "iPad"),
+        ("Windows", "Windows"),
+        ("Mac OS", "macOS"),
+        ("Linux", "Linux"),
+    )
+    kind, system = (next((name for mark, name in known if mark in agent), "") for known in (kinds, systems))
+    return " on ".join(filter(None, (kind or "another browser", system)))
+
+
+def sign_ins_of(session: Session, user_id: int) -> list[SignIn]:
+    """Where a person is signed in, the last one seen first."""
+    live = (SignIn.made > now() - LIFETIME) & (SignIn.seen > now() - IDLE)
+    return list(session.scalars(select(SignIn).where(SignIn.user_id == user_id, live).order_by(SignIn.seen.desc())))
+
+
+def end_sign_in(session: Session, user_id: int, sign_in_id: int) -> bool:
+    """Sign a person's own browser out. Whether it was signed in."""
+    done = session.execute(delete(SignIn).where(SignIn.id == sign_in_id, SignIn.user_id == user_id))
+    return bool(done.rowcount)  # type: ignore[attr-defined]
+
+
+def begin_sign_in(session: Session, user: User, browser: str = "") -> str:
     """Let a browser in; the secret of its cookie. Sign-ins that are over go."""
     secret = secrets.token_urlsafe(32)
     session.execute(delete(SignIn).where((SignIn.made < now() - LIFETIME) | (SignIn.seen < now() - IDLE)))
-    session.add(SignIn(user_id=user.id, digest=digest(secret), guard=secrets.token_urlsafe(24)))
+    session.add(SignIn(user_id=user.id, digest=digest(secret), guard=secrets.token_urlsafe(24), browser=browser))
+    note(session, user.id, f"signed in with {browser or 'a browser'}")
     session.commit()
     return secret
 

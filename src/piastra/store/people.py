@@ -11,13 +11,14 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from piastra.core.model.refusal import Refusal, RefusedError
-from piastra.store import entry
+from piastra.store import entry, factor
 from piastra.store.repository import MissingError
 from piastra.store.tables import (
     FloorRecord,
     Invitation,
     Kind,
     Membership,
+    Notice,
     Project,
     Revision,
     Role,
@@ -30,6 +31,8 @@ from piastra.store.tables import (
 
 ROLES: tuple[Role, ...] = ("reader", "checker", "designer", "owner")
 """From the least to the greatest."""
+MOST_PROJECTS = 400
+"""Projects that one person may own."""
 GOOD_FOR = timedelta(days=7)
 """Links let somebody in for so long."""
 
@@ -51,6 +54,14 @@ def projects_of(session: Session, user_id: int) -> list[tuple[Project, Role]]:
     query = select(Project, Membership.role).join(Membership, Membership.project_id == Project.id)
     rows = session.execute(query.where(Membership.user_id == user_id).order_by(Project.name, Project.id))
     return [(r[0], r[1]) for r in rows]
+
+
+def not_too_many(session: Session, user_id: int) -> None:
+    """Raises :class:`RefusedError` for who owns as many projects as one may."""
+    if sum(role == "owner" for role in roles_of(session, user_id).values()) >= MOST_PROJECTS:
+        raise RefusedError(
+            [Refusal("the project", f"would be one too many: {MOST_PROJECTS} of one owner at most; hand some over")]
+        )
 
 
 def names_known_to(session: Session, user_id: int) -> set[str]:
@@ -230,6 +241,27 @@ def bar(session: Session, user: User, barred: bool) -> None:
         session.execute(delete(SignIn).where(SignIn.user_id == user.id))
         session.execute(update(Token).where(Token.user_id == user.id).values(expires=now()))
     user.barred = barred
+
+
+def changes_of(session: Session, user_id: int) -> int:
+    """How many revisions of floors a person made."""
+    return session.scalar(select(func.count()).select_from(Revision).where(Revision.author_id == user_id)) or 0
+
+
+def forget(session: Session, user: User) -> None:
+    """Take an account away; the name stays with what it changed. Raises :class:`RefusedError` for the only owner of a project and for the only
+    administrator."""
+    _one_administrator_left(session, user)
+    for project_id, role in roles_of(session, user.id).items():
+        if role == "owner":
+            _one_owner_left(session, project_id, user.id)
+    for table in (SignIn, Token, Membership, Notice):
+        session.execute(delete(table).where(table.user_id == user.id))
+    session.execute(delete(Invitation).where(Invitation.user_id == user.id))
+    user.email = user.password = None
+    user.administrator = user.begins = False
+    factor.take_off(user)
+    session.flush()
 
 
 def make_administrator(session: Session, user: User, administrator: bool) -> None:

@@ -25,7 +25,8 @@ class Base(DeclarativeBase):
 class User(Base):
     """A person who works on floors; one without a ``password`` is a name in the history and cannot sign in.
 
-    ``administrator`` looks after people, ``begins`` may begin projects, ``barred`` may not come in any more.
+    ``administrator`` looks after people, ``begins`` may begin projects, ``barred`` may not come in any more. ``factor``: the sealed key of a second factor,
+    ``factor_step`` the last number of it that was used, ``spare`` the digests of codes for when it is lost.
     """
 
     __tablename__ = "users"
@@ -36,6 +37,19 @@ class User(Base):
     administrator: Mapped[bool] = mapped_column(default=False)
     begins: Mapped[bool] = mapped_column(default=False)
     barred: Mapped[bool] = mapped_column(default=False)
+    factor: Mapped[str | None] = mapped_column(String(200), default=None)
+    factor_step: Mapped[int | None] = mapped_column(default=None)
+    spare: Mapped[str | None] = mapped_column(String(700), default=None)
+
+
+class Notice(Base):
+    """What happened to an account, for its person to see."""
+
+    __tablename__ = "notices"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("users.id"), index=True)
+    at: Mapped[datetime] = mapped_column(Moment, default=now)
+    what: Mapped[str] = mapped_column(String(160))
 
 
 class Attempts(Base):
@@ -90,6 +104,7 @@ class SignIn(Base):
     digest: Mapped[str] = mapped_column(String(64), unique=True)
     before: Mapped[str | None] = mapped_column(String(64), default=None, index=True)
     guard: Mapped[str] = mapped_column(String(64))
+    browser: Mapped[str] = mapped_column(String(60), default="")
     made: Mapped[datetime] = mapped_column(Moment, default=now)
     turned: Mapped[datetime] = mapped_column(Moment, default=now)
     seen: Mapped[datetime] = mapped_column(Moment, default=now)

@@ -660,6 +660,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/data": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Data
+         * @description All that is kept about the person who asks, but for digests of secrets.
+         */
+        get: operations["own_data"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave
+         * @description Take one's own account away. The name stays with what one changed or signed, for it is the projects' history.
+         */
+        post: operations["leave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Notices
+         * @description What happened to the account, the newest first.
+         */
+        get: operations["notices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/password": {
         parameters: {
             query?: never;
@@ -675,6 +735,94 @@ export interface paths {
         put: operations["change_password"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Second Factor
+         * @description Whether one has a second factor.
+         */
+        get: operations["second_factor"];
+        /**
+         * Confirm Factor
+         * @description Let it hold, with the number that the authenticator shows; signs out of all other browsers.
+         */
+        put: operations["confirm_factor"];
+        /**
+         * Begin Factor
+         * @description A key for an authenticator. Nothing holds until it is confirmed.
+         */
+        post: operations["begin_factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/second-factor/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Off Factor
+         * @description Come in by the password alone again.
+         */
+        post: operations["take_off_factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sign Ins
+         * @description Where one is signed in.
+         */
+        get: operations["sign_ins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sign-ins/{sign_in_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Sign In
+         * @description Sign one browser out.
+         */
+        delete: operations["end_sign_in"];
         options?: never;
         head?: never;
         patch?: never;
@@ -774,6 +922,26 @@ export interface paths {
          * @description A link with which somebody who forgot his password chooses a new one.
          */
         post: operations["new_password_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{user_id}/second-factor/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Off Factor Of
+         * @description Let somebody whose device and spare codes are lost come in by the password alone.
+         */
+        post: operations["take_off_factor_of"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1993,6 +2161,40 @@ export interface components {
             utilisation: number[];
         };
         /**
+         * BegunFactor
+         * @description A factor to be confirmed: its ``key`` for typing, a ``picture`` (SVG) of its address for an authenticator, and ``sealed``, which comes back.
+         */
+        BegunFactor: {
+            /** Key */
+            key: string;
+            /** Picture */
+            picture: string;
+            /** Sealed */
+            sealed: string;
+        };
+        /**
+         * BrowserState
+         * @description A browser in which one is signed in; ``here``: this one.
+         */
+        BrowserState: {
+            /** Browser */
+            browser: string;
+            /** Here */
+            here: boolean;
+            /** Id */
+            id: number;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /**
+             * Seen
+             * Format: date-time
+             */
+            seen: string;
+        };
+        /**
          * BuildUp
          * @description Layers upon or below a slab, or of a partition.
          */
@@ -2326,6 +2528,16 @@ export interface components {
             unit_weight_kN_m3?: number;
         };
         /**
+         * Confirming
+         * @description The number that the authenticator shows.
+         */
+        Confirming: {
+            /** Number */
+            number: string;
+            /** Sealed */
+            sealed: string;
+        };
+        /**
          * Conflict
          * @description A save came too late: whose revision stands in between, what each changed since the revision that both know,
          *     and where both changed the same thing.
@@ -2617,6 +2829,18 @@ export interface components {
             spacing_utilisation: number[];
             /** Utilisation */
             utilisation: number[];
+        };
+        /**
+         * FactorState
+         * @description Whether a second factor is ``on``, how many spare codes are left, and whether this server can keep one.
+         */
+        FactorState: {
+            /** On */
+            on: boolean;
+            /** Possible */
+            possible: boolean;
+            /** Spare */
+            spare: number;
         };
         /**
          * FindingState
@@ -3413,6 +3637,11 @@ export interface components {
             email?: string | null;
             /** Name */
             name?: string | null;
+            /**
+             * Number
+             * @default
+             */
+            number?: string;
             /** Password */
             password?: string | null;
             /** Secret */
@@ -3449,6 +3678,19 @@ export interface components {
             kind: "joint";
             /** Support */
             support: string;
+        };
+        /**
+         * Known
+         * @description What one knows: the password of now, and the number of the second factor where there is one.
+         */
+        Known: {
+            /**
+             * Number
+             * @default
+             */
+            number?: string;
+            /** Password */
+            password: string;
         };
         /**
          * Layer
@@ -3950,11 +4192,16 @@ export interface components {
         };
         /**
          * NewPassword
-         * @description The password of now, and the new one.
+         * @description The password of now (with the number of a second factor where there is one), and the new one.
          */
         NewPassword: {
             /** New */
             new: string;
+            /**
+             * Number
+             * @default
+             */
+            number?: string;
             /** Old */
             old: string;
         };
@@ -4022,6 +4269,19 @@ export interface components {
              * @default
              */
             text?: string;
+        };
+        /**
+         * NoticeState
+         * @description What happened to the account.
+         */
+        NoticeState: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** What */
+            what: string;
         };
         /**
          * ObjectChange
@@ -5558,11 +5818,16 @@ export interface components {
         };
         /**
          * SigningIn
-         * @description An e-mail address and its password.
+         * @description An e-mail address and its password, and the ``number`` of a second factor, or a spare code, where there is one.
          */
         SigningIn: {
             /** Email */
             email: string;
+            /**
+             * Number
+             * @default
+             */
+            number?: string;
             /** Password */
             password: string;
         };
@@ -5748,12 +6013,22 @@ export interface components {
             begins: boolean;
             /** Email */
             email: string;
+            /** Factor */
+            factor: boolean;
             /** Id */
             id: number;
             /** Name */
             name: string;
             /** Projects */
             projects: number;
+        };
+        /**
+         * SpareCodes
+         * @description Codes for when the device is lost; told this once.
+         */
+        SpareCodes: {
+            /** Codes */
+            codes: string[];
         };
         /**
          * StandardState
@@ -8201,6 +8476,115 @@ export interface operations {
             };
         };
     };
+    own_data: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+        };
+    };
+    leave: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Known"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    notices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoticeState"][];
+                };
+            };
+        };
+    };
     change_password: {
         parameters: {
             query?: never;
@@ -8259,6 +8643,267 @@ export interface operations {
             };
             /** @description Too Many Requests */
             429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FactorState"];
+                };
+            };
+        };
+    };
+    confirm_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirming"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpareCodes"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    begin_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BegunFactor"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    take_off_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Known"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    sign_ins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BrowserState"][];
+                };
+            };
+        };
+    };
+    end_sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sign_in_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8429,6 +9074,44 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MadeLink"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    take_off_factor_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {
