@@ -152,6 +152,9 @@ def test_every_answer_tells_the_browser_what_it_may_do_with_it(server):
         assert answer.headers["x-content-type-options"] == "nosniff"
         assert answer.headers["referrer-policy"] == "no-referrer"
         assert "server" not in answer.headers
+        # Whoever is led to an answer by its address gets a file, never a page.
+        if answer.headers["content-type"].startswith("application/json"):
+            assert answer.headers["content-disposition"].startswith("attachment")
         assert answer.headers.get("cache-control") == (
             "no-store" if "/api" in answer.url.path else answer.headers.get("cache-control")
         )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import re
 from datetime import timedelta
@@ -429,6 +430,27 @@ def test_requests_are_counted_and_noted_without_what_they_hold(server, yard):
         assert re.search(r'^piastra_runs\{state="fresh"\} [1-9]', shown, re.M)
     with httpx.Client(base_url=server.address, headers={"Authorization": f"Bearer {yard['secrets']['owner']}"}) as client:
         assert client.get("/api/metrics").status_code == 403
+
+
+def test_a_log_line_tells_who_looked_at_what(capsys):
+    async def app(scope, receive, send):
+        scope.setdefault("state", {}).update(
+            operation="floor", numbers={"floor_id": 7}, person=door.Person(3, "Ada", "a@b.c", False, False)
+        )
+        await send({"type": "http.response.start", "status": 200, "headers": []})
+
+    async def drop(message):
+        pass
+
+    logs.configure(as_json=True)
+    try:
+        scope = {"type": "http", "method": "GET", "path": "/api/floors/7", "headers": []}
+        asyncio.run(watch.Watch(app)(scope, None, drop))
+        line = json.loads(capsys.readouterr().err)
+    finally:
+        structlog.reset_defaults()
+    assert (line["person"], line["of"], line["operation"], line["status"]) == (3, {"floor_id": 7}, "floor", 200)
+    assert "Ada" not in json.dumps(line)
 
 
 def test_a_log_line_tells_who_asked_for_what_and_nothing_of_what_was_sent(capsys):

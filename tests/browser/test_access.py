@@ -26,13 +26,13 @@ STEPS = ("Set out", "Build", "Load", "Combine", "Arrange", "Analyse", "Strips", 
 
 @pytest.fixture
 def found(desk):
-    """What the rules find on the screen as it is."""
+    """What the rules find on the screen as it is, or on that of another one's desk."""
 
-    def look(where):
-        desk.page.wait_for_timeout(300)
-        if not desk.page.evaluate("() => 'axe' in window"):
-            desk.page.evaluate(AXE.read_text())
-        return [f"{where}: {f}" for f in desk.page.evaluate(FINDINGS)]
+    def look(where, other=desk):
+        other.page.wait_for_timeout(300)
+        if not other.page.evaluate("() => 'axe' in window"):
+            other.page.evaluate(AXE.read_text())
+        return [f"{where}: {f}" for f in other.page.evaluate(FINDINGS)]
 
     return look
 

@@ -2,6 +2,7 @@
 
 import re
 
+import pyotp
 from playwright.sync_api import expect
 
 from piastra.store import entry
@@ -97,6 +98,7 @@ def test_somebody_is_invited_reads_and_then_designs(desk, made, browser, server,
     # Over a dialog that was open the sign-in has the keys and the pointer all the same; it is not closed by them.
     ines.page.get_by_role("button", name="You: Ines Aydin").click()
     own = ines.page.get_by_role("dialog", name="You")
+    own.get_by_role("tab", name="Tokens").click()
     own.get_by_label("What it is for").fill("site")
     with server.person("Ines Aydin") as (session, user):
         entry.end_sign_ins(session, user.id)
@@ -108,6 +110,22 @@ def test_somebody_is_invited_reads_and_then_designs(desk, made, browser, server,
     again.get_by_role("button", name="Sign in").click()
     expect(again).to_have_count(0)
     expect(own).to_be_visible()
+
+    # A second factor, confirmed by its first number; she comes in with one of its spare codes.
+    own.get_by_role("tab", name="Second factor").click()
+    own.get_by_role("button", name="Set one up").click()
+    key = own.locator(".key").inner_text().replace(" ", "")
+    own.get_by_label("The number that it shows").fill(pyotp.TOTP(key).now())
+    told += found("factor", ines)
+    own.get_by_role("button", name="Confirm").click()
+    spare = own.locator(".codes span").all_inner_texts()
+    assert len(spare) == 8
+    expect(own).to_contain_text("8 of the spare codes are left")
+    own.get_by_role("tab", name="Browsers").click()
+    expect(own.get_by_role("table", name="Where you are signed in").get_by_role("row")).to_have_count(2)
+    expect(own).to_contain_text("Chromium on Linux (this one)")
+    own.get_by_role("tab", name="What happened").click()
+    expect(own.get_by_role("table").get_by_role("row").first).to_contain_text("a second factor was set up")
     ines.page.keyboard.press("Escape")
 
     # Signed out, the page shows nothing of anybody's; the demo does not let him in again unasked.
@@ -116,5 +134,11 @@ def test_somebody_is_invited_reads_and_then_designs(desk, made, browser, server,
     expect(ines.page.get_by_role("heading", name="Sign in")).to_be_visible(timeout=WAIT)
     expect(ines.page.get_by_role("button", name="Open the demo as its designer")).to_be_visible()
     assert (ines.page.locator(".topbar").count(), ines.broke) == (0, [])
+    ines.page.get_by_label("E-mail").fill("ines@people.example")
+    ines.page.get_by_label("Password").fill(PASSWORD)
+    ines.page.get_by_role("button", name="Sign in").click()
+    ines.page.get_by_label("Number of the second factor").fill(spare[0])
+    ines.page.get_by_role("button", name="Sign in").click()
+    expect(ines.page.locator(".person")).to_have_attribute("aria-label", "IA, you: Ines Aydin", timeout=WAIT)
     context.close()
     assert told == []

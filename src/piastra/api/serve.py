@@ -19,6 +19,7 @@ from piastra.api.watch import COUNTS
 from piastra.jobs.apart import ADDRESS, KEY, Desk
 from piastra.logs import configure
 from piastra.store.database import connect
+from piastra.store.sealed import SECRET, secret
 
 LOG = "PIASTRA_LOG"
 PROCESSES = "PIASTRA_PROCESSES"
@@ -50,6 +51,14 @@ def main() -> None:
     arguments = parser.parse_args()
     os.environ[LOG] = arguments.log
     _logged()
+    try:
+        known = secret()
+    except ValueError as error:
+        parser.error(str(error))
+    if known is None and not arguments.demo:
+        parser.error(
+            f"set {SECRET} to 32 random characters at least, as from `openssl rand -hex 32`, and keep it beside no backup"
+        )
     if arguments.demo:
         if os.environ.get(HOSTS):
             parser.error(f"the demo lets everybody in and is for this machine alone; unset {HOSTS}, or leave --demo out")

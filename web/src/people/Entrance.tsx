@@ -1,11 +1,14 @@
 import * as Dialog from "@radix-ui/react-dialog";
 import { type FormEvent, type ReactNode, useEffect, useRef, useState } from "react";
-import { saying } from "../api/client";
+import { problemsOf, saying } from "../api/client";
 import { type Me, useEntry } from "../api/entry";
 import "./people.css";
 
 /** Sends a form of the entrance, which needs no sign-in; what was wrong, in a sentence. */
-export async function atTheDoor(path: string, body: object): Promise<{ data?: Me; problem?: string }> {
+export async function atTheDoor(
+  path: string,
+  body: object,
+): Promise<{ data?: Me; problem?: string; wantsNumber?: boolean }> {
   const answer = await fetch(path, {
     method: "POST",
     headers: { "Content-Type": "application/json" },
@@ -13,9 +16,7 @@ export async function atTheDoor(path: string, body: object): Promise<{ data?: Me
   }).catch(() => null);
   const told = await answer?.json().catch(() => undefined);
   if (answer?.ok) return { data: told as Me };
-  return {
-    problem: saying(told),
-  };
+  return { problem: saying(told), wantsNumber: problemsOf(told)[0]?.path === "the number" };
 }
 
 /** A page in the middle of an empty sheet: who comes in, or with what link. */
@@ -99,6 +100,20 @@ export function Field(props: {
   );
 }
 
+/** The number of a second factor, or a spare code. */
+export function NumberOf(props: { value: string; set: (value: string) => void }) {
+  return (
+    <Field
+      label="Number of the second factor"
+      complete="one-time-code"
+      value={props.value}
+      set={props.set}
+      first
+      hint="Your authenticator shows it; a spare code does as well."
+    />
+  );
+}
+
 /** What is asked of who comes: nothing while it is not known who sits here, then an e-mail address and its password. */
 export function Entrance({ children }: { children: ReactNode }) {
   const state = useEntry((e) => e.state);
@@ -131,14 +146,22 @@ function SignIn({ again }: { again: boolean }) {
   const before = useEntry((e) => e.me?.person?.email);
   const [email, setEmail] = useState(before ?? "");
   const [password, setPassword] = useState("");
+  // Asked for once the password is right and its account has a second factor.
+  const [number, setNumber] = useState<string | null>(null);
   const [problem, setProblem] = useState("");
   const [busy, setBusy] = useState(false);
   const send = async (event: FormEvent) => {
     event.preventDefault();
     setBusy(true);
-    const { data, problem: told } = await atTheDoor("/api/sign-in", { email, password });
+    const {
+      data,
+      problem: told,
+      wantsNumber,
+    } = await atTheDoor("/api/sign-in", { email, password, number: number ?? "" });
     setBusy(false);
+    if (wantsNumber) return setNumber("");
     setPassword("");
+    setNumber(null);
     setProblem(told ?? "");
     if (data) take(data);
   };
@@ -155,6 +178,7 @@ function SignIn({ again }: { again: boolean }) {
           set={setPassword}
           first={Boolean(before)}
         />
+        {number !== null && <NumberOf value={number} set={setNumber} />}
         {problem && (
           <p className="error" role="alert">
             {problem}

@@ -2,7 +2,7 @@ import { type FormEvent, useEffect, useState } from "react";
 import { problemsOf } from "../api/client";
 import { useEntry } from "../api/entry";
 import type { components } from "../api/generated";
-import { atTheDoor, Field, Gate } from "./Entrance";
+import { atTheDoor, Field, Gate, NumberOf } from "./Entrance";
 
 type Invited = components["schemas"]["Invited"];
 
@@ -30,6 +30,7 @@ export function Join() {
   const [name, setName] = useState("");
   const [email, setEmail] = useState("");
   const [password, setPassword] = useState("");
+  const [number, setNumber] = useState<string | null>(null);
   const [problem, setProblem] = useState("");
   useEffect(() => {
     void ask();
@@ -50,14 +51,19 @@ export function Join() {
   const own = found?.kind === "password";
   const accept = async (event: FormEvent) => {
     event.preventDefault();
-    const given = own ? { password } : person ? {} : { name: name.trim(), email: email.trim(), password };
+    const given = own
+      ? { password, number: number ?? "" }
+      : person
+        ? {}
+        : { name: name.trim(), email: email.trim(), password };
     const headers = person && !own ? { "x-piastra-guard": me?.guard ?? "" } : undefined;
-    const { data, problem: told } = headers
+    const answer: Awaited<ReturnType<typeof atTheDoor>> = headers
       ? await accepted(secret, headers)
       : await atTheDoor("/api/invitations/accept", { secret, ...given });
-    setProblem(told ?? "");
-    if (!data) return;
-    take(data);
+    if (answer.wantsNumber && number === null) return setNumber("");
+    setProblem(answer.problem ?? "");
+    if (!answer.data) return;
+    take(answer.data);
     location.replace("/");
   };
   if (over)
@@ -111,6 +117,7 @@ export function Join() {
               first={own}
               hint={enough(password)}
             />
+            {number !== null && <NumberOf value={number} set={setNumber} />}
           </>
         )}
         {problem && (

@@ -41,6 +41,13 @@ export function Practice() {
       });
     await look();
   };
+  const bare = async (p: Somebody) => {
+    const { error, response } = await api.POST("/api/people/{user_id}/second-factor/off", {
+      params: { path: { user_id: p.id } },
+    });
+    setProblem(response.ok ? "" : saying(error));
+    await look();
+  };
   const password = async (p: Somebody) => {
     const { data, error } = await api.POST("/api/people/{user_id}/password-link", {
       params: { path: { user_id: p.id } },
@@ -60,6 +67,7 @@ export function Practice() {
             <th>Projects</th>
             <th>Begins projects</th>
             <th>Looks after people</th>
+            <th>Second factor</th>
             <th>
               <span className="hidden-word">What to do</span>
             </th>
@@ -90,6 +98,21 @@ export function Practice() {
                   checked={p.administrator}
                   onChange={(e) => void change(p.id, { administrator: e.target.checked })}
                 />
+              </td>
+              <td>
+                {p.factor ? (
+                  <button
+                    type="button"
+                    className="small"
+                    title="For somebody whose device and spare codes are lost"
+                    aria-label={`Take off the second factor of ${p.name}`}
+                    onClick={() => void bare(p)}
+                  >
+                    Take off
+                  </button>
+                ) : (
+                  "none"
+                )}
               </td>
               <td className="acts">
                 <button

@@ -1,18 +1,20 @@
-import { type FormEvent, useCallback, useEffect, useState } from "react";
-import { api, saying } from "../api/client";
+import { useState } from "react";
+import { api } from "../api/client";
 import { leaveDemo, useEntry } from "../api/entry";
-import type { components } from "../api/generated";
 import { useDialogs } from "../session/dialogs";
-import { Copied } from "./Links";
+import { Browsers, Happened } from "./Browsers";
+import { OwnData } from "./OwnData";
+import { Password, SecondFactor, useFactor } from "./SecondFactor";
+import { Tokens } from "./Tokens";
 
-type Token = components["schemas"]["TokenState"];
+const PARTS = ["Password", "Second factor", "Browsers", "Tokens", "What happened", "Your data"] as const;
 
-const day = (moment: string) => moment.slice(0, 10);
-
-/** Who is signed in: out again, a new password, tokens for scripts. */
+/** Who is signed in: out again, what one comes in with, where one is signed in, and what is kept. */
 export function You() {
   const { me } = useEntry();
   const openDialog = useDialogs((d) => d.open);
+  const [part, setPart] = useState<(typeof PARTS)[number]>("Password");
+  const [factor, look] = useFactor();
   const person = me?.person;
   if (!person) return null;
   const out = async (everywhere: boolean) => {
@@ -27,10 +29,15 @@ export function You() {
         <b>{person.name}</b> <span className="quiet">{person.email}</span>
         {person.administrator && <span className="quiet"> · looks after people</span>}
       </p>
-      {me?.demo && (
+      {me?.demo ? (
         <p className="hint">
           This is the demo: whoever opens it on this machine is signed in as {person.name}. No other machine reaches it.
         </p>
+      ) : (
+        person.administrator &&
+        factor?.on === false && (
+          <p className="warning">Looking after people takes a second factor. Set one up, then it is open to you.</p>
+        )
       )}
       <div className="button-row">
         <button type="button" className="small" onClick={() => void out(false)}>
@@ -48,145 +55,19 @@ export function You() {
           </button>
         )}
       </div>
-      <Password />
-      <Tokens />
+      <div className="tabs" role="tablist" aria-label="Your account">
+        {PARTS.map((name) => (
+          <button type="button" role="tab" key={name} aria-selected={name === part} onClick={() => setPart(name)}>
+            {name}
+          </button>
+        ))}
+      </div>
+      {part === "Password" && <Password factor={factor} />}
+      {part === "Second factor" && <SecondFactor factor={factor} look={look} />}
+      {part === "Browsers" && <Browsers />}
+      {part === "Tokens" && <Tokens />}
+      {part === "What happened" && <Happened />}
+      {part === "Your data" && <OwnData factor={factor} />}
     </div>
-  );
-}
-
-function Password() {
-  const [old, setOld] = useState("");
-  const [fresh, setFresh] = useState("");
-  const [told, setTold] = useState("");
-  const change = async (event: FormEvent) => {
-    event.preventDefault();
-    const { error, response } = await api.PUT("/api/me/password", { body: { old, new: fresh } });
-    setTold(response.ok ? "The new password holds; other browsers are signed out." : saying(error));
-    if (response.ok) {
-      setOld("");
-      setFresh("");
-    }
-  };
-  return (
-    <section aria-label="Password">
-      <h3>Password</h3>
-      <form className="line-form" onSubmit={(e) => void change(e)}>
-        <label>
-          That of now
-          <input type="password" autoComplete="current-password" value={old} onChange={(e) => setOld(e.target.value)} />
-        </label>
-        <label>
-          The new one
-          <input type="password" autoComplete="new-password" value={fresh} onChange={(e) => setFresh(e.target.value)} />
-        </label>
-        <button type="submit" className="small" disabled={!old || !fresh}>
-          Change
-        </button>
-      </form>
-      {told && <p role="status">{told}</p>}
-    </section>
-  );
-}
-
-function Tokens() {
-  const [tokens, setTokens] = useState<Token[]>([]);
-  const [name, setName] = useState("");
-  const [days, setDays] = useState(90);
-  const [readsOnly, setReadsOnly] = useState(true);
-  const [secret, setSecret] = useState("");
-  const [problem, setProblem] = useState("");
-  const look = useCallback(async () => {
-    const { data } = await api.GET("/api/tokens");
-    if (data) setTokens(data);
-  }, []);
-  useEffect(() => void look(), [look]);
-  const make = async (event: FormEvent) => {
-    event.preventDefault();
-    const { data, error } = await api.POST("/api/tokens", { body: { name: name.trim(), days, reads_only: readsOnly } });
-    setProblem(data ? "" : saying(error));
-    setSecret(data?.secret ?? "");
-    if (data) setName("");
-    await look();
-  };
-  const drop = async (id: number) => {
-    await api.DELETE("/api/tokens/{token_id}", { params: { path: { token_id: id } } });
-    await look();
-  };
-  return (
-    <section aria-label="Tokens">
-      <h3>Tokens for scripts</h3>
-      <p className="quiet">
-        A script that sends one as <code>Authorization: Bearer …</code> may do what you may.
-      </p>
-      {tokens.length > 0 && (
-        <table className="people-table">
-          <thead>
-            <tr>
-              <th>Token</th>
-              <th>May</th>
-              <th>Made</th>
-              <th>Good until</th>
-              <th>Last used</th>
-              <th>
-                <span className="hidden-word">What to do with it</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {tokens.map((t) => (
-              <tr key={t.id}>
-                <td>{t.name}</td>
-                <td>{t.reads_only ? "read" : "read and change"}</td>
-                <td className="mono">{day(t.made)}</td>
-                <td className="mono">{day(t.expires)}</td>
-                <td className="mono">{t.used ? day(t.used) : "never"}</td>
-                <td className="acts">
-                  <button
-                    type="button"
-                    className="small"
-                    onClick={() => void drop(t.id)}
-                    aria-label={`Take away ${t.name}`}
-                  >
-                    Take away
-                  </button>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
-      {secret && <Copied text={secret} told="The new token. It is shown this once:" />}
-      <form className="line-form" onSubmit={(e) => void make(e)}>
-        <label>
-          What it is for
-          <input value={name} maxLength={80} onChange={(e) => setName(e.target.value)} />
-        </label>
-        <label>
-          Good for
-          <select value={days} onChange={(e) => setDays(Number(e.target.value))}>
-            {[7, 30, 90, 365].map((d) => (
-              <option key={d} value={d}>
-                {d} days
-              </option>
-            ))}
-          </select>
-        </label>
-        <label>
-          May
-          <select value={readsOnly ? "read" : "change"} onChange={(e) => setReadsOnly(e.target.value === "read")}>
-            <option value="read">read</option>
-            <option value="change">read and change</option>
-          </select>
-        </label>
-        <button type="submit" className="small" disabled={!name.trim()}>
-          Make a token
-        </button>
-      </form>
-      {problem && (
-        <p className="error" role="alert">
-          {problem}
-        </p>
-      )}
-    </section>
   );
 }
