@@ -200,6 +200,11 @@ def pytest_itemcollected(item: pytest.Item) -> None:
     item.add_marker(pytest.mark.xdist_group("server" if _served(item) else item.nodeid.split("::")[0].rpartition("/")[2]))
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """The group that takes longest begins first, with what waits for no results: meanwhile those of the demo's floors are made."""
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """The group that takes longest begins first, with what waits for no results: meanwhile those of the demo's floors are made. Studies run when
+    they are asked for."""
+    if "study" not in config.option.markexpr:
+        studies = [item for item in items if item.get_closest_marker("study")]
+        config.hook.pytest_deselected(items=studies)
+        items[:] = [item for item in items if item not in studies]
     items.sort(key=lambda item: (not _served(item), not item.path.stem.startswith(EARLY)))

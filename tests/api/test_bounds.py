@@ -16,7 +16,7 @@ from fastapi import Response
 from sqlalchemy.exc import OperationalError
 
 from piastra.api import bounds
-from piastra.api.bounds import LARGEST
+from piastra.api.bounds import LARGEST, MOST_OBJECTS
 from piastra.api.health import ready
 from piastra.engine import engine
 from tests.floors import one_bay
@@ -210,6 +210,22 @@ def test_the_cluster_hears_only_who_has_its_certificate(server):
         assert plain <= {b"", b"HTTP/1.1 404"}, port
         if b"HTTP/1.1 404" not in plain:
             assert set(heard(port, anybody)) <= {b""}, port
+
+
+def test_a_floor_of_more_objects_than_a_floor_has_is_refused_before_they_are_looked_at(server):
+    column = {"id": "C", "at": [0.0, 0.0]}
+    document = {"name": "Crowded", "columns": [column] * (MOST_OBJECTS + 1)}
+    with server.client() as client:
+        project = client.get("/api/projects").json()[0]
+        for method, path, body in (
+            ("POST", f"/api/projects/{project['id']}/floors", {"document": document}),
+            ("PUT", f"/api/floors/{project['floors'][0]['id']}", {"based_on": 1, "document": document, "line": "crowded"}),
+            ("POST", "/api/projects/file", {"file": {"project": {"name": "Zeal crowd"}, "floors": [{"document": document}]}}),
+        ):
+            answer = client.request(method, path, json=body)
+            # That alone: each of them would be refused for what it lacks.
+            assert (answer.status_code, answer.text.count("sentence")) == (422, 1), answer.text[:300]
+            assert "20,000 of a kind" in answer.text
 
 
 def test_bodies_that_do_not_come_hold_up_nobody(server):

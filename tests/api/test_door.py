@@ -155,7 +155,10 @@ def test_each_operation_has_a_right_and_each_right_an_operation():
         "metrics",
         *links,
     }
-    assert (by_right[Right.BEGIN], by_right[Right.CHECK]) == ({"begin", "from_file"}, {"compute_history"})
+    assert (by_right[Right.BEGIN], by_right[Right.CHECK]) == (
+        {"begin", "from_file"},
+        {"compute_history", "say", "settle", "unsay", "sign", "unsign"},
+    )
     # What changes a project takes more than reading; of what is read by POST, each is named here.
     reads = {"section", "slice_", "places", "preview", "recognised", "combination_set", "read_combinations", "read_joint_loads"}
     for method, path, name in OPERATIONS:

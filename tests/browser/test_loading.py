@@ -2,7 +2,6 @@
 
 import io
 import json
-import os
 import re
 
 import pytest
@@ -47,7 +46,7 @@ def put(desk, label, path, text):
     desk.press("Enter")
 
 
-@pytest.mark.skipif(not os.environ.get("PIASTRA_STUDIES"), reason="takes minutes; script/studies runs it")
+@pytest.mark.study
 def test_the_demo_loaded_from_nothing(desk, server, tmp_path):
     page = desk.page
     shipped = document(level_1())

@@ -39,7 +39,7 @@ def area(mesh):
 
 
 @pytest.mark.parametrize("degrees", [5, 10, 15, 20, 25, 30, 37, 45])
-@pytest.mark.parametrize("size", [0.5, 0.75])
+@pytest.mark.parametrize("size", [pytest.param(0.5, marks=pytest.mark.study), 0.75])
 def test_a_plain_grid_at_any_angle_is_meshed(degrees, size):
     linework = make_linework(floor_from(turned(flat_slab(3, 3, size=size), float(degrees))))
     mesh = make_mesh(linework)
@@ -120,7 +120,7 @@ def test_the_last_rung_meshes_what_recombination_folds(monkeypatch):
         make_mesh(linework)
 
 
-@pytest.mark.parametrize("number", [8, 12, 18, 29, 45, 49, 137])
+@pytest.mark.parametrize("number", [8, 18, 45, 137, *(pytest.param(k, marks=pytest.mark.study) for k in (12, 29, 49))])
 def test_floors_that_could_be_built_are_meshed_and_balance(number):
     # Floors that were once refused, folded or left with wedges; the whole range: python -m tests.random_floors
     floor = random_floor(number)

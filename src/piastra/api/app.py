@@ -33,6 +33,7 @@ from piastra.api import (
     readings,
     replacing,
     reports,
+    review,
     springs,
     watch,
     wiring,
@@ -55,7 +56,7 @@ log = structlog.get_logger()
 ROUTERS = tuple(
     module.router
     for module in (
-        health, entrance, account, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, springs, building, combinations, watch,
+        health, entrance, account, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, review, springs, building, combinations, watch,
     )
 )  # fmt: skip
 """Everything that the interface and scripts may ask for."""

@@ -6,9 +6,13 @@ import asyncio
 import contextlib
 import json
 import os
+from collections.abc import Mapping
+from typing import Any
 from urllib.parse import urlsplit
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from piastra.core.model import Refusal, RefusedError
 
 LARGEST = 10 * 2**20
 """A body has no more bytes than this,"""
@@ -21,6 +25,18 @@ LINGER, LINGER_SECONDS = 4 * LARGEST, 5.0
 OWN = frozenset({"127.0.0.1", "localhost", "::1"})
 HOSTS = "PIASTRA_HOSTS"
 """Names beside the machine's own under which it is served, parted by commas."""
+
+
+MOST_OBJECTS = 20_000
+"""Objects of a floor; one of a hundred bays has some hundreds."""
+
+
+def few_enough(document: Mapping[str, Any]) -> None:
+    """Raises :class:`RefusedError` for a floor file of more objects than a floor has, before each of them is looked at."""
+    for name, value in document.items():
+        if isinstance(value, list) and len(value) > MOST_OBJECTS:
+            sentence = f"are {len(value):,}; a floor has {MOST_OBJECTS:,} of a kind at most. Divide it"
+            raise RefusedError([Refusal(name[:60], sentence)])
 
 
 class _TooLargeError(Exception):

@@ -16,6 +16,7 @@ from fastapi.responses import Response, StreamingResponse
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from piastra.api.bounds import few_enough
 from piastra.api.door import Asking, still_admitted
 from piastra.api.drawn import drawn
 from piastra.api.messages import (
@@ -119,6 +120,7 @@ def _rename(session: Session, floor_id: int, document: dict[str, Any]) -> None:
 def save(floor_id: int, body: Save, session: Sessions, manager: Manager, person: Asking) -> Saved:
     """Save a new revision and run it, with the floor's twins. 409 if another revision has come in since ``based_on``."""
     record = store.floor(session, floor_id)
+    few_enough(body.document)
     mine = floor_file.document(floor_file.floor_from(with_project(session, record, body.document)))
     try:
         return _append(session, manager, floor_id, body.based_on, mine, person.name, body.line)

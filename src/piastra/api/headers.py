@@ -48,9 +48,9 @@ class Headers:
                 # What the API tells stays in the page: no cache keeps it for the next who sits there.
                 if scope["path"].startswith("/api"):
                     headers.setdefault("Cache-Control", "no-store")
-                    # An answer that somebody is led to by its address is a file, never a page.
-                    if headers.get("Content-Type", "").startswith("application/json"):
-                        headers.setdefault("Content-Disposition", 'attachment; filename="answer.json"')
+                # An answer that somebody is led to by its address is a file, never a page.
+                if headers.get("Content-Type", "").startswith("application/json"):
+                    headers.setdefault("Content-Disposition", 'attachment; filename="answer.json"')
             await send(message)
 
         await self._app(scope, receive, with_headers)

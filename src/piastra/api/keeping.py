@@ -9,6 +9,7 @@ from urllib.parse import quote
 from fastapi import APIRouter, Response
 from sqlalchemy.orm import Session
 
+from piastra.api.bounds import few_enough
 from piastra.api.door import Asking, Person
 from piastra.api.messages import Awayness, FloorInFile, FloorOrder, Made, ProjectFile, PutAway, TakenIn
 from piastra.api.projects import with_project
@@ -105,6 +106,8 @@ def from_file(body: TakenIn, session: Sessions, manager: Manager, person: Asking
     if not body.file.floors:
         raise RefusedError([Refusal("floors", "are none; a project needs at least one")])
     people.not_too_many(session, person.id)
+    for floor in body.file.floors:
+        few_enough(floor.document)
     names = [f.document.get("name", f"Floor {k + 1}") for k, f in enumerate(body.file.floors)]
     if twice := sorted({str(n) for n in names if names.count(n) > 1}):
         raise RefusedError([Refusal("floors", f"{twice[0]} is the name of two; give each its own")])

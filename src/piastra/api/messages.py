@@ -80,7 +80,14 @@ class RevisionEvent(BaseModel):
     line: str
 
 
-class FloorEvent(RootModel[RunEvent | RevisionEvent]):
+class ReviewEvent(BaseModel):
+    """What listeners of a floor hear of a comment or a signature: there is something new."""
+
+    kind: Literal["review"]
+    floor: int
+
+
+class FloorEvent(RootModel[RunEvent | RevisionEvent | ReviewEvent]):
     """One event of a floor."""
 
 

@@ -7,6 +7,7 @@ from typing import Any
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
+from piastra.api.bounds import few_enough
 from piastra.api.door import Asking, Person
 from piastra.api.messages import (
     CheckSummary,
@@ -188,6 +189,7 @@ def add_floor(project_id: int, body: NewFloor, session: Sessions, manager: Manag
         if body.twin_of:
             follows = store.family(session, origin)[0].id
     elif body.document is not None:
+        few_enough(body.document)
         document = floor_file.document(floor_file.floor_from(body.document))
         document, changed = taken_in(document, head.document)
         if changed != head.document:

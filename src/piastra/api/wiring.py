@@ -84,7 +84,9 @@ def start_runs(manager: Runs, session: Session, made: list[tuple[FloorRecord, Re
     once."""
     runs: dict[int, int] = {}
     for record, revision in made:
-        manager.announce(record.id, revision.number, author, revision.line)
+        manager.tell(
+            {"kind": "revision", "floor": record.id, "revision": revision.number, "author": author, "line": revision.line}
+        )
         try:
             document = store.unpack(revision.content)
             standing = store.standing_run(session, revision)

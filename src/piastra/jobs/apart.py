@@ -26,7 +26,7 @@ log = structlog.get_logger()
 ADDRESS, KEY = "PIASTRA_RUNS", "PIASTRA_RUNS_KEY"
 """Where a process that answers requests finds the one that runs floors, and the secret by which it is known there."""
 
-ASKED = ("announce", "submit", "owe", "stop", "workers")
+ASKED = ("tell", "submit", "owe", "stop", "workers")
 
 
 class Desk:
@@ -122,9 +122,10 @@ class RunsApart(Runs):
         """As :meth:`Runs.listen`."""
         return self._heard.listen(floor_id, listener)
 
-    def announce(self, floor_id: int, revision: int, author: str, line: str) -> None:
-        """As :meth:`Runs.announce`."""
-        self._ask("announce", floor_id, revision, author, line)
+    def tell(self, event: Told) -> None:
+        """As :meth:`Runs.tell`. Where nobody can be told, pages look again when their line stands again."""
+        with suppress(DBAPIError):
+            self._ask("tell", event)
 
     def submit(
         self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False

@@ -20,8 +20,8 @@ class Runs(Protocol):
     def listen(self, floor_id: int, listener: Listener) -> Callable[[], None]:
         """Call ``listener`` with every event of a floor, the last of its runs at once; returns the way to stop."""
 
-    def announce(self, floor_id: int, revision: int, author: str, line: str) -> None:
-        """Tell listeners of a floor that it has a new revision."""
+    def tell(self, event: Told) -> None:
+        """Tell listeners of a floor what happened to it."""
 
     def submit(
         self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False

@@ -18,7 +18,7 @@ from distributed.security import Security
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 
-from piastra.jobs.listening import Listener, Listening, Runs
+from piastra.jobs.listening import Listener, Listening, Runs, Told
 from piastra.jobs.turns import Turns
 from piastra.jobs.worker import cancel_flag, compute, limits, stop_flag, topic
 from piastra.store import repository as store
@@ -127,9 +127,9 @@ class RunManager(Runs):
         """As :meth:`Runs.listen`."""
         return self.heard.listen(floor_id, listener)
 
-    def announce(self, floor_id: int, revision: int, author: str, line: str) -> None:
-        """Tell listeners of a floor that it has a new revision."""
-        self.heard.tell({"kind": "revision", "floor": floor_id, "revision": revision, "author": author, "line": line})
+    def tell(self, event: Told) -> None:
+        """As :meth:`Runs.tell`."""
+        self.heard.tell(event)
 
     def submit(
         self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Literal
 
-from sqlalchemy import ForeignKey, Index, LargeBinary, String, Text, UniqueConstraint
+from sqlalchemy import Double, ForeignKey, Index, LargeBinary, String, Text, UniqueConstraint
 from sqlalchemy.dialects.mysql import DATETIME, LONGBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -228,6 +228,39 @@ class VerdictRow(Base):
     place: Mapped[str] = mapped_column(String(160))
     combination: Mapped[str] = mapped_column(String(60))
     status: Mapped[str] = mapped_column(String(20))
+
+
+class Comment(Base):
+    """What somebody says about a floor at its revision of a ``number``, pinned to a place of the plan (m) or to the floor as a whole; one that
+    ``answers`` another belongs to it. ``settled_by_id``: who found it settled."""
+
+    __tablename__ = "comments"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    floor_id: Mapped[int] = mapped_column(ForeignKey("floors.id"), index=True)
+    author_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
+    number: Mapped[int]
+    made: Mapped[datetime] = mapped_column(Moment, default=now)
+    x: Mapped[float | None] = mapped_column(Double, default=None)
+    y: Mapped[float | None] = mapped_column(Double, default=None)
+    answers_id: Mapped[int | None] = mapped_column(ForeignKey("comments.id", ondelete="CASCADE"), default=None)
+    text: Mapped[str] = mapped_column(Text)
+    settled_by_id: Mapped[int | None] = mapped_column(ForeignKey("users.id"), default=None)
+
+
+class Signature(Base):
+    """A check of a floor that somebody answers for: of a revision, with what it ``computes`` and the ``mark`` of the check's rows. It holds while both are those of
+    the floor's newest revision."""
+
+    __tablename__ = "signatures"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    floor_id: Mapped[int] = mapped_column(ForeignKey("floors.id"), index=True)
+    check: Mapped[str] = mapped_column("check_name", String(40))
+    author_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
+    number: Mapped[int]
+    made: Mapped[datetime] = mapped_column(Moment, default=now)
+    note: Mapped[str] = mapped_column(String(400), default="")
+    computes: Mapped[str | None] = mapped_column(String(64), default=None)
+    mark: Mapped[str] = mapped_column(String(64))
 
 
 class ResultArray(Base):

@@ -188,6 +188,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floors/{floor_id}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say
+         * @description Say something about a floor.
+         */
+        post: operations["say"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/comments/{comment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Settle
+         * @description Find a comment settled, or open again.
+         */
+        put: operations["settle"];
+        post?: never;
+        /**
+         * Unsay
+         * @description Take one's own comment away.
+         */
+        delete: operations["unsay"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/compared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compared
+         * @description What changed from one revision to another.
+         */
+        get: operations["compared"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}/copy": {
         parameters: {
             query?: never;
@@ -480,6 +544,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/floors/{floor_id}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reviewed
+         * @description Comments and signatures of a floor.
+         */
+        get: operations["reviewed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/floors/{floor_id}/runs": {
         parameters: {
             query?: never;
@@ -515,6 +599,46 @@ export interface paths {
          */
         post: operations["section"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/signatures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign
+         * @description Answer for a check as the newest results have it.
+         */
+        post: operations["sign"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/floors/{floor_id}/signatures/{signature_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Unsign
+         * @description Take one's own signature back.
+         */
+        delete: operations["unsign"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2475,6 +2599,50 @@ export interface components {
             set: components["schemas"]["CombinationSet"];
         };
         /**
+         * CommentState
+         * @description A comment, at a place of the plan (m) or on the floor as a whole, or an answer to another one; ``number`` of the revision it was made on.
+         */
+        CommentState: {
+            /** Answers */
+            answers: number | null;
+            /** Author */
+            author: string;
+            /** Id */
+            id: number;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Mine */
+            mine: boolean;
+            /** Number */
+            number: number;
+            /** Settled By */
+            settled_by: string | null;
+            /** Text */
+            text: string;
+            /** X */
+            x: number | null;
+            /** Y */
+            y: number | null;
+        };
+        /**
+         * Compared
+         * @description What changed between two revisions: ``values`` of the floor and ``rows`` of its checks (null: one of them was not computed, or its
+         *     results are not kept), the first of so many each.
+         */
+        Compared: {
+            /** Row Count */
+            row_count: number;
+            /** Rows */
+            rows: components["schemas"]["RowMoved"][] | null;
+            /** Value Count */
+            value_count: number;
+            /** Values */
+            values: components["schemas"]["DifferenceState"][];
+        };
+        /**
          * Concrete
          * @description A concrete, by the strength that the design standard uses.
          */
@@ -3232,7 +3400,7 @@ export interface components {
          * FloorEvent
          * @description One event of a floor.
          */
-        FloorEvent: components["schemas"]["RunEvent"] | components["schemas"]["RevisionEvent"];
+        FloorEvent: components["schemas"]["RunEvent"] | components["schemas"]["RevisionEvent"] | components["schemas"]["ReviewEvent"];
         /**
          * FloorInFile
          * @description A floor of a project file.
@@ -4159,6 +4327,20 @@ export interface components {
             required: boolean;
         };
         /**
+         * NewComment
+         * @description Something to say.
+         */
+        NewComment: {
+            /** Answers */
+            answers?: number | null;
+            /** Text */
+            text: string;
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
+        };
+        /**
          * NewFloor
          * @description A floor to add to a project: from a floor file, as a copy or a twin of another floor, or empty.
          */
@@ -4239,6 +4421,19 @@ export interface components {
              * @enum {string}
              */
             units?: "SI" | "US";
+        };
+        /**
+         * NewSignature
+         * @description A check to answer for.
+         */
+        NewSignature: {
+            /** Check */
+            check: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
         };
         /**
          * NewToken
@@ -5452,6 +5647,29 @@ export interface components {
             zones: components["schemas"]["ZoneState"][];
         };
         /**
+         * Review
+         * @description What checkers said of a floor and signed.
+         */
+        Review: {
+            /** Comments */
+            comments: components["schemas"]["CommentState"][];
+            /** Signatures */
+            signatures: components["schemas"]["SignatureState"][];
+        };
+        /**
+         * ReviewEvent
+         * @description What listeners of a floor hear of a comment or a signature: there is something new.
+         */
+        ReviewEvent: {
+            /** Floor */
+            floor: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "review";
+        };
+        /**
          * RevisionEvent
          * @description What listeners of a floor hear of a new revision.
          */
@@ -5497,6 +5715,33 @@ export interface components {
             part: string;
             /** Station */
             station: number | null;
+        };
+        /**
+         * RowMoved
+         * @description A row of a check that moved, came (no ``before``) or went (no ``after``).
+         */
+        RowMoved: {
+            after: components["schemas"]["RowSide"] | null;
+            before: components["schemas"]["RowSide"] | null;
+            /** Check */
+            check: string;
+            /** Where */
+            where: string;
+        };
+        /**
+         * RowSide
+         * @description A row of a check at one of two revisions.
+         */
+        RowSide: {
+            /** Combination */
+            combination: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pass" | "fail" | "unchecked" | "uncovered";
+            /** Utilisation */
+            utilisation: number | null;
         };
         /**
          * RunEntry
@@ -5782,6 +6027,14 @@ export interface components {
             limit_state: "ultimate" | "accidental" | "fire" | "construction" | "characteristic" | "frequent" | "quasi_permanent" | "service" | "sustained" | "transfer";
         };
         /**
+         * Settled
+         * @description Whether a comment is settled.
+         */
+        Settled: {
+            /** Settled */
+            settled: boolean;
+        };
+        /**
          * ShearState
          * @description One-way shear of the slab beside what carries it on a line.
          */
@@ -5815,6 +6068,33 @@ export interface components {
             days?: number;
             /** Microstrain */
             microstrain: number;
+        };
+        /**
+         * SignatureState
+         * @description A check that somebody answers for at a revision; ``holds`` while nothing was changed that bears on it, else ``why`` not.
+         */
+        SignatureState: {
+            /** Author */
+            author: string;
+            /** Check */
+            check: string;
+            /** Holds */
+            holds: boolean;
+            /** Id */
+            id: number;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Mine */
+            mine: boolean;
+            /** Note */
+            note: string;
+            /** Number */
+            number: number;
+            /** Why */
+            why: string;
         };
         /**
          * SigningIn
@@ -7397,6 +7677,173 @@ export interface operations {
             };
         };
     };
+    say: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewComment"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    settle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+                comment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settled"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    unsay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+                comment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    compared: {
+        parameters: {
+            query: {
+                before: number;
+                after: number;
+            };
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     copy_to: {
         parameters: {
             query?: never;
@@ -8114,6 +8561,46 @@ export interface operations {
             };
         };
     };
+    reviewed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     runs: {
         parameters: {
             query?: never;
@@ -8177,6 +8664,87 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PieceState"][];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    sign: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSignature"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    unsign: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                floor_id: number;
+                signature_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

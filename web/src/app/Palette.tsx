@@ -36,11 +36,13 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
         ? "load"
         : group === "arrange" || group === "tendons"
           ? group
-          : group === "read"
-            ? here
-            : ["setout", "build"].includes(here)
+          : group === "review"
+            ? "review"
+            : group === "read"
               ? here
-              : "build";
+              : ["setout", "build"].includes(here)
+                ? here
+                : "build";
     if (wanted !== here) {
       setStep(wanted);
       show(DISPLAY_OF[wanted]);

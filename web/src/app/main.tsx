@@ -9,6 +9,7 @@ import "./dialogs.css";
 import "../readings/readings.css";
 import "../plan/plan.css";
 import "../ledger/sheet.css";
+import "../review/review.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";

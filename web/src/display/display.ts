@@ -79,6 +79,7 @@ export const DISPLAY_OF: Record<StepName, Partial<Display>> = {
   punching: { ...NO_FIELD, zones: true },
   tendons: NO_FIELD,
   deflection: { ...NO_FIELD, quantity: "w" },
+  review: NO_FIELD,
 };
 
 export const KINDS: Record<string, string> = {

@@ -15,7 +15,7 @@ export type Tool = {
   letter: string;
   form: Form;
   kind?: Kind;
-  group: "draw" | "tendons" | "change" | "measure" | "load" | "read" | "arrange";
+  group: "draw" | "tendons" | "change" | "measure" | "load" | "read" | "arrange" | "review";
   /** What to point at next, by the number of points so far. */
   asks: string[];
   /** Needs something selected. */

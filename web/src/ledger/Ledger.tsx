@@ -13,7 +13,11 @@ import { useDiagrams } from "../readings/diagrams";
 import { usePlaces } from "../readings/places";
 import { useReadings } from "../readings/readings";
 import { useRuns } from "../readings/runs";
+import { ChangesView } from "../review/ChangesView";
+import { CommentsView } from "../review/CommentsView";
+import { SigningView } from "../review/SigningView";
 import { usePicked, useSession } from "../session";
+import { openOnes, useReview } from "../session/review";
 import { SectionView } from "../space/SectionView";
 import { useUnits } from "../units/quantities";
 import { CarriedView } from "./CarriedView";
@@ -89,11 +93,30 @@ const READ: Partial<Record<StepName, { before?: Tab[]; after?: Tab[] }>> = {
       ["life_stages", "Stages"],
     ],
   },
+  review: {
+    before: [
+      ["signing", "Checks"],
+      ["comments", "Comments"],
+      ["changes", "What changed"],
+    ],
+  },
 };
 const TABS = Object.fromEntries(
   STEPS.map(({ key }) => [key, [...(READ[key]?.before ?? []), ...tablesAt(key), ...(READ[key]?.after ?? [])]]),
 ) as Record<StepName, Tab[]>;
 
+/** Tabs that are no tables of objects. */
+const VIEWS = [
+  "combinations",
+  "parameters",
+  "diagram",
+  "life",
+  "carried",
+  "elevation",
+  "signing",
+  "comments",
+  "changes",
+];
 const PROJECT: string[] = ["levels", "grid_sets", ...SHARED];
 /** Which table of each step is open. */
 const FIRST = Object.fromEntries(Object.entries(TABS).map(([step, tabs]) => [step, tabs[0]?.[0] ?? ""])) as Record<
@@ -102,7 +125,9 @@ const FIRST = Object.fromEntries(Object.entries(TABS).map(([step, tabs]) => [ste
 >;
 
 /** Where a step has more tables than there is room for, the open one's tab is in sight. */
-const inSight = (tab: HTMLElement | null) => tab?.scrollIntoView({ block: "nearest", inline: "nearest" });
+const inSight = (tab: HTMLElement | null) => {
+  tab?.scrollIntoView({ block: "nearest", inline: "nearest" });
+};
 
 /** The table under the plan; its selection is the plan's. */
 export function Ledger() {
@@ -118,6 +143,11 @@ export function Ledger() {
   const catalogue = useReadings((r) => r.catalogue);
   const { beside: named, results: theirs } = useBeside();
   const beside = useMemo(() => (named && theirs ? { name: named.name, results: theirs } : null), [named, theirs]);
+  const said = useReview((r) => openOnes(r.comments).length);
+  const pickedComment = useReview((r) => r.picked);
+  useEffect(() => {
+    if (pickedComment !== null) setOpen((o) => ({ ...o, review: "comments" }));
+  }, [pickedComment]);
   const chosen = useChosen();
   const reactions = useReactions(chosen, tab === "reactions");
   const slices = useMemo(() => (tab === "slices" ? (document?.slices ?? []) : []), [tab, document?.slices]);
@@ -186,7 +216,7 @@ export function Ledger() {
                 ref={key === tab ? inSight : undefined}
                 onClick={() => setOpen((o) => ({ ...o, [step]: key }))}
               >
-                {name}{" "}
+                {name} {key === "comments" && said > 0 && <span className="quiet">{said}</span>}
                 {document && key in document && !PROJECT.includes(key) && (
                   <span className="quiet">{itemsOf(document, key as Kind).length || ""}</span>
                 )}
@@ -215,14 +245,12 @@ export function Ledger() {
           {tab === "carried" && <CarriedView />}
           {tab === "parameters" && <ParameterSheet document={document} />}
           {PROJECT.includes(tab) && <ProjectSheet list={tab as ProjectList} document={document} />}
-          {!table &&
-            !PROJECT.includes(tab) &&
-            tab !== "combinations" &&
-            tab !== "parameters" &&
-            tab !== "diagram" &&
-            tab !== "life" &&
-            tab !== "carried" &&
-            tab !== "elevation" && <FloorSheet document={document} kind={tab as Kind} />}
+          {tab === "signing" && <SigningView />}
+          {tab === "comments" && <CommentsView />}
+          {tab === "changes" && <ChangesView document={document} />}
+          {!table && !PROJECT.includes(tab) && !VIEWS.includes(tab) && (
+            <FloorSheet document={document} kind={tab as Kind} />
+          )}
         </>
       )}
     </section>

@@ -11,6 +11,7 @@ export const STEPS = [
   { key: "punching", name: "Punching" },
   { key: "tendons", name: "Tendons" },
   { key: "deflection", name: "Deflection" },
+  { key: "review", name: "Review" },
 ] as const;
 
 export type StepName = (typeof STEPS)[number]["key"];

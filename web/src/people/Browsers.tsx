@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useState } from "react";
 import { api } from "../api/client";
 import type { components } from "../api/generated";
-import { clock } from "./moments";
+import { clock } from "../units/moments";
 
 /** Where one is signed in; each can be signed out from here. */
 export function Browsers() {

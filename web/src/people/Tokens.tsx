@@ -1,8 +1,8 @@
 import { type FormEvent, useCallback, useEffect, useState } from "react";
 import { api, saying } from "../api/client";
 import type { components } from "../api/generated";
+import { day } from "../units/moments";
 import { Copied } from "./Links";
-import { day } from "./moments";
 
 type Token = components["schemas"]["TokenState"];
 

@@ -13,6 +13,7 @@ import { measured, unitOf, useUnits } from "../units/quantities";
 import { toldUnit } from "../units/results";
 import { BarLayer, isLegs } from "./BarLayer";
 import { bareOf } from "./bare";
+import { CommentLayer } from "./CommentLayer";
 import { DIRECTED, DirectionLayer } from "./DirectionLayer";
 import { DrawingLayer, useDrawing, useFloorDrawing } from "./DrawingLayer";
 import { extent, niceLength } from "./extent";
@@ -403,6 +404,7 @@ export function Plan() {
             })}
             <Labels labels={labels} />
             {editing && <PinLayer findings={findings} view={settled} />}
+            {step === "review" && <CommentLayer view={settled} />}
           </svg>
         </div>
         <svg className="live" width={size.width} height={size.height} role="group" aria-label="What is being drawn">

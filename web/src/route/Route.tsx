@@ -3,6 +3,7 @@ import { useRoom, useSlim } from "../display/room";
 import { STEPS } from "../model/step";
 import { useGesture } from "../plan/tools/gesture";
 import { usePicked, useSession, useStale } from "../session";
+import { useReview } from "../session/review";
 import { stepView } from "./steps";
 
 const MARK = { empty: "", attention: "!", running: "…", fresh: "✓", failing: "✕" } as const;
@@ -19,6 +20,7 @@ export function Route() {
   );
   const show = useDisplay((d) => d.show);
   const stale = useStale();
+  const review = useReview();
   const give = useRoom((r) => r.give);
   const slim = useSlim();
   return (
@@ -26,7 +28,7 @@ export function Route() {
       <ol>
         {STEPS.map((s, i) => {
           const view = document
-            ? stepView(s.key, document, results, run, stale, findings.length)
+            ? stepView(s.key, document, results, run, stale, findings.length, review)
             : { state: "empty" as const, told: "" };
           return (
             <li key={s.key} className={`${s.key === step ? "current" : ""} ${view.state}`}>

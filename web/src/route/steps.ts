@@ -3,6 +3,7 @@ import { CHECKS } from "../checks";
 import type { FloorDocument } from "../model/floor";
 import type { Results } from "../model/results";
 import type { StepName } from "../model/step";
+import { type Comment, openOnes, type Signature } from "../session/review";
 import { shown, use } from "../units/format";
 import { useUnits } from "../units/quantities";
 import { resultOf } from "../units/results";
@@ -18,6 +19,24 @@ function check(results: Results, name: string): StepView {
   return { state: row.status === "fail" ? "failing" : "fresh", told: `${use(row.utilisation)}, ${row.where}` };
 }
 
+type Reviewed = { comments: Comment[]; signatures: Signature[] };
+
+/** How far the checking of a floor has come: what fell, what is open, what nobody answers for yet. */
+export function reviewOf(verdict: { check: string }[], review: Reviewed): StepView {
+  const count = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
+  const holds = new Set(review.signatures.filter((s) => s.holds).map((s) => s.check));
+  const fallen = new Set(review.signatures.filter((s) => !s.holds && !holds.has(s.check)).map((s) => s.check));
+  const said = openOnes(review.comments).length;
+  const signed = verdict.filter((r) => holds.has(r.check)).length;
+  if (fallen.size) return { state: "attention", told: `${count(fallen.size, "signature")} fell` };
+  if (said) return { state: "attention", told: `${count(said, "comment")} open` };
+  if (!signed) return { state: "empty", told: "nobody signed yet" };
+  return {
+    state: signed === verdict.length ? "fresh" : "empty",
+    told: `${signed} of ${count(verdict.length, "check")} signed`,
+  };
+}
+
 /** The state of every step, from the model and the results; `behind` while results are of an older revision. */
 export function stepView(
   step: StepName,
@@ -26,6 +45,7 @@ export function stepView(
   run: RunEvent | null,
   behind: boolean,
   findings: number,
+  review: Pick<Reviewed, "comments" | "signatures">,
 ): StepView {
   const count = (list: unknown[] | undefined) => list?.length ?? 0;
   const warnings = results?.messages.filter((m) => m.severity === "warning") ?? [];
@@ -67,6 +87,8 @@ export function stepView(
       return { state: "fresh", told: `${results.panels.length} panels` };
     case "analyse":
       return { state: "fresh", told: `${results.mesh.nodes.toLocaleString("en")} nodes` };
+    case "review":
+      return reviewOf(results.verdict, review);
     case "strips":
       return results.strips.length
         ? { state: "fresh", told: `${results.strips.length} strips` }

@@ -6,6 +6,7 @@ import { type FloorDocument, itemOf } from "../model/floor";
 import { useUnits } from "../units/quantities";
 import { EditQueue, type Put } from "./editQueue";
 import { loadProject, loadProjects, mayDesign } from "./project";
+import { useReview } from "./review";
 import { heardRun, listen, loadResults, OPEN } from "./runs";
 import type { Change, FloorPart, Get, Session } from "./types";
 
@@ -120,6 +121,7 @@ export function floorPart(set: Change, get: Get): FloorPart {
     const floor = get().floor;
     if (!floor || event.floor !== floor.id) return;
     if (event.kind === "run") heard(event);
+    else if (event.kind === "review") void useReview.getState().look(floor.id);
     else if (event.revision > floor.revision && !queue?.pending) {
       get().say(`${event.author}: ${event.line}`);
       void refresh(floor.id);
@@ -162,6 +164,7 @@ export function floorPart(set: Change, get: Get): FloorPart {
       loadProject(set, data.project_id, () => isOpen(floorId)),
       loadFindings(floorId),
       loadResults(set, get, data),
+      useReview.getState().look(floorId),
     ]);
   }
 
@@ -171,7 +174,7 @@ export function floorPart(set: Change, get: Get): FloorPart {
     if (!data || !mine || mine.id !== floorId) return;
     if (data.revision >= mine.revision && !queue?.pending) take(data);
     else set({ floor: { ...mine, run: data.run, fresh: data.fresh } });
-    await loadResults(set, get, data);
+    await Promise.all([loadResults(set, get, data), useReview.getState().look(floorId)]);
     await loadProjects(set);
   }
 

@@ -76,6 +76,11 @@ export const useGesture = create<Gesture>((set, get) => {
       set({ ...clear, kept: { tool: tool.key, from: points[0] as Point, to: points[1] as Point } });
       return;
     }
+    if (tool.group === "review") {
+      const at = points[0] as Point;
+      set({ ...clear, tool: null, kept: { tool: tool.key, from: at, to: at } });
+      return;
+    }
     if (tool.kind === "grid") {
       const used = new Set((document.grid ?? []).map((g) => g.id));
       let n = 1;

@@ -68,6 +68,7 @@ export const TOOLS: Tool[] = [
     asks: ["one point of the cut", "another one"],
   },
   { key: "measure", name: "Measure", letter: "Z", form: "two", group: "measure", asks: ["from", "to"] },
+  { key: "comment", name: "Comment", letter: "", form: "point", group: "review", asks: ["where it is said"] },
   { key: "section", name: "Section", letter: "V", form: "two", group: "measure", asks: ["from", "to"] },
 ];
 
