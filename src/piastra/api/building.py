@@ -14,7 +14,7 @@ from piastra.api.door import Asking
 from piastra.api.drawn import drawn
 from piastra.api.floors import save
 from piastra.api.messages import Save, Saved
-from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, run_summary
+from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, run_summaries
 from piastra.core.building.carried import Bearer, Descent, Foot, Storey, carried_down, foot_of, load_id, storey_of
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.project import storeys
@@ -137,7 +137,7 @@ def _storeys(session: Session, project_id: int, without: Sequence[int]) -> tuple
     for record, state in known:
         if not state.counts:
             continue
-        run = run_summary(session, record.id)
+        run, _ = run_summaries(session, record.id, store.newest(session, record.id))
         if run is None or run.state != "fresh":
             awaited.append(record.name)
             continue

@@ -39,13 +39,13 @@ from piastra.api.messages import (
 )
 from piastra.api.projects import with_project
 from piastra.api.watch import LISTENERS
-from piastra.api.wiring import REFUSED, STALE, LateError, Manager, Sessions, late, run_summary, start_runs
+from piastra.api.wiring import REFUSED, STALE, LateError, Manager, Sessions, late, run_summaries, start_runs
 from piastra.core.audit import Add, Finding, Remove, Set, audit
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.copying import copied
 from piastra.core.model.cutaway import section_along
 from piastra.core.model.merge import changes, merge
-from piastra.core.model.sharing import materials_of
+from piastra.core.model.sharing import materials_of, with_shared
 from piastra.core.trace.amounts import plain
 from piastra.exchange import floor_file
 from piastra.exchange.bar_drawing import bars_dxf, bars_svg
@@ -56,7 +56,7 @@ from piastra.exchange.zone_drawing import zone_dxf, zone_svg
 from piastra.jobs.listening import Runs
 from piastra.store import projects as shared
 from piastra.store import repository as store
-from piastra.store.tables import FloorRecord, ProjectRevision, Revision
+from piastra.store.tables import FloorRecord, ProjectRevision, Revision, User
 
 router = APIRouter(prefix="/api")
 
@@ -66,17 +66,19 @@ def floor(floor_id: int, session: Sessions) -> FloorState:
     """A floor with its newest revision and its runs."""
     record = store.floor(session, floor_id)
     last = store.newest(session, floor_id)
-    head = store.history(session, floor_id, limit=1)[0]
+    author = session.get_one(User, last.author_id)
+    head = shared.head(session, record.project_id)
+    run, fresh = run_summaries(session, floor_id, last)
     family = store.family(session, record)
     first = family[0]
     along = store.timeline(session, first.id)
     return FloorState(
-        id=floor_id, name=record.name, project=shared.head(session, record.project_id).record.name, project_id=record.project_id,
+        id=floor_id, name=record.name, project=head.record.name, project_id=record.project_id,
         level=record.level, follows=Named(id=first.id, name=first.name) if record.follows_id else None,
         twins=[Named(id=f.id, name=f.name) for f in family if f.id != floor_id],
-        revision=last.number, author=head.author, line=last.line,
-        document=with_project(session, record, store.unpack(last.content)), run=run_summary(session, floor_id),
-        fresh=run_summary(session, floor_id, "fresh"), undo=along.before is not None, redo=along.after is not None,
+        revision=last.number, author=author.name, line=last.line,
+        document=with_shared(store.unpack(last.content), head.model, record.level), run=run, fresh=fresh,
+        undo=along.before is not None, redo=along.after is not None,
     )  # fmt: skip
 
 

@@ -26,7 +26,7 @@ from piastra.api.messages import (
     Step,
     StoreyState,
 )
-from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, late, run_summary, start_runs
+from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, late, run_summaries, start_runs
 from piastra.core.model import Refusal, RefusedError
 from piastra.core.model.project import project_from, storeys
 from piastra.core.model.sharing import taken_in, with_shared
@@ -79,11 +79,12 @@ def projects(session: Sessions, person: Asking) -> list[ProjectSummary]:
         for record in store.floors(session, project.id):
             if record.put_away:
                 continue
-            fresh = run_summary(session, record.id, "fresh")
+            last = store.newest(session, record.id)
+            run, fresh = run_summaries(session, record.id, last)
             floors.append(
                 FloorSummary(
-                    id=record.id, name=record.name, revision=store.newest(session, record.id).number, level=record.level,
-                    follows=record.follows_id, run=run_summary(session, record.id),
+                    id=record.id, name=record.name, revision=last.number, level=record.level,
+                    follows=record.follows_id, run=run,
                     verdict=_verdict(session, fresh),
                 )
             )  # fmt: skip

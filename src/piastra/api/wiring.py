@@ -15,7 +15,7 @@ from piastra.core.model.merge import Difference, differences, merge
 from piastra.core.model.project import SHARED
 from piastra.jobs.listening import Runs
 from piastra.store import repository as store
-from piastra.store.tables import FloorRecord, Revision
+from piastra.store.tables import FloorRecord, Revision, RunRecord
 
 REFUSED: dict[int | str, dict[str, Any]] = {422: {"model": Problems}, 404: {"model": Problems}}
 STALE: dict[int | str, dict[str, Any]] = {409: {"model": Conflict}, **REFUSED}
@@ -105,13 +105,17 @@ def start_runs(manager: Runs, session: Session, made: list[tuple[FloorRecord, Re
     return runs
 
 
-def run_summary(session: Session, floor_id: int, state: str | None = None) -> RunSummary | None:
-    """The newest run of a floor (of a state). One that stands for the newest revision is told with that one's number."""
-    last = store.newest(session, floor_id)
-    run, number = store.standing_run(session, last), last.number
-    if run is None or (state is not None and run.state != state):
-        found = store.latest_run(session, floor_id, state)
-        if found is None:
-            return None
-        run, number = found
+def run_summaries(session: Session, floor_id: int, last: Revision) -> tuple[RunSummary | None, RunSummary | None]:
+    """The newest run of a floor, whose newest revision is ``last``, and its newest one with results. One that stands for the newest revision is told with that
+    one's number."""
+    standing = store.standing_run(session, last)
+    mine = None if standing is None else (standing, last.number)
+    fresh = mine if standing is not None and standing.state == "fresh" else store.latest_run(session, floor_id, "fresh")
+    return _summary(mine or store.latest_run(session, floor_id)), _summary(fresh)
+
+
+def _summary(found: tuple[RunRecord, int] | None) -> RunSummary | None:
+    if found is None:
+        return None
+    run, number = found
     return RunSummary(id=run.id, revision=number, state=run.state, seconds=run.seconds, told=run.told)

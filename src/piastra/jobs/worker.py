@@ -27,6 +27,8 @@ from piastra.exchange.results_file import results, row
 log = structlog.get_logger()
 
 _CACHE = StageCache()
+BEHIND = 10
+"""Niceness of a process that computes."""
 TICK_SECONDS = 0.1
 """How often progress is told, and limits and wishes to stop are looked at."""
 PATIENCE_SECONDS = 0.6
@@ -139,9 +141,17 @@ class Watch:
         self._thread.join()
 
 
+def _step_back() -> None:
+    """Who answers people comes before who computes, where both are on one machine."""
+    lacking = BEHIND - os.getpriority(os.PRIO_PROCESS, 0)
+    if lacking > 0:
+        os.nice(lacking)
+
+
 def compute(run_id: int, document: dict[str, Any], rigorous: bool = False) -> dict[str, Any]:
     """Run the chain; ``rigorous``: with the floor's history, whose deflections else are a quick estimate. The answer's ``outcome`` is fresh,
     refused or cancelled; ``held`` bytes of the process after it; ``more``: a rigorous run is still to come."""
+    _step_back()
     worker = get_worker()
     stop, cancel = (Event(name(run_id), client=get_client()) for name in (stop_flag, cancel_flag))
     start = time.perf_counter()
