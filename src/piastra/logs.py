@@ -7,6 +7,9 @@ import sys
 
 import structlog
 
+COUNTS = "PROMETHEUS_MULTIPROC_DIR"
+"""Of the environment: where several processes keep their counts, so that one of them can tell those of all; the name is that library's."""
+
 
 def configure(as_json: bool, level: int = logging.INFO) -> None:
     """Write events of at least a level to the error stream."""

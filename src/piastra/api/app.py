@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import AsyncIterator, Iterator
-from contextlib import asynccontextmanager, contextmanager
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
 
 import structlog
@@ -13,7 +13,6 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
-from sqlalchemy import Engine
 from sqlalchemy.exc import DataError, DBAPIError
 from starlette.exceptions import HTTPException
 
@@ -46,10 +45,9 @@ from piastra.api.schema import typed_documents
 from piastra.api.watch import Watch
 from piastra.core.model import RefusedError
 from piastra.jobs.apart import ADDRESS, KEY, RunsApart
-from piastra.jobs.manager import RunManager, start_cluster
+from piastra.jobs.running import running
 from piastra.store import repository as store
-from piastra.store.database import connect, migrate, sessions
-from piastra.store.projects import give_documents
+from piastra.store.database import connect, sessions
 
 log = structlog.get_logger()
 
@@ -77,22 +75,6 @@ def _answer(status: int, problems: list[Problem]) -> JSONResponse:
 
 def _written(text: str) -> str:
     return text[:LONGEST].encode("utf-8", "replace").decode()
-
-
-@contextmanager
-def running(engine: Engine) -> Iterator[RunManager]:
-    """Bring the tables to this version's form, and look after runs; those of floors that have no results of this engine are begun."""
-    migrate(engine)
-    manager = RunManager(engine, start_cluster())
-    manager.start()
-    made = sessions(engine)
-    with made.begin() as session:
-        give_documents(session)
-    with made() as session:
-        for floor, last in store.lacking(session):
-            manager.submit(floor, last.id, last.number, store.unpack(last.content))
-    yield manager
-    manager.close()
 
 
 @asynccontextmanager

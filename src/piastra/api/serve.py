@@ -6,20 +6,25 @@ import argparse
 import logging
 import os
 import secrets
+import signal
 import tempfile
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
+import structlog
 import uvicorn
 from fastapi import FastAPI
 
-from piastra.api.app import create_app, running
 from piastra.api.bounds import HOSTS
 from piastra.api.door import DEMO
-from piastra.api.watch import COUNTS
 from piastra.jobs.apart import ADDRESS, KEY, Desk
-from piastra.logs import configure
+from piastra.logs import COUNTS, configure
 from piastra.store.database import connect
 from piastra.store.sealed import SECRET, secret
+
+log = structlog.get_logger()
 
 LOG = "PIASTRA_LOG"
 PROCESSES = "PIASTRA_PROCESSES"
@@ -33,7 +38,9 @@ def _logged() -> None:
 
 
 def one_of_several() -> FastAPI:
-    """The application in a process that answers requests beside others."""
+    """The application in a process that answers requests, alone or beside others."""
+    from piastra.api.app import create_app
+
     _logged()
     return create_app()
 
@@ -67,20 +74,43 @@ def main() -> None:
         "host": "127.0.0.1", "port": arguments.port, "log_level": "warning", "timeout_graceful_shutdown": 2, "server_header": False,
     }  # fmt: skip
     if arguments.processes <= 1:
-        uvicorn.run(create_app(), **how)
+        uvicorn.run(one_of_several(), **how)
         return
     # The folder is this user's alone: so are the socket and the counts in it.
     with tempfile.TemporaryDirectory(prefix="piastra-") as folder:
         os.environ[ADDRESS], os.environ[KEY], os.environ[COUNTS] = str(Path(folder) / "runs"), secrets.token_hex(), folder
-        engine = connect()
-        with running(engine) as manager:
-            desk = Desk(manager, os.environ[ADDRESS], os.environ[KEY].encode())
+        with _runs_beside():
             uvicorn.run(
                 "piastra.api.serve:one_of_several", factory=True, workers=arguments.processes,
                 timeout_worker_healthcheck=PATIENCE_SECONDS, **how,
             )  # fmt: skip
-            desk.close()
-        engine.dispose()
+
+
+@contextmanager
+def _runs_beside() -> Iterator[None]:
+    """Look after runs in a thread, while processes that answer are on their way up: these wait for it at their own start."""
+    over = threading.Event()
+
+    def look_after() -> None:
+        try:
+            from piastra.jobs.running import running
+
+            engine = connect()
+            with running(engine) as manager:
+                desk = Desk(manager, os.environ[ADDRESS], os.environ[KEY].encode())
+                over.wait()
+                desk.close()
+            engine.dispose()
+        except Exception:
+            # Without it the server is of no use: it ends, and is started again.
+            log.exception("runs.not_looked_after")
+            os.kill(os.getpid(), signal.SIGTERM)
+
+    thread = threading.Thread(target=look_after, name="runs")
+    thread.start()
+    yield
+    over.set()
+    thread.join()
 
 
 if __name__ == "__main__":

@@ -20,13 +20,11 @@ from starlette.datastructures import MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from piastra.api.wiring import Manager, Sessions
+from piastra.logs import COUNTS
 from piastra.store.tables import RunRecord
 
 log = structlog.get_logger()
 router = APIRouter(prefix="/api")
-
-COUNTS = "PROMETHEUS_MULTIPROC_DIR"
-"""Folder of the counts of several processes."""
 
 REGISTRY = CollectorRegistry()
 REQUESTS = Counter("piastra_requests", "Requests by operation and answer.", ("operation", "status"), registry=REGISTRY)

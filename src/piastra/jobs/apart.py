@@ -6,6 +6,7 @@ from __future__ import annotations
 import os
 import queue
 import threading
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from multiprocessing.connection import Client, Connection, Listener
@@ -25,6 +26,9 @@ log = structlog.get_logger()
 
 ADDRESS, KEY = "PIASTRA_RUNS", "PIASTRA_RUNS_KEY"
 """Where a process that answers requests finds the one that runs floors, and the secret by which it is known there."""
+
+STARTING_SECONDS = 120.0
+"""For so long the process that looks after runs may be on the way up."""
 
 ASKED = ("tell", "submit", "owe", "stop", "workers")
 
@@ -87,9 +91,20 @@ class RunsApart(Runs):
         self._own = threading.local()
         self._closing = threading.Event()
         self._heard = Listening()
-        self._events = self._connect()
+        self._events = self._first()
         self._events.send(("hear", ()))
         threading.Thread(target=self._hear, name="runs-heard", daemon=True).start()
+
+    def _first(self) -> Connection[Any, Any]:
+        """The first connection: who looks after runs may be on the way up still."""
+        until = time.monotonic() + STARTING_SECONDS
+        while True:
+            try:
+                return self._connect()
+            except (FileNotFoundError, ConnectionRefusedError):
+                if time.monotonic() > until:
+                    raise
+                time.sleep(0.1)
 
     def _connect(self) -> Connection[Any, Any]:
         return Client(self._address, "AF_UNIX", authkey=self._key)

@@ -1,7 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
 import { type Selection, usePicked } from "../session";
-import { cellOf, useExported } from "./exported";
+import { cellOf, offered } from "./exported";
 import type { Column, Line, TableView } from "./table";
 
 /** Height of a row, px. */
@@ -46,15 +46,15 @@ export function ReadTable(props: { table: TableView; name: string }) {
   useEffect(() => {
     if (current >= 0) scrollToIndex(current, { align: "auto" });
   }, [current, scrollToIndex]);
-  useEffect(() => {
-    useExported.setState({
-      table: {
+  useEffect(
+    () =>
+      offered({
         title: table.title,
         columns: table.columns.map((c) => [`${c.name}${c.low ?? ""}`, c.unit].filter(Boolean).join(" ")),
         rows: () => lines.map((l) => l.cells.map((c) => cellOf(c.plain ?? c.text))),
-      },
-    });
-  }, [table, lines]);
+      }),
+    [table, lines],
+  );
 
   const choose = (line: Line | undefined, fly: boolean) => {
     if (!line?.opens) return;

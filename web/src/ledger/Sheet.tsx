@@ -18,7 +18,7 @@ import {
   refusedCells,
 } from "./block";
 import { CellInput } from "./CellInput";
-import { cellOf, useExported } from "./exported";
+import { cellOf, offered } from "./exported";
 import { type Sort, shownRows } from "./sheetRows";
 
 export type CellChange = { id: string; path: string; value: unknown };
@@ -105,15 +105,15 @@ export function Sheet(props: {
   const textOf = (row: Labelled, p: Property) =>
     isDraft(row) ? (textsOf(row)[p.path] ?? "") : cellText(p, row, system);
 
-  useEffect(() => {
-    useExported.setState({
-      table: {
+  useEffect(
+    () =>
+      offered({
         title,
         columns: properties.map((p) => `${p.name} ${p.quantity ? unitOf(p.quantity, system).unit : ""}`.trim()),
         rows: () => found.map((r) => properties.map((p) => cellOf(cellText(p, r, system)))),
-      },
-    });
-  }, [title, properties, found, system]);
+      }),
+    [title, properties, found, system],
+  );
 
   const last = { row: shown.length - 1, column: properties.length - 1 };
   const range = {

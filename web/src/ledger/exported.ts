@@ -8,6 +8,14 @@ export type Exported = { title: string; columns: string[]; rows: () => Cell[][] 
 /** The table that stands in the ledger, as it is copied and downloaded. */
 export const useExported = create<{ table: Exported | null }>(() => ({ table: null }));
 
+/** Offers a table for as long as it stands there; the way to end that. */
+export function offered(table: Exported): () => void {
+  useExported.setState({ table });
+  return () => {
+    if (useExported.getState().table === table) useExported.setState({ table: null });
+  };
+}
+
 /** A cell's text as a spreadsheet reads it: figures as numbers, dashes as nothing. */
 export function cellOf(text: string): Cell {
   const plain = text.replace("−", "-").trim();

@@ -67,6 +67,8 @@ export function ChangesView({ document }: { document: FloorDocument }) {
         {choice("From revision", before, setBefore)}
         {choice("To revision", to, setAfter)}
       </div>
+      {line.length === 1 && <p className="quiet">This floor has one revision so far.</p>}
+      {!data && !error && <p className="quiet">Comparing …</p>}
       {error && <p className="error">{error.message}</p>}
       {data && (
         <div className="two-columns">

@@ -25,7 +25,6 @@ export function SigningView() {
             <th>Utilisation</th>
             <th>Where</th>
             <th>Signed by</th>
-            <th>Note</th>
             <th>
               <span className="hidden-word">Sign</span>
             </th>
@@ -88,15 +87,11 @@ function Check(props: { row: Row; signed: Signature[]; may: boolean; open: () =>
         {signed.map((s) => (
           <div key={s.id} className={s.holds ? "" : "fallen"}>
             {s.author} <span className="quiet">{clock(s.made)}</span>
+            {s.note && <div>{s.note}</div>}
             {!s.holds && <div className="warning">Fell: {s.why}.</div>}
           </div>
         ))}
         {signed.length === 0 && <span className="quiet">nobody</span>}
-      </td>
-      <td>
-        {signed.map((s) => (
-          <div key={s.id}>{s.note}</div>
-        ))}
       </td>
       <td className="acts">
         {mine ? (
