@@ -5,6 +5,7 @@ import subprocess
 import sys
 from multiprocessing.connection import AuthenticationError, Client
 
+import psutil
 import pytest
 from sqlalchemy.exc import DBAPIError, OperationalError
 
@@ -97,6 +98,28 @@ Desk(Noting(), sys.argv[1], b"secret")
 print("there", flush=True)
 sys.stdin.read()
 """
+
+
+WAITING = """
+import multiprocessing, os, sys, time
+from piastra.jobs.apart import RunsApart
+if __name__ == "__main__":
+    made = multiprocessing.get_context("spawn").Process(target=RunsApart, args=(sys.argv[1], b"secret"))
+    made.start()
+    print(made.pid, flush=True)
+    time.sleep(60)
+"""
+
+
+def test_one_that_waits_for_them_does_not_wait_when_its_parent_is_gone(tmp_path):
+    script = tmp_path / "waiting.py"
+    script.write_text(WAITING)
+    parent = subprocess.Popen(
+        [sys.executable, script, str(tmp_path / "none")], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
+    )
+    child = psutil.Process(int(parent.stdout.readline()))
+    parent.kill()
+    child.wait(20)
 
 
 def test_without_those_who_run_floors_a_process_ends_itself(tmp_path):

@@ -9,6 +9,7 @@ import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
+from multiprocessing import parent_process
 from multiprocessing.connection import Client, Connection, Listener
 from typing import TYPE_CHECKING, Any
 
@@ -97,12 +98,13 @@ class RunsApart(Runs):
 
     def _first(self) -> Connection[Any, Any]:
         """The first connection: who looks after runs may be on the way up still."""
-        until = time.monotonic() + STARTING_SECONDS
+        until, parent = time.monotonic() + STARTING_SECONDS, parent_process()
         while True:
             try:
                 return self._connect()
             except (FileNotFoundError, ConnectionRefusedError):
-                if time.monotonic() > until:
+                # One whose parent was killed while it was made would hold the port of those that come after.
+                if time.monotonic() > until or (parent is not None and not parent.is_alive()):
                     raise
                 time.sleep(0.1)
 
