@@ -1,6 +1,9 @@
 """Runs that another process looks after: what is asked gets there, what happens comes back, and nobody without the key is answered."""
 
+import os
 import queue
+import signal
+import socket
 import subprocess
 import sys
 from multiprocessing.connection import AuthenticationError, Client
@@ -11,6 +14,7 @@ from sqlalchemy.exc import DBAPIError, OperationalError
 
 from piastra.jobs.apart import Desk, RunsApart
 from piastra.jobs.listening import Listening
+from tests.conftest import ROOT, Database
 
 RUN = {"kind": "run", "run": 5, "floor": 7, "revision": 2, "stage": "", "share": 0.0}
 
@@ -135,3 +139,29 @@ def test_without_those_who_run_floors_a_process_ends_itself(tmp_path):
     desk, alone = begun(DESK), begun(ALONE)
     desk.kill()
     assert alone.wait(20) == 1
+
+
+def test_a_server_of_several_processes_that_cannot_have_its_port_ends(tmp_path):
+    database = Database(tmp_path / "database")
+    database.start()
+    try:
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            command = [
+                sys.executable,
+                "-m",
+                "piastra.api.serve",
+                "--demo",
+                "--processes",
+                "2",
+                "--port",
+                str(taken.getsockname()[1]),
+            ]
+            # It had begun to look after runs by then, in a thread that would go on for ever.
+            assert (
+                subprocess.run(command, env={**os.environ, "PIASTRA_DATABASE": database.url}, cwd=ROOT, timeout=120).returncode
+                != 0
+            )
+    finally:
+        database.kill(signal.SIGTERM)

@@ -108,9 +108,12 @@ def _runs_beside() -> Iterator[None]:
 
     thread = threading.Thread(target=look_after, name="runs")
     thread.start()
-    yield
-    over.set()
-    thread.join()
+    try:
+        yield
+    finally:
+        # Also where the port could not be had: a process that only looks after runs would never end.
+        over.set()
+        thread.join()
 
 
 if __name__ == "__main__":

@@ -8,12 +8,14 @@ import re
 import time
 import traceback
 import uuid
+from pathlib import Path
 
+import psutil
 import structlog
 from fastapi import APIRouter, Response
 from prometheus_client import CONTENT_TYPE_LATEST, CollectorRegistry, Counter, Gauge, Histogram, Metric, generate_latest
 from prometheus_client.core import GaugeMetricFamily
-from prometheus_client.multiprocess import MultiProcessCollector
+from prometheus_client.multiprocess import MultiProcessCollector, mark_process_dead
 from prometheus_client.registry import Collector
 from sqlalchemy import func, select
 from starlette.datastructures import MutableHeaders
@@ -93,6 +95,9 @@ def metrics(session: Sessions, manager: Manager) -> Response:
     if COUNTS in os.environ:
         # Processes that answer requests keep their counts in files; one of them reads all.
         counts = CollectorRegistry()
+        for path in Path(os.environ[COUNTS]).glob("gauge_live*_*.db"):
+            if not psutil.pid_exists(pid := int(path.stem.rpartition("_")[2])):
+                mark_process_dead(pid)  # type: ignore[no-untyped-call]  # as above
         MultiProcessCollector(counts)  # type: ignore[no-untyped-call]  # it has no types
     runs = GaugeMetricFamily("piastra_runs", "Runs in the database by state.", labels=["state"])
     for state, count in session.execute(select(RunRecord.state, func.count()).group_by(RunRecord.state)):

@@ -116,6 +116,8 @@ def signatures(session: Session, floor_id: int) -> list[Signed]:
     last = store.newest(session, floor_id)
     run = store.standing_run(session, last)
     verdict = store.verdict_rows(session, run.id) if run is not None and run.state == "fresh" else None
+    if run is not None and run.state == "refused":
+        verdict = ()
     return [Signed(s, name, not (why := _why(session, s, last, verdict)), why) for s, name in found]
 
 
