@@ -302,6 +302,7 @@ def running(server, client, floor_id):
     raise AssertionError("the run did not begin")
 
 
+@pytest.mark.study
 def test_killing_a_worker_during_a_run_loses_no_revision_and_the_run_ends(server):
     with server.client() as client:
         floor_id, revision = big_edit(server, client, 0.52)
@@ -329,6 +330,7 @@ def test_workers_that_are_killed_while_they_start_come_back(server, floor_id):
         assert server.settled(floor_id)["run"]["state"] == "fresh"
 
 
+@pytest.mark.study
 def test_killing_the_database_during_a_run_loses_no_revision_and_the_run_ends(server):
     with server.client() as client:
         floor_id, revision = big_edit(server, client, 0.5)

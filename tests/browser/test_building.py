@@ -52,6 +52,7 @@ def by_python():
     return floor
 
 
+@pytest.mark.study
 def test_a_floor_from_nothing(desk):
     page = desk.page
     page.goto(desk.server.address)

@@ -46,6 +46,7 @@ def test_few_panels_are_each_by_itself_unless_it_is_asked_for():
     assert len(shared(twins, 0.0)) == 2
 
 
+@pytest.mark.study
 def test_shared_panels_change_no_envelope_by_more_than_a_ten_thousandth_of_its_peak(both):
     exact, fast = both
     assert (len(exact.loads.units), len(fast.loads.units)) == (49, 41)
@@ -61,6 +62,7 @@ def test_shared_panels_change_no_envelope_by_more_than_a_ten_thousandth_of_its_p
     assert fast.solution.reactions[:, 0].sum() == pytest.approx(exact.solution.reactions[:, 0].sum(), rel=1e-9)
 
 
+@pytest.mark.study
 def test_the_change_is_measured_and_told(both):
     exact, fast = both
     assert not [m for m in exact.messages if "bays apart" in m.sentence]

@@ -49,6 +49,6 @@ def test_a_page_tells_that_its_server_is_killed_and_sends_what_was_typed_when_it
 
 
 def test_edits_survive_what_is_killed_meanwhile(house):
-    storm = raise_storm(house, edits=12, seed=3, floors=2, every=3)
+    storm = raise_storm(house, edits=8, seed=3, floors=2, every=2)
     assert all(storm.kills[kind] for kind in ("server", "worker", "database", "answering"))
     assert held(house, storm) == []
