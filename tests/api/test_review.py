@@ -5,8 +5,11 @@ from __future__ import annotations
 import copy
 
 import pytest
+from sqlalchemy import delete
 
+from piastra.store import repository as store
 from piastra.store import review
+from piastra.store.tables import ResultArray
 from tests.floors import flat_slab
 
 
@@ -74,16 +77,23 @@ def test_a_signature_falls_by_what_bears_on_the_floor_stays_by_what_does_not_and
     with server.client() as mara, server.client("Reviewing Ben") as ben:
         run = mara.get(f"/api/floors/{bay}").json()["fresh"]["id"]
         verdict = {v["check"]: v["status"] for v in mara.get(f"/api/runs/{run}/results").json()["verdict"]}
+
+        def sign(check, note="", seen=None):
+            return ben.post(path, json={"run": seen or run, "check": check, "note": note})
+
         passed = next(c for c, status in verdict.items() if status == "pass")
         other = next(c for c, status in verdict.items() if status != "pass")
-        assert ben.post(path, json={"check": passed}).status_code == 204
-        bare = ben.post(path, json={"check": other})
+        assert sign(passed).status_code == 204
+        # Nobody signs results that he did not see.
+        unseen = sign(passed, seen=run + 1)
+        assert (unseen.status_code, "than those that you saw" in told(unseen)) == (422, True)
+        bare = sign(other)
         assert (bare.status_code, "say why" in told(bare)) == (422, True)
-        assert ben.post(path, json={"check": other, "note": "by hand, sheet 4"}).status_code == 204
-        unknown = ben.post(path, json={"check": "weather"})
+        assert sign(other, "by hand, sheet 4").status_code == 204
+        unknown = sign("weather")
         assert (unknown.status_code, passed in told(unknown)) == (422, True)
         # Signed once more, it is one signature.
-        assert ben.post(path, json={"check": passed, "note": "seen"}).status_code == 204
+        assert sign(passed, "seen").status_code == 204
         signed = {s["check"]: s for s in of(mara, bay)[1]}
         assert {c: (s["holds"], s["note"], s["author"]) for c, s in signed.items()} == {
             passed: (True, "seen", "Reviewing Ben"),
@@ -111,20 +121,31 @@ def test_what_changed_between_two_revisions_is_told_of_the_floor_and_of_its_chec
         found = client.get(f"/api/floors/{bay}/compared", params={"before": before, "after": after}).json()
         assert [(v["list"], v["path"]) for v in found["values"]] == [("loads", "q_kPa")]
         assert found["values"][0]["after"] - found["values"][0]["before"] == pytest.approx(2.0)
-        assert found["rows"]
-        for row in found["rows"]:
-            if row["check"] == "flexure" and row["before"] and row["after"] and row["after"]["utilisation"]:
-                # More load: no strip is less used, and none is listed that did not move.
-                assert row["after"]["utilisation"] >= row["before"]["utilisation"] + review.HAIR
+        assert found["whole"]
+        # More load: no zone is less used, and none is listed that did not move.
+        punching = [
+            r for r in found["rows"] if r["check"] == "punching" and r["before"] and r["before"]["utilisation"] is not None
+        ]
+        assert punching
+        assert all(r["after"]["utilisation"] >= r["before"]["utilisation"] + review.HAIR for r in punching)
         back = client.get(f"/api/floors/{bay}/compared", params={"before": after, "after": before}).json()
         assert {(r["check"], r["where"]) for r in back["rows"]} == {(r["check"], r["where"]) for r in found["rows"]}
         same = client.get(f"/api/floors/{bay}/compared", params={"before": after, "after": after}).json()
         assert (same["values"], same["rows"]) == ([], [])
         assert client.get(f"/api/floors/{bay}/compared", params={"before": 1, "after": 9999}).status_code == 404
+        # Where the rows of one are gone, what is kept for good is compared, and not all rows with the worst ones.
+        with server.person("Mara Lindqvist") as (session, _):
+            old = review.run_of(session, store.revision(session, bay, before))
+            session.execute(delete(ResultArray).where(ResultArray.run_id == old.id, ResultArray.kind == "results"))
+        fewer = client.get(f"/api/floors/{bay}/compared", params={"before": before, "after": after}).json()
+        assert not fewer["whole"]
+        assert fewer["rows"]
+        assert all(r["before"] and r["after"] for r in fewer["rows"])
+        assert len({r["check"] for r in fewer["rows"]}) == len(fewer["rows"])
 
 
 def row(where, utilisation, status="pass", check="flexure"):
-    return {"check": check, "where": where, "utilisation": utilisation, "combination": "U", "status": status}
+    return {"key": where, "check": check, "where": where, "utilisation": utilisation, "combination": "U", "status": status}
 
 
 def test_rows_that_changed_their_status_stand_first_then_those_that_came_or_went_then_the_farthest_moved():

@@ -79,6 +79,10 @@ def test_somebody_is_invited_reads_and_then_designs(desk, made, browser, server,
     ines.said("S1: thickness 300")
     assert server.client().get(f"/api/floors/{floor}/history").json()[0]["author"] == "Ines Aydin"
 
+    # Her results are there: nothing but what she does asks the server from now on.
+    rested = expect(ines.page.get_by_test_id("state"))
+    rested.to_have_text(re.compile("up to date"), timeout=WAIT)
+
     # Her sign-in ends while she works: what she types is kept, and arrives once she is signed in again.
     with server.person("Ines Aydin") as (session, user):
         entry.end_sign_ins(session, user.id)
@@ -100,11 +104,14 @@ def test_somebody_is_invited_reads_and_then_designs(desk, made, browser, server,
     own = ines.page.get_by_role("dialog", name="You")
     own.get_by_role("tab", name="Tokens").click()
     own.get_by_label("What it is for").fill("site")
+    rested.to_have_text(re.compile("up to date"), timeout=WAIT)
     with server.person("Ines Aydin") as (session, user):
         entry.end_sign_ins(session, user.id)
     # A result that comes meanwhile may have asked first: the pointer is no longer the dialog's then.
     own.get_by_role("button", name="Make a token", include_hidden=True).dispatch_event("click")
     expect(again.get_by_label("Password")).to_be_focused()
+    # Keys belong to what is on top from the frame after the focus on.
+    ines.page.wait_for_timeout(400)
     ines.page.keyboard.press("Escape")
     ines.page.keyboard.type(PASSWORD)
     again.get_by_role("button", name="Sign in").click()

@@ -16,7 +16,7 @@ from piastra.core.pipeline import solve_floor
 from piastra.exchange.floor_file import floor_from
 from piastra.exchange.results_file import results
 from piastra.jobs.manager import start_cluster
-from piastra.jobs.worker import compute
+from piastra.jobs.worker import BEHIND, compute
 from tests.conftest import free_port
 from tests.floors import one_bay
 
@@ -90,6 +90,8 @@ def test_workers_elsewhere_find_the_same_numbers_and_one_goes_on_without_the_oth
         answer = future.result(timeout=120)
         assert answer["worker"] == by_host[host]
         assert plain(answer["results"]) == here
+        # Who computes comes after who answers.
+        assert client.submit(os.getpriority, os.PRIO_PROCESS, 0, workers=[by_host[host]], pure=False).result() == BEHIND
     cluster[1][OF_WORKERS[0]].kill()
     deadline = time.monotonic() + 30
     while len(client.scheduler_info(n_workers=-1)["workers"]) > 1:

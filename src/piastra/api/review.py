@@ -17,7 +17,6 @@ from piastra.core.model.merge import differences as between
 from piastra.core.model.shapes import Coordinate
 from piastra.store import repository as store
 from piastra.store import review
-from piastra.store.tables import Revision
 
 router = APIRouter(prefix="/api")
 
@@ -73,8 +72,9 @@ class SignatureState(BaseModel):
 
 
 class NewSignature(BaseModel):
-    """A check to answer for."""
+    """A check to answer for, as the results of the ``run`` have it that were looked at."""
 
+    run: int
     check: Annotated[str, Field(min_length=1, max_length=40)]
     note: Annotated[str, Field(max_length=400, pattern=f"^$|{SAID}")] = ""
 
@@ -104,13 +104,14 @@ class RowMoved(BaseModel):
 
 
 class Compared(BaseModel):
-    """What changed between two revisions: ``values`` of the floor and ``rows`` of its checks (null: one of them was not computed, or its
-    results are not kept), the first of so many each."""
+    """What changed between two revisions: ``values`` of the floor and ``rows`` of its checks (null: one of them was not computed), the first of so many
+    each. Without ``whole`` the results of one are no longer kept, and the rows are the worst of each check alone."""
 
     values: list[DifferenceState]
     value_count: int
     rows: list[RowMoved] | None
     row_count: int
+    whole: bool
 
 
 @router.get("/floors/{floor_id}/review", responses=REFUSED)
@@ -166,7 +167,7 @@ def unsay(floor_id: int, comment_id: int, session: Sessions, manager: Manager, p
 @router.post("/floors/{floor_id}/signatures", status_code=204, responses=REFUSED)
 def sign(floor_id: int, body: NewSignature, session: Sessions, manager: Manager, person: Asking) -> Response:
     """Answer for a check as the newest results have it."""
-    review.sign(session, floor_id, person.id, body.check, body.note)
+    review.sign(session, floor_id, person.id, body.check, body.note, body.run)
     return _done(session, manager, floor_id)
 
 
@@ -185,20 +186,17 @@ def compared(floor_id: int, before: Number, after: Number, session: Sessions) ->
     """What changed from one revision to another."""
     old, new = (store.revision(session, floor_id, n) for n in (before, after))
     values = between(store.unpack(old.content), store.unpack(new.content))
-    rows = [_rows(session, r) for r in (old, new)]
-    found = review.moved(rows[0], rows[1]) if rows[0] is not None and rows[1] is not None else None
+    runs = [review.run_of(session, r) for r in (old, new)]
+    found, whole = None, True
+    if runs[0] is not None and runs[1] is not None:
+        found, whole = review.compared(session, runs[0].id, runs[1].id)
     return Compared(
         values=[DifferenceState(**asdict(d)) for d in values[:MOST]], value_count=len(values),
         rows=None if found is None else [
             RowMoved(check=m.check, where=m.where, before=_side(m.before), after=_side(m.after)) for m in found[:MOST]
         ],
-        row_count=len(found or ()),
+        row_count=len(found or ()), whole=whole,
     )  # fmt: skip
-
-
-def _rows(session: Session, revision: Revision) -> list[review.Row] | None:
-    run = review.run_of(session, revision)
-    return None if run is None else review.rows_of(session, run.id)
 
 
 def _side(row: review.Row | None) -> RowSide | None:

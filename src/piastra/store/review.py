@@ -74,17 +74,50 @@ def _comment(session: Session, floor_id: int, comment_id: int) -> Comment:
     return found
 
 
-def rows_of(session: Session, run_id: int) -> list[Row]:
-    """The rows of a run's checks; of one whose results are no longer kept the worst of each check alone."""
+KEPT = ("check", "where", "utilisation", "combination", "status")
+
+
+def rows_of(session: Session, run_id: int) -> list[Row] | None:
+    """The rows of a run's checks, each with its ``key``; None where its results are no longer kept."""
     try:
         document = store.unpack(store.result(session, run_id, "results"))
     except store.MissingError:
-        return [
-            {"check": r.check, "where": r.place, "utilisation": r.utilisation, "combination": r.combination, "status": r.status}
-            for r in store.verdict_rows(session, run_id)
-        ]
-    kept = ("check", "where", "utilisation", "combination", "status")
-    return [{k: r[k] for k in kept} for r in document["rows"]]
+        return None
+    return [{"key": r["id"]["key"], **{k: r[k] for k in KEPT}} for r in document["rows"]]
+
+
+def worst_of(session: Session, run_id: int) -> list[Row]:
+    """The worst of each of a run's checks, which is kept for good; its ``key`` is the check, for its place may move."""
+    return [
+        {
+            "key": r.check,
+            "check": r.check,
+            "where": r.place,
+            "utilisation": r.utilisation,
+            "combination": r.combination,
+            "status": r.status,
+        }
+        for r in store.verdict_rows(session, run_id)
+    ]
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """A row of a check that moved between two runs; None where it is not there."""
+
+    check: str
+    where: str
+    before: Row | None
+    after: Row | None
+
+
+def compared(session: Session, before: int, after: int) -> tuple[list[Moved], bool]:
+    """What moved between two runs, and whether that is told of all rows or, where the results of one are no longer kept, of the worst of each check
+    alone."""
+    rows = [rows_of(session, run) for run in (before, after)]
+    if rows[0] is not None and rows[1] is not None:
+        return moved(rows[0], rows[1]), True
+    return moved(worst_of(session, before), worst_of(session, after)), False
 
 
 def mark_of(rows: Sequence[VerdictRow], check: str) -> str:
@@ -143,13 +176,16 @@ def _why(session: Session, signature: Signature, last: Revision, verdict: Sequen
     return ""
 
 
-def sign(session: Session, floor_id: int, author_id: int, check: str, note: str) -> Signature:
-    """Answer for a check of a floor as its newest results have it; one's earlier signature of it goes. Raises :class:`RefusedError` where there
-    are none of the newest revision, and for a check that is not passed without a note that says why."""
+def sign(session: Session, floor_id: int, author_id: int, check: str, note: str, seen: int) -> Signature:
+    """Answer for a check of a floor as its newest results have it, those of the run that was ``seen``; one's earlier signature of it goes. Raises
+    :class:`RefusedError` where there are none of the newest revision or others than those that were looked at, and for a check that is not passed without a note
+    that says why."""
     last = store.newest(session, floor_id)
     run = store.standing_run(session, last)
     if run is None or run.state != "fresh":
         raise RefusedError([Refusal("the floor", "has no results of its newest revision yet; sign when the run has ended")])
+    if run.id != seen:
+        raise RefusedError([Refusal("the floor", "has other results by now than those that you saw; look at them, then sign")])
     verdict = store.verdict_rows(session, run.id)
     mine = [r for r in verdict if r.check == check]
     if not mine:
@@ -177,23 +213,13 @@ def unsign(session: Session, floor_id: int, signature_id: int, user_id: int) -> 
         raise store.MissingError("there is no such signature of yours on this floor")
 
 
-@dataclass(frozen=True, slots=True)
-class Moved:
-    """A row of a check that moved between two runs; None where it is not there."""
-
-    check: str
-    where: str
-    before: Row | None
-    after: Row | None
-
-
 HAIR = 5e-4
 """Utilisations that differ by less are the same as they are shown."""
 
 
 def moved(before: Sequence[Row], after: Sequence[Row]) -> list[Moved]:
     """Rows that came, went, or moved, those that changed their status first, then by how far they moved."""
-    old, new = ({(r["check"], r["where"]): r for r in rows} for rows in (before, after))
+    old, new = ({(r["check"], r["key"]): r for r in rows} for rows in (before, after))
 
     def far(m: Moved) -> tuple[int, float]:
         if m.before is None or m.after is None:
@@ -201,7 +227,11 @@ def moved(before: Sequence[Row], after: Sequence[Row]) -> list[Moved]:
         b, a = m.before["utilisation"], m.after["utilisation"]
         return int(m.before["status"] == m.after["status"]) * 2, -abs((a or 0.0) - (b or 0.0))
 
-    found = [Moved(*key, old.get(key), new.get(key)) for key in dict.fromkeys([*old, *new]) if _moved(old.get(key), new.get(key))]
+    found = []
+    for key in dict.fromkeys([*old, *new]):
+        b, a = old.get(key), new.get(key)
+        if _moved(b, a):
+            found.append(Moved(key[0], (a or b or {})["where"], b, a))
     return sorted(found, key=far)
 
 

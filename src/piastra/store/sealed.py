@@ -45,7 +45,9 @@ def seal(text: str) -> str:
 
 
 def opened(found: str, seconds: int | None = None) -> str | None:
-    """A sealed text, sealed no longer than so many ``seconds`` ago; None where it is not one of this server's."""
+    """A sealed text, sealed no longer than so many ``seconds`` ago; None where it is not one of this server's, or this one has no secret now."""
+    if secret() is None:
+        return None
     try:
         return _box().decrypt(found.encode(), ttl=seconds).decode()
     except InvalidToken:

@@ -2629,8 +2629,8 @@ export interface components {
         };
         /**
          * Compared
-         * @description What changed between two revisions: ``values`` of the floor and ``rows`` of its checks (null: one of them was not computed, or its
-         *     results are not kept), the first of so many each.
+         * @description What changed between two revisions: ``values`` of the floor and ``rows`` of its checks (null: one of them was not computed), the first of so many
+         *     each. Without ``whole`` the results of one are no longer kept, and the rows are the worst of each check alone.
          */
         Compared: {
             /** Row Count */
@@ -2641,6 +2641,8 @@ export interface components {
             value_count: number;
             /** Values */
             values: components["schemas"]["DifferenceState"][];
+            /** Whole */
+            whole: boolean;
         };
         /**
          * Concrete
@@ -4424,7 +4426,7 @@ export interface components {
         };
         /**
          * NewSignature
-         * @description A check to answer for.
+         * @description A check to answer for, as the results of the ``run`` have it that were looked at.
          */
         NewSignature: {
             /** Check */
@@ -4434,6 +4436,8 @@ export interface components {
              * @default
              */
             note?: string;
+            /** Run */
+            run: number;
         };
         /**
          * NewToken

@@ -1,8 +1,9 @@
 import { type FormEvent, useCallback, useEffect, useState } from "react";
 import { api, saying } from "../api/client";
 import type { components } from "../api/generated";
+import { KnownForm } from "./KnownForm";
+import { type Factor, NumberField } from "./NumberField";
 
-export type Factor = components["schemas"]["FactorState"];
 type Begun = components["schemas"]["BegunFactor"];
 
 /** Whether one has a second factor (null: not known yet), and the way to look again. */
@@ -11,24 +12,6 @@ export function useFactor(): [Factor | null, () => Promise<void>] {
   const look = useCallback(async () => setFactor((await api.GET("/api/me/second-factor")).data ?? null), []);
   useEffect(() => void look(), [look]);
   return [factor, look];
-}
-
-/** The field of a number of the second factor, where there is one. */
-export function NumberField(props: { factor: Factor | null; value: string; set: (value: string) => void }) {
-  if (!props.factor?.on) return null;
-  return (
-    <label>
-      Number of the second factor
-      <input
-        className="mono"
-        autoComplete="one-time-code"
-        inputMode="numeric"
-        maxLength={40}
-        value={props.value}
-        onChange={(e) => props.set(e.target.value)}
-      />
-    </label>
-  );
 }
 
 export function Password({ factor }: { factor: Factor | null }) {
@@ -72,7 +55,6 @@ export function SecondFactor({ factor, look }: { factor: Factor | null; look: ()
   const [begun, setBegun] = useState<Begun | null>(null);
   const [codes, setCodes] = useState<string[]>([]);
   const [number, setNumber] = useState("");
-  const [password, setPassword] = useState("");
   const [problem, setProblem] = useState("");
   const begin = async () => {
     const { data, error } = await api.POST("/api/me/second-factor");
@@ -89,15 +71,6 @@ export function SecondFactor({ factor, look }: { factor: Factor | null; look: ()
     if (!data) return;
     setBegun(null);
     setCodes(data.codes);
-    await look();
-  };
-  const off = async (event: FormEvent) => {
-    event.preventDefault();
-    const { error, response } = await api.POST("/api/me/second-factor/off", { body: { password, number } });
-    setProblem(response.ok ? "" : saying(error));
-    setPassword("");
-    setNumber("");
-    if (response.ok) setCodes([]);
     await look();
   };
   if (!factor) return null;
@@ -121,21 +94,15 @@ export function SecondFactor({ factor, look }: { factor: Factor | null; look: ()
           <p>
             It is set up; {factor.spare} of the spare codes {factor.spare === 1 ? "is" : "are"} left.
           </p>
-          <form className="line-form" onSubmit={(e) => void off(e)}>
-            <label>
-              Password
-              <input
-                type="password"
-                autoComplete="current-password"
-                value={password}
-                onChange={(e) => setPassword(e.target.value)}
-              />
-            </label>
-            <NumberField factor={factor} value={number} set={setNumber} />
-            <button type="submit" className="small" disabled={!password || !number}>
-              Take it off
-            </button>
-          </form>
+          <KnownForm
+            factor={factor}
+            act="Take it off"
+            send={(body) => api.POST("/api/me/second-factor/off", { body })}
+            done={() => {
+              setCodes([]);
+              void look();
+            }}
+          />
         </>
       ) : begun ? (
         <div className="factor">

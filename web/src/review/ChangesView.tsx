@@ -86,6 +86,11 @@ export function ChangesView({ document }: { document: FloorDocument }) {
           </section>
           <section aria-label="Its checks">
             <h3>Its checks</h3>
+            {data.rows && !data.whole && (
+              <p className="warning">
+                The results of one of them are no longer kept: this is the worst of each check alone.
+              </p>
+            )}
             {data.rows === null ? (
               <p className="quiet">One of them was not computed to its end, so that its checks cannot be compared.</p>
             ) : data.rows.length === 0 ? (
@@ -102,7 +107,7 @@ export function ChangesView({ document }: { document: FloorDocument }) {
                 </thead>
                 <tbody>
                   {data.rows.map((r) => (
-                    <tr key={`${r.check}${r.where}`}>
+                    <tr key={`${r.check}${r.where}${r.before?.utilisation}${r.after?.utilisation}`}>
                       <td>{checkOf(r.check).title}</td>
                       <td>{r.where}</td>
                       <td className="mono">{side(r.before)}</td>

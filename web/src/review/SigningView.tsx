@@ -1,4 +1,4 @@
-import { type FormEvent, useState } from "react";
+import { type FormEvent, useEffect, useState } from "react";
 import { api } from "../api/client";
 import { reaches } from "../api/entry";
 import { checkOf } from "../checks";
@@ -11,8 +11,14 @@ import { reviewed } from "./ask";
 
 /** The checks of the floor, and who answers for each. */
 export function SigningView() {
-  const { results, openRow } = usePicked("results", "openRow");
-  const signatures = useReview((r) => r.signatures);
+  const { results, openRow, shownRun, floor } = usePicked("results", "openRow", "shownRun", "floor");
+  const { signatures, look } = useReview();
+  const [id, revision] = [floor?.id, floor?.revision];
+  // A change lets signatures fall at once, before its run has ended.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each revision is looked at anew
+  useEffect(() => {
+    if (id) void look(id);
+  }, [id, revision, look]);
   const may = reaches(useRole() ?? undefined, "checker");
   const stale = useStale();
   if (!results) return <p className="empty">There are no results yet that could be signed.</p>;
@@ -35,6 +41,7 @@ export function SigningView() {
             <Check
               key={row.check}
               row={row}
+              run={shownRun ?? 0}
               signed={signatures.filter((s) => s.check === row.check)}
               may={may && !stale}
               open={() => openRow(row)}
@@ -50,8 +57,8 @@ export function SigningView() {
   );
 }
 
-function Check(props: { row: Row; signed: Signature[]; may: boolean; open: () => void }) {
-  const { row, signed, may, open } = props;
+function Check(props: { row: Row; run: number; signed: Signature[]; may: boolean; open: () => void }) {
+  const { row, run, signed, may, open } = props;
   const [note, setNote] = useState("");
   const passed = row.status === "pass";
   const mine = signed.find((s) => s.mine && s.holds);
@@ -61,7 +68,7 @@ function Check(props: { row: Row; signed: Signature[]; may: boolean; open: () =>
     const done = await reviewed((floor_id) =>
       api.POST("/api/floors/{floor_id}/signatures", {
         params: { path: { floor_id } },
-        body: { check: row.check, note },
+        body: { run, check: row.check, note },
       }),
     );
     if (done) setNote("");
