@@ -92,6 +92,14 @@ class Desk:
         expect(self.page.get_by_test_id("overall")).to_have_text(re.compile(words), timeout=WAIT)
         expect(self.page.get_by_test_id("state")).to_have_text(re.compile("up to date"), timeout=WAIT)
 
+    def rested(self) -> None:
+        """Wait until the results are there, and the page has asked for nothing for two seconds."""
+        expect(self.page.get_by_test_id("state")).to_have_text(re.compile("up to date"), timeout=WAIT)
+        known = -1
+        while known != len(self.asked):
+            known = len(self.asked)
+            self.page.wait_for_timeout(2000)
+
     def cell(self, label: str, path: str):
         """A cell of the ledger by its row and the path of its value."""
         return self.page.locator(f"td[data-cell='{label}/{path}']")

@@ -80,8 +80,7 @@ def test_somebody_is_invited_reads_and_then_designs(desk, made, browser, server,
     assert server.client().get(f"/api/floors/{floor}/history").json()[0]["author"] == "Ines Aydin"
 
     # Her results are there: nothing but what she does asks the server from now on.
-    rested = expect(ines.page.get_by_test_id("state"))
-    rested.to_have_text(re.compile("up to date"), timeout=WAIT)
+    ines.rested()
 
     # Her sign-in ends while she works: what she types is kept, and arrives once she is signed in again.
     with server.person("Ines Aydin") as (session, user):
@@ -104,7 +103,7 @@ def test_somebody_is_invited_reads_and_then_designs(desk, made, browser, server,
     own = ines.page.get_by_role("dialog", name="You")
     own.get_by_role("tab", name="Tokens").click()
     own.get_by_label("What it is for").fill("site")
-    rested.to_have_text(re.compile("up to date"), timeout=WAIT)
+    ines.rested()
     with server.person("Ines Aydin") as (session, user):
         entry.end_sign_ins(session, user.id)
     # A result that comes meanwhile may have asked first: the pointer is no longer the dialog's then.
