@@ -1,7 +1,7 @@
 // The layers of the front end, lowest first: a folder imports from those before it and from itself, never upwards.
 const LAYERS = [
   "api", "units", "model", "kinds", "display", "checks", "session", "readings", "plan", "space", "audit",
-  "inspector", "review", "ledger", "route", "people", "app",
+  "inspector", "review", "ledger", "route", "people", "building", "app",
 ];
 
 /** @type {import("dependency-cruiser").IConfiguration} */

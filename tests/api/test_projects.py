@@ -405,3 +405,39 @@ def test_loads_come_down_through_the_floors_and_what_stands_on_one_becomes_its_l
     # Taken over once more they replace those that are there.
     assert client.post(f"/api/floors/{floor}/planted", json={}).status_code == 200
     assert len(state(client, floor)["document"]["loads"]) == len(loads)
+
+
+def test_a_building_at_a_glance_and_runs_of_several_floors(server, quay):
+    client, project, floor = quay
+    path = f"/api/projects/{project}"
+    empty, typical = client.get(f"{path}/overview").json()["floors"]
+    results = client.get(f"/api/runs/{typical['run']['id']}/results").json()
+    assert (typical["known"], typical["revision"]) == (1, 1)
+    assert [(r["check"], r["utilisation"], r["at"]) for r in typical["verdict"]] == [
+        (r["check"], r["utilisation"], r["at"]) for r in results["verdict"]
+    ]
+    # Told to the litre: 6.4 m x 6.4 m x 0.25 m of concrete, 300 kg of carbon a cubic metre of it and one a kilogram of steel.
+    assert typical["takeoff"]["concrete_m3"] == pytest.approx(6.4**2 * 0.25, abs=5e-4)
+    assert typical["takeoff"]["bars_kg"] == pytest.approx(results["steel"]["mass_kg"])
+    assert typical["takeoff"]["carbon_kg"] == pytest.approx(300 * 6.4**2 * 0.25 + results["steel"]["mass_kg"], abs=0.2)
+    assert typical["area_m2"] == pytest.approx(6.4**2)
+    assert typical["picture"]["slabs"] == [[[-0.2, -0.2], [6.2, -0.2], [6.2, 6.2], [-0.2, 6.2]]]
+    assert len(typical["picture"]["columns"]) == 4
+    assert (empty["known"], empty["verdict"], empty["takeoff"], empty["picture"]["slabs"]) == (None, [], None, [])
+    # What has its results is not run again; what was cancelled is.
+    ran = client.post(f"{path}/runs", json={}).json()
+    assert ran == {"begun": [], "known": ["Typical"], "empty": [empty["name"]]}
+    put(client, floor, thicker(0.31))
+    assert client.post(f"{path}/runs/cancel", json={"floors": [floor]}).status_code == 204
+    assert state(client, floor)["run"]["state"] == "cancelled"
+    assert client.post(f"{path}/runs", json={"floors": [floor]}).json()["begun"] == ["Typical"]
+    server.settled(floor)
+    thick = client.get(f"{path}/overview").json()["floors"][1]
+    assert (thick["known"], thick["thicknesses_m"]) == (2, [0.31])
+    assert thick["takeoff"]["concrete_m3"] == pytest.approx(6.4**2 * 0.31, abs=5e-4)
+    # Floors of other projects are none of it.
+    other = client.get("/api/projects").json()[0]
+    stranger = next(f["id"] for f in other["floors"] if other["id"] != project)
+    assert client.post(f"{path}/runs", json={"floors": [stranger]}).status_code == 404
+    client.put(f"/api/floors/{floor}/away", json={"away": True})
+    assert [f["id"] for f in client.get(f"{path}/overview").json()["floors"]] == [empty["id"]]

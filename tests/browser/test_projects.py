@@ -10,15 +10,14 @@ from tests.floors import one_bay
 
 
 @pytest.fixture
-def mill(server):
+def mill(server, request):
     """A project of its own, put away afterwards."""
+    name = getattr(request, "param", "Zeal mill")
     with server.client() as client:
-        project = client.post("/api/projects", json={"name": "Zeal mill", "standard": "EN 1992-1-1", "units": "SI"}).json()[
-            "project"
-        ]
+        project = client.post("/api/projects", json={"name": name, "standard": "EN 1992-1-1", "units": "SI"}).json()["project"]
         yield client, project
         for p in client.get("/api/projects").json():
-            if p["name"].startswith("Zeal mill"):
+            if p["name"].startswith(name):
                 client.put(f"/api/projects/{p['id']}/away", json={"away": True})
 
 
@@ -79,3 +78,73 @@ def test_projects_and_floors_are_kept_in_one_place(desk, mill, tmp_path):
     expect(page.get_by_role("heading", name="Piastra: Mill floor")).to_be_attached()
     desk.page.keyboard.press("Control+z")
     desk.said("undid: floor is called Mill floor")
+
+
+@pytest.mark.parametrize("mill", ["Zeal tower"], indirect=True)
+def test_a_building_is_worked_by_keys_and_everything_done_to_its_floors_is_taken_back(desk, mill, server):
+    client, project = mill
+    page = desk.page
+    first = next(p for p in client.get("/api/projects").json() if p["id"] == project)["floors"][0]
+    # It has no mats: what is not checked stands before what passes.
+    weak = {**one_bay(), "name": "Weak bay"}
+    made = client.post(f"/api/projects/{project}/floors", json={"document": weak, "level": "Level 1"}).json()["floor"]
+    server.settled(made)
+    desk.open(made)
+    page.keyboard.press("Control+b")
+    expect(page).to_have_url(re.compile("building=floors"))
+    cards = page.locator(".floor-card")
+    card = page.get_by_role("article", name="Weak bay")
+    expect(card).to_contain_text("up to date")
+    verdict = server.client().get(f"/api/projects/{project}/overview").json()["floors"][1]["verdict"]
+    worst = next(r for r in verdict if r["status"] == "unchecked")
+    expect(card.locator(".verdict li").first).to_contain_text("not checked")
+    # Named, shifted, copied and put away by keys; each is taken back in its turn, and done again.
+    card.focus()
+    page.keyboard.press("F2")
+    page.keyboard.type("Strong bay")
+    page.keyboard.press("Enter")
+    strong = page.get_by_role("article", name="Strong bay", exact=True)
+    expect(strong).to_be_visible()
+    strong.focus()
+    page.keyboard.press("Alt+ArrowLeft")
+    expect(cards.first).to_have_attribute("aria-label", "Strong bay")
+    strong.focus()
+    page.keyboard.press("Delete")
+    expect(strong).to_be_hidden()
+    assert floors(client, project) == [first["name"]]
+    page.locator(".floor-card").first.focus()
+    page.keyboard.press("Control+z")
+    expect(strong).to_be_visible()
+    assert floors(client, project) == ["Strong bay", first["name"]]
+    strong.focus()
+    page.keyboard.press("Control+z")
+    expect(cards.last).to_have_attribute("aria-label", "Strong bay")
+    strong.focus()
+    page.keyboard.press("Control+z")
+    expect(card).to_be_visible()
+    card.focus()
+    page.keyboard.press("Control+Shift+z")
+    expect(strong).to_be_visible()
+    strong.get_by_label("More of Strong bay").click()
+    strong.get_by_role("button", name="Twin that follows it").click()
+    twin = page.get_by_role("article", name="Strong bay, twin")
+    expect(twin).to_contain_text("twin of Strong bay")
+    # All verdicts in one table; a row opens its floor at the place.
+    page.get_by_role("tab", name="Verdicts").click()
+    page.get_by_label("Check").select_option(worst["check"])
+    rows = page.locator("[aria-label='Verdicts of the building table'] tbody tr[role=row]")
+    expect(rows.first).to_contain_text("Strong bay")
+    rows.first.click()
+    expect(page).to_have_url(re.compile(f"floor={made}$"))
+    expect(page.get_by_role("navigation", name="Route")).to_be_visible()
+    # What others change shows by itself.
+    page.keyboard.press("Control+b")
+    document = client.get(f"/api/floors/{made}").json()
+    body = {
+        "based_on": document["revision"],
+        "line": "thicker",
+        "document": {**document["document"], "slabs": [{**document["document"]["slabs"][0], "thickness_m": 0.333}]},
+    }
+    assert client.put(f"/api/floors/{made}", json=body).status_code == 200
+    expect(strong).to_contain_text("333 mm")
+    expect(twin).to_contain_text("333 mm")

@@ -26,6 +26,7 @@ from piastra.api import (
     floors,
     health,
     keeping,
+    overview,
     people,
     plan_work,
     projects,
@@ -54,7 +55,7 @@ log = structlog.get_logger()
 ROUTERS = tuple(
     module.router
     for module in (
-        health, entrance, account, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, review, springs, building, combinations, watch,
+        health, entrance, account, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, review, springs, building, overview, combinations, watch,
     )
 )  # fmt: skip
 """Everything that the interface and scripts may ask for."""

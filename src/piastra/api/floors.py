@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import asyncio
 import json
 import zlib
-from collections.abc import AsyncIterator, Callable
+from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import asdict
 from typing import Any, Literal
@@ -17,7 +16,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from piastra.api.bounds import few_enough
-from piastra.api.door import Asking, still_admitted
+from piastra.api.door import Asking
 from piastra.api.drawn import drawn
 from piastra.api.messages import (
     Copied,
@@ -38,7 +37,7 @@ from piastra.api.messages import (
     StepState,
 )
 from piastra.api.projects import with_project
-from piastra.api.watch import LISTENERS
+from piastra.api.streams import stream_of
 from piastra.api.wiring import REFUSED, STALE, LateError, Manager, Sessions, late, run_summaries, start_runs
 from piastra.core.audit import Add, Finding, Remove, Set, audit
 from piastra.core.model import Floor, Refusal, RefusedError
@@ -422,29 +421,4 @@ def _there(request: Request, floor_id: int) -> None:
 async def events(floor_id: int, manager: Manager, request: Request) -> StreamingResponse:
     """Progress of the floor's runs, as server-sent events."""
     await run_in_threadpool(_there, request, floor_id)
-    loop = asyncio.get_running_loop()
-    queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue()
-
-    def pass_on(event: dict[str, Any]) -> None:
-        loop.call_soon_threadsafe(queue.put_nowait, event)
-
-    stop = manager.listen(floor_id, pass_on)
-
-    async def stream() -> AsyncIterator[str]:
-        LISTENERS.inc()
-        try:
-            yield ": listening\n\n"
-            while True:
-                try:
-                    event = await asyncio.wait_for(queue.get(), 15.0)
-                    yield f"data: {json.dumps(event)}\n\n"
-                except TimeoutError:
-                    # Who was signed out or taken out of the project meanwhile hears no more.
-                    if not await still_admitted(request):
-                        return
-                    yield ": still here\n\n"
-        finally:
-            LISTENERS.dec()
-            stop()
-
-    return StreamingResponse(stream(), media_type="text/event-stream", headers={"Cache-Control": "no-cache"})
+    return stream_of([floor_id], manager, request)

@@ -37,7 +37,7 @@ SECONDS = Histogram(
 LISTENERS = Gauge("piastra_listeners", "Pages that listen to a floor.", registry=REGISTRY, multiprocess_mode="livesum")
 
 NUMBER = re.compile(r"[A-Za-z0-9-]{1,64}")
-LONG = ("events",)
+LONG = ("events", "project_events")
 """Operations that last as long as somebody listens: their seconds tell nothing."""
 
 

@@ -27,6 +27,7 @@ from piastra.core.readings.bodies import free_bodies_of, total, totals
 from piastra.core.readings.quantities import QUANTITIES
 from piastra.core.readings.reading import diagram, slice_through
 from piastra.core.readings.responses import Responses, responses_of
+from piastra.core.readings.takeoff import Takeoff, takeoff
 from piastra.core.remedies.remedy import Remedy
 from piastra.core.shear.shear import ShearUse
 from piastra.core.trace import Loaded, Step, Trace, Value
@@ -331,6 +332,14 @@ def steel_totals(found: Sequence[Scheduled], area: float) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def taken_off(made: Takeoff) -> dict[str, float]:
+    """Concrete, bars, strands and the carbon of them."""
+    return {
+        "concrete_m3": round(made.concrete, 3), "bars_kg": round(made.bars, 1), "strands_kg": round(made.strands, 1),
+        "carbon_kg": round(made.carbon, 1),
+    }  # fmt: skip
+
+
 def _slices(outcome: Outcome, responses: Responses) -> list[dict[str, Any]]:
     """Least and greatest value of every slice under every combination, with their places and loaded panels, and its total."""
     rows: list[dict[str, Any]] = []
@@ -420,6 +429,7 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
         "verdict": [row(r) for r in outcome.verdict], "rows": [row(r) for r in outcome.rows if r.status != "uncovered"],
         "uncovered": [uncovered(r) for r in outcome.rows if r.status == "uncovered"],
         "zones": [zone(z, outcome.remedies.get(key_of(z), ())) for z in outcome.zones], "second_opinion": second_opinion(outcome), "sags": sags(outcome), "history": history(outcome), "mends": [{"row": key, "remedies": [_remedy(r) for r in found]} for key, found in outcome.mends.items()], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome), "beams": beams(outcome), "bars": bars(found), "steel": steel_totals(found, outcome.meshed.area.area),
+        "takeoff": taken_off(takeoff(outcome, found)),
         **tendon_results(outcome),
         "panels": [{"id": label, "outline": np.round(np.array(p.exterior.coords), 4).tolist()} for label, p in outcome.loads.panels],
         "arrangements": [

@@ -372,6 +372,15 @@ class SteelTotals(Told):
     by_bar_kg: dict[str, float]
 
 
+class TakeoffState(Told):
+    """What the floor is made of: concrete of slabs, thickenings and beams; bars, strands; carbon of them by the floor's factors."""
+
+    concrete_m3: float
+    bars_kg: float
+    strands_kg: float
+    carbon_kg: float
+
+
 class BeamState(Told):
     """A span of a beam: forces and steel at its stations over the width with its flanges; the bars that are chosen, as written on
     drawings. Torsion of beams that only follow the floor is left out."""
@@ -667,6 +676,7 @@ class ResultsDocument(Told):
     beams: list[BeamState]
     bars: list[BarState]
     steel: SteelTotals
+    takeoff: TakeoffState
     tendons: list[TendonState]
     stresses: list[StripStress]
     precompression: list[StripPrecompression]

@@ -16,6 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 
 from piastra.core import pipeline
 from piastra.core.model import Floor, Refusal, RefusedError, floor_from
+from piastra.core.readings.takeoff import takeoff
 from piastra.core.trace.amounts import plain
 from piastra.exchange import floor_file
 from piastra.exchange.tables import Cell, Table
@@ -140,13 +141,14 @@ def _at(here: Any, steps: Sequence[str], path: str) -> list[dict[str, Any]]:
 
 
 class Computed(BaseModel):
-    """One variant: its ``values``, whether it works (``verdict``), what stands against it, utilisations by check, steel and concrete, the greatest sag."""
+    """One variant: its ``values``, whether it works (``verdict``), what stands against it, utilisations by check, bars, strands and concrete, the greatest sag."""
 
     values: dict[str, Value]
     verdict: Literal["pass", "fail", "uncovered", "unchecked", "refused", "lost"]
     told: str = ""
     utilisation: dict[str, float | None] = {}
     steel_kg: float | None = None
+    strands_kg: float | None = None
     concrete_m3: float | None = None
     carbon_kg: float | None = None
     sag_mm: float | None = None
@@ -168,13 +170,11 @@ def computed(document: dict[str, Any], values: dict[str, Value], history: bool) 
         return Computed(values=values, verdict="lost", told=f"its computation broke: {type(error).__name__}")
     worst = max((r.status for r in outcome.verdict), key=RANK.index, default="unchecked")
     against = [r for r in outcome.verdict if r.status == worst != "pass"]
-    steel = sum(b.mass for b in pipeline.scheduled(outcome))
-    concrete = float((outcome.body.h * outcome.meshed.mesh.areas).sum())
-    factors = outcome.floor.carbon
+    takes = takeoff(outcome, pipeline.scheduled(outcome))
     return Computed(
         values=values, verdict=worst, told="; ".join(f"{r.check}: {plain(r.reason) or r.label}" for r in against),
-        utilisation={r.check: r.utilisation for r in outcome.verdict}, steel_kg=steel, concrete_m3=concrete,
-        carbon_kg=concrete * factors.concrete_kg_m3 + steel * factors.steel_kg_per_kg,
+        utilisation={r.check: r.utilisation for r in outcome.verdict}, steel_kg=takes.bars, strands_kg=takes.strands,
+        concrete_m3=takes.concrete, carbon_kg=takes.carbon,
         sag_mm=1e3 * max((s.sag for s in outcome.sags), default=0.0),
     )  # fmt: skip
 
@@ -212,7 +212,18 @@ def table(study: Study, found: Sequence[Computed]) -> Table:
     """The variants as a table: values, verdict, utilisations, quantities."""
     checks = list(dict.fromkeys(c for f in found for c in f.utilisation))
     paths = [v.path for v in study.vary]
-    columns = ("variant", *paths, "verdict", *checks, "steel kg", "concrete m3", "carbon kg", "deflection mm", "told")
+    columns = (
+        "variant",
+        *paths,
+        "verdict",
+        *checks,
+        "steel kg",
+        "strands kg",
+        "concrete m3",
+        "carbon kg",
+        "deflection mm",
+        "told",
+    )
 
     def rounded(value: float | None, digits: int) -> Cell:
         return None if value is None else round(value, digits)
@@ -224,7 +235,7 @@ def table(study: Study, found: Sequence[Computed]) -> Table:
         (
             float(k + 1), *(cell(f.values[p]) if p in f.values else None for p in paths), f.verdict,
             *(rounded(f.utilisation.get(c), 4) for c in checks),
-            rounded(f.steel_kg, 1), rounded(f.concrete_m3, 3), rounded(f.carbon_kg, 0), rounded(f.sag_mm, 2), f.told,
+            rounded(f.steel_kg, 1), rounded(f.strands_kg, 1), rounded(f.concrete_m3, 3), rounded(f.carbon_kg, 0), rounded(f.sag_mm, 2), f.told,
         )
         for k, f in enumerate(found)
     ]  # fmt: skip

@@ -10,6 +10,7 @@ from piastra.core.mesh.locate import find
 from piastra.core.model.loading import STRENGTH
 from piastra.core.model.tendons import Strand, Tendon
 from piastra.core.pipeline import Outcome
+from piastra.core.readings.takeoff import strand_mass
 from piastra.core.reinforcement.derived import frames_at
 from piastra.core.stages.tendons import lasting_factors
 from piastra.core.strips.cuts import forces_across
@@ -72,7 +73,7 @@ def tendons(outcome: Outcome) -> list[dict[str, Any]]:
             "transfer_kN": forces.at_transfer[k].round(3).tolist(), "final_kN": forces.in_the_end[k].round(3).tolist(),
             "least_kN": round(float(forces.in_the_end[k].min()), 3), "mean_kN": round(_mean(c.s, forces.in_the_end[k]), 3),
             "shortening_loss_MPa": round(float(loss.shortening.mean()), 2), "time_loss_MPa": round(float(loss.time.mean()), 2),
-            "jack_MPa": t.jack_MPa, "jack_limit_MPa": limit, "bursting_kN": round(burst[0], 2), "bursting_mm2": round(burst[1], 1), "mass_kg": round(_mass(area, strand.mass_kg_m, t.count) * float(c.along()[-1]), 2),
+            "jack_MPa": t.jack_MPa, "jack_limit_MPa": limit, "bursting_kN": round(burst[0], 2), "bursting_mm2": round(burst[1], 1), "mass_kg": round(strand_mass(strand, t.count) * float(c.along()[-1]), 2),
         })  # fmt: skip
     return out
 
@@ -99,11 +100,6 @@ def _jack_limit(step: Step) -> float | None:
 
 def _mean(s: np.ndarray[Any, Any], force: np.ndarray[Any, Any]) -> float:
     return float(np.trapezoid(force, s) / s[-1])
-
-
-def _mass(area_mm2: float, given: float | None, count: int) -> float:
-    """Kilograms a metre of all strands."""
-    return given * count if given is not None else area_mm2 * 7850e-6
 
 
 def stresses(outcome: Outcome) -> list[dict[str, Any]]:

@@ -314,7 +314,7 @@ LARGEST_PART = 64 * 2**20
 """Arrays are kept in parts no longer than this, well below what the database takes in one packet."""
 
 
-BRIEF = ("probes", "envelopes", "seconds", "stages_run", "messages", "mesh")
+BRIEF = ("probes", "envelopes", "seconds", "stages_run", "messages", "mesh", "verdict", "takeoff", "area_m2")
 """Parts of the results document that are kept for every run."""
 
 

@@ -1225,6 +1225,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Project Events
+         * @description What happens to all floors of a project, as server-sent events; of floors that are made later, those who ask again hear.
+         */
+        get: operations["project_events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/file": {
         parameters: {
             query?: never;
@@ -1322,6 +1342,26 @@ export interface paths {
          * @description Put the floors of a project in order.
          */
         put: operations["order"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/overview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Overview
+         * @description Every floor of a building that is in use, with what is known of it.
+         */
+        get: operations["overview"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1447,6 +1487,46 @@ export interface paths {
          * @description What names an item, floor by floor, and what loads would be worth afterwards. Twins are told with the floor they follow.
          */
         post: operations["preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run Floors
+         * @description Run the floors that have no results of their newest revision: those whose runs were cancelled or failed, or that another engine computed.
+         */
+        post: operations["run_floors"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/runs/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Floors
+         * @description Cancel the open runs of floors.
+         */
+        post: operations["cancel_floors"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2202,6 +2282,17 @@ export interface components {
             why: components["schemas"]["WhyState"][];
         };
         /**
+         * Batch
+         * @description Floors of the project; none given: all that are in use.
+         */
+        Batch: {
+            /**
+             * Floors
+             * @default []
+             */
+            floors?: number[];
+        };
+        /**
          * Beam
          * @description A beam along its centre line, cast with the slab. A downstand's top lies at the slab's, an upstand's above.
          */
@@ -2285,6 +2376,18 @@ export interface components {
             utilisation: number[];
         };
         /**
+         * Begun
+         * @description Names of the floors whose runs were begun, of those that have their results already or are on their way, and of those without a slab.
+         */
+        Begun: {
+            /** Begun */
+            begun: string[];
+            /** Empty */
+            empty: string[];
+            /** Known */
+            known: string[];
+        };
+        /**
          * BegunFactor
          * @description A factor to be confirmed: its ``key`` for typing, a ``picture`` (SVG) of its address for an authenticator, and ``sealed``, which comes back.
          */
@@ -2353,6 +2456,51 @@ export interface components {
              * @default 1
              */
             steel_kg_per_kg?: number;
+        };
+        /**
+         * CardState
+         * @description A floor of the building. ``known``: of which revision its verdict is, null without one; ``thicknesses_m`` of its slabs; ``ground``: it lies on the
+         *     ground.
+         */
+        CardState: {
+            /** Area M2 */
+            area_m2: number | null;
+            /** Author */
+            author: string;
+            /** Elevation M */
+            elevation_m: number | null;
+            /** Follows */
+            follows: string | null;
+            /** Ground */
+            ground: boolean;
+            /** Id */
+            id: number;
+            /** Known */
+            known: number | null;
+            /** Level */
+            level: string | null;
+            /** Line */
+            line: string;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Name */
+            name: string;
+            picture: components["schemas"]["PictureState"];
+            /** Revision */
+            revision: number;
+            run: components["schemas"]["RunSummary"] | null;
+            /** Standard */
+            standard: string;
+            takeoff: components["schemas"]["TakeoffState"] | null;
+            /** Tendons */
+            tendons: number;
+            /** Thicknesses M */
+            thicknesses_m: number[];
+            /** Verdict */
+            verdict: components["schemas"]["CheckRow"][];
         };
         /**
          * CarriedState
@@ -3918,6 +4066,16 @@ export interface components {
             level: string | null;
         };
         /**
+         * LevelState
+         * @description A level with its elevation, m.
+         */
+        LevelState: {
+            /** Elevation M */
+            elevation_m: number;
+            /** Id */
+            id: string;
+        };
+        /**
          * LineLoad
          * @description A load along a line that varies linearly between its two end values, or a partition along it.
          */
@@ -4604,6 +4762,26 @@ export interface components {
             outlines: number[][][];
         };
         /**
+         * OverviewState
+         * @description A building: its levels from the lowest, above its base (``base_m``), its floors in their order.
+         */
+        OverviewState: {
+            /** Base M */
+            base_m: number;
+            /** Floors */
+            floors: components["schemas"]["CardState"][];
+            /** Id */
+            id: number;
+            /** Levels */
+            levels: components["schemas"]["LevelState"][];
+            /** Name */
+            name: string;
+            /** Standard */
+            standard: string;
+            /** Units */
+            units: string;
+        };
+        /**
          * Panel
          * @description A region that pattern load covers or leaves bare.
          */
@@ -4737,6 +4915,24 @@ export interface components {
             roles: {
                 [key: string]: "owner" | "designer" | "checker" | "reader";
             };
+        };
+        /**
+         * PictureState
+         * @description What a small picture of a floor shows, m: outlines of slabs, thickenings and openings, arcs as chords; lines of walls and beams; places of columns.
+         */
+        PictureState: {
+            /** Beams */
+            beams: number[][][];
+            /** Columns */
+            columns: number[][];
+            /** Openings */
+            openings: number[][][];
+            /** Slabs */
+            slabs: number[][][];
+            /** Thickenings */
+            thickenings: number[][][];
+            /** Walls */
+            walls: number[][][];
         };
         /**
          * PieceState
@@ -5634,6 +5830,7 @@ export interface components {
             strips: components["schemas"]["StripState"][];
             /** Supports */
             supports: components["schemas"]["SupportState"][];
+            takeoff: components["schemas"]["TakeoffState"];
             /** Tendons */
             tendons: components["schemas"]["TendonState"][];
             /** Tributary */
@@ -6769,6 +6966,20 @@ export interface components {
             file: components["schemas"]["ProjectFile"];
             /** Name */
             name?: string | null;
+        };
+        /**
+         * TakeoffState
+         * @description What the floor is made of: concrete of slabs, thickenings and beams; bars, strands; carbon of them by the floor's factors.
+         */
+        TakeoffState: {
+            /** Bars Kg */
+            bars_kg: number;
+            /** Carbon Kg */
+            carbon_kg: number;
+            /** Concrete M3 */
+            concrete_m3: number;
+            /** Strands Kg */
+            strands_kg: number;
         };
         /**
          * Tendon
@@ -10104,6 +10315,44 @@ export interface operations {
             };
         };
     };
+    project_events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     project_file: {
         parameters: {
             query?: never;
@@ -10332,6 +10581,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    overview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverviewState"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -10635,6 +10924,92 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReplacePreview"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    run_floors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Batch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Begun"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    cancel_floors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Batch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -1,10 +1,13 @@
 import { useEffect, useState } from "react";
+import { BuildingView } from "../building/BuildingView";
 import { useRoom, useSlim } from "../display/room";
 import { Ledger } from "../ledger/Ledger";
 import { Plan } from "../plan/Plan";
 import { Route } from "../route/Route";
 import { usePicked, useSession } from "../session";
+import { asked } from "../session/address";
 import { useDialogs } from "../session/dialogs";
+import { usePlace } from "../session/place";
 import { Beside } from "./Beside";
 import { Conflict } from "./Conflict";
 import { Dialogs } from "./Dialogs";
@@ -18,10 +21,11 @@ export function App() {
   const [palette, setPalette] = useState(false);
   const inspector = useRoom((r) => r.inspector);
   const slim = useSlim();
+  const building = usePlace((p) => p.building);
 
   useEffect(() => {
     // An address that names no floor begins with all projects.
-    if (!new URLSearchParams(location.search).has("floor")) useDialogs.getState().open("projects");
+    if (asked("floor") === null) useDialogs.getState().open("projects");
     void start();
   }, [start]);
 
@@ -37,6 +41,12 @@ export function App() {
       if (letter === "k") {
         setPalette((open) => !open);
         event.preventDefault();
+      } else if (letter === "b" && !typing) {
+        usePlace.getState().go(usePlace.getState().building ? null : "floors");
+        event.preventDefault();
+      } else if (usePlace.getState().building) {
+        // What is done to floors is taken back by the building's own keys.
+        return;
       } else if (letter === "z" && !typing) {
         void (event.shiftKey ? redo() : undo());
         event.preventDefault();
@@ -70,19 +80,29 @@ export function App() {
         gridTemplateColumns: `${slim ? 46 : 164}px minmax(0, 1fr) ${inspector.folded ? 24 : inspector.width}px`,
       }}
     >
-      <a className="skip" href="#plan">
-        Skip to the plan
-      </a>
-      <a className="skip" href="#tables">
-        Skip to the tables
-      </a>
+      {!building && (
+        <>
+          <a className="skip" href="#plan">
+            Skip to the plan
+          </a>
+          <a className="skip" href="#tables">
+            Skip to the tables
+          </a>
+        </>
+      )}
       <TopBar openPalette={() => setPalette(true)} />
-      <Route />
-      <main>
-        <Plan />
-        <Ledger />
-      </main>
-      <Beside />
+      {building ? (
+        <BuildingView view={building} />
+      ) : (
+        <>
+          <Route />
+          <main>
+            <Plan />
+            <Ledger />
+          </main>
+          <Beside />
+        </>
+      )}
       {note && (
         <div className={`note ${note.bad ? "bad" : ""}`} role="status">
           {note.text}

@@ -16,6 +16,7 @@ const OTHER: [string, [string, string][]][] = [
     "Anywhere",
     [
       ["Ctrl K", "find an object, a step or a command"],
+      ["Ctrl B", "the building, and back to the floor"],
       ["Ctrl Z", "undo"],
       ["Ctrl Shift Z", "redo"],
       ["?", "these keys"],
@@ -42,6 +43,17 @@ const OTHER: [string, [string, string][]][] = [
       ["A", "an arc through the next point"],
       ["Backspace", "the last point again"],
       ["Esc", "leave the tool"],
+    ],
+  ],
+  [
+    "The building",
+    [
+      ["arrows", "go from floor to floor"],
+      ["Enter", "open the floor"],
+      ["Space", "pick it, to run or to compare"],
+      ["F2", "rename it"],
+      ["Alt ← →", "earlier, later in the order"],
+      ["Delete", "put it away"],
     ],
   ],
   [

@@ -9,6 +9,7 @@ import { useGesture } from "../plan/tools/gesture";
 import { TOOLS } from "../plan/tools/tools";
 import { usePicked, useSession } from "../session";
 import { useDialogs } from "../session/dialogs";
+import { usePlace } from "../session/place";
 
 const FOUND: Kind[] = [...ON_PLAN, "combinations"];
 
@@ -53,6 +54,12 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
     props.close();
     work();
   };
+  /** Something of the open floor, which comes back to the screen. */
+  const doesHere = (work: () => void) =>
+    does(() => {
+      usePlace.getState().go(null);
+      work();
+    });
   return (
     <Command.Dialog
       open={props.open}
@@ -70,6 +77,12 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
           </Command.Item>
           <Command.Item onSelect={does(() => void redo())}>
             Redo <kbd>Ctrl Shift Z</kbd>
+          </Command.Item>
+          <Command.Item onSelect={does(() => usePlace.getState().go("floors"))}>
+            The building: all floors <kbd>Ctrl B</kbd>
+          </Command.Item>
+          <Command.Item onSelect={does(() => usePlace.getState().go("verdicts"))}>
+            Verdicts of all floors in one table
           </Command.Item>
           <Command.Item onSelect={does(() => openDialog("projects"))}>Projects and floors</Command.Item>
           <Command.Item onSelect={does(() => openDialog("project"))}>New project</Command.Item>
@@ -89,13 +102,13 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
             All room for the plan <kbd>\</kbd>
           </Command.Item>
           {TOOLS.map((t) => (
-            <Command.Item key={t.key} value={`${t.group} ${t.name}`} onSelect={does(() => begin(t.key))}>
+            <Command.Item key={t.key} value={`${t.group} ${t.name}`} onSelect={doesHere(() => begin(t.key))}>
               {["draw", "load", "read", "arrange", "tendons"].includes(t.group) ? "Draw: " : ""}
               {t.name} <kbd>{t.letter}</kbd>
             </Command.Item>
           ))}
           {(results?.verdict ?? []).map((r) => (
-            <Command.Item key={r.check} onSelect={does(() => openRow(r))}>
+            <Command.Item key={r.check} onSelect={doesHere(() => openRow(r))}>
               Fly to the worst place: {checkOf(r.check).title}
             </Command.Item>
           ))}
@@ -105,7 +118,7 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
             <Command.Item
               key={s.key}
               value={`step ${s.name}`}
-              onSelect={does(() => {
+              onSelect={doesHere(() => {
                 setStep(s.key);
                 show(DISPLAY_OF[s.key]);
               })}
@@ -115,7 +128,7 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
           ))}
           {projects.flatMap((p) =>
             p.floors.map((f) => (
-              <Command.Item key={f.id} value={`floor ${f.name}`} onSelect={does(() => void open(f.id))}>
+              <Command.Item key={f.id} value={`floor ${f.name}`} onSelect={doesHere(() => void open(f.id))}>
                 {f.name}
               </Command.Item>
             )),
@@ -128,7 +141,7 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
                 <Command.Item
                   key={item.id}
                   value={`${singular(kind)} ${item.id}`}
-                  onSelect={does(() => {
+                  onSelect={doesHere(() => {
                     select({ type: "object", kind, id: item.id });
                     if (Array.isArray(item.at)) flyTo(item.at as [number, number]);
                   })}

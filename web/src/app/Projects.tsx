@@ -2,9 +2,11 @@ import { type ChangeEvent, useCallback, useEffect, useState } from "react";
 import { api, saying } from "../api/client";
 import { fetchOwn, reaches, useEntry } from "../api/entry";
 import type { components } from "../api/generated";
+import { keepFloor, nameFloor, orderFloors, shifted } from "../building/actions";
 import { checkOf } from "../checks";
 import { usePicked, useSession } from "../session";
 import { useDialogs } from "../session/dialogs";
+import { usePlace } from "../session/place";
 import { useTour } from "../session/tour";
 import { SIGN, use } from "../units/format";
 
@@ -45,12 +47,13 @@ export function Projects() {
   }, [look]);
 
   /** Do something, tell how it went, and look again. */
-  const doing = async (work: () => Promise<Answer>, told: string) => {
-    const { error, response } = await work();
-    if (response.ok) say(told);
-    setProblem(response.ok ? "" : saying(error));
+  const doing = async (work: () => Promise<Answer | string>, told: string) => {
+    const answer = await work();
+    const wrong = typeof answer === "string" ? answer : answer.response.ok ? "" : saying(answer.error);
+    if (!wrong) say(told);
+    setProblem(wrong);
     await look();
-    return response.ok;
+    return !wrong;
   };
 
   // The first floor that does not work shows best what the verdict is for.
@@ -61,12 +64,13 @@ export function Projects() {
   };
   const goTo = async (id: number) => {
     close();
+    usePlace.getState().go(null);
     await open(id);
   };
 
-  const keepFloor = async (p: Project, f: Floor, off: boolean) => {
+  const keepOf = async (p: Project, f: Floor, off: boolean) => {
     const done = await doing(
-      () => api.PUT("/api/floors/{floor_id}/away", { params: { path: { floor_id: f.id } }, body: { away: off } }),
+      () => keepFloor(f.id, off),
       off ? `${f.name} is put away; it can be brought back below` : `${f.name} is back`,
     );
     const next = p.floors.find((o) => o.id !== f.id);
@@ -84,33 +88,12 @@ export function Projects() {
 
   const shift = (p: Project, at: number, by: number) => {
     const ids = p.floors.map((f) => f.id);
-    const [moved] = ids.splice(at, 1);
-    if (moved === undefined) return;
-    ids.splice(at + by, 0, moved);
-    void doing(
-      () =>
-        api.PUT("/api/projects/{project_id}/order", { params: { path: { project_id: p.id } }, body: { floors: ids } }),
-      `${p.floors[at]?.name} moved ${by < 0 ? "up" : "down"}`,
-    );
+    const moved = p.floors[at];
+    if (!moved) return;
+    void doing(() => orderFloors(p.id, shifted(ids, moved.id, by)), `${moved.name} moved ${by < 0 ? "up" : "down"}`);
   };
 
-  const rename = async (f: Floor, name: string) => {
-    const { data } = await api.GET("/api/floors/{floor_id}", { params: { path: { floor_id: f.id } } });
-    if (!data) return false;
-    return doing(
-      () =>
-        api.PUT("/api/floors/{floor_id}", {
-          params: { path: { floor_id: f.id } },
-          body: {
-            based_on: data.revision,
-            document: { ...data.document, name },
-            line: `floor is called ${name}`,
-            settle: "both",
-          },
-        }),
-      `${f.name} is called ${name} now`,
-    );
-  };
+  const rename = (f: Floor, name: string) => doing(() => nameFloor(f.id, name), `${f.name} is called ${name} now`);
 
   const duplicate = async (p: Project) => {
     const file = await fetchOwn(`/api/projects/${p.id}/file`).then((r) => r.json());
@@ -247,7 +230,7 @@ export function Projects() {
                         className="small"
                         disabled={p.floors.length === 1}
                         aria-label={`Put away ${f.name}`}
-                        onClick={() => void keepFloor(p, f, true)}
+                        onClick={() => void keepOf(p, f, true)}
                       >
                         Put away
                       </button>
@@ -274,7 +257,7 @@ export function Projects() {
                 onClick={() =>
                   void (a.floor === null
                     ? keepProject(a.project, a.name, false)
-                    : keepFloor({ floors: [] } as unknown as Project, { id: a.floor, name: a.name } as Floor, false))
+                    : keepOf({ floors: [] } as unknown as Project, { id: a.floor, name: a.name } as Floor, false))
                 }
               >
                 Bring back

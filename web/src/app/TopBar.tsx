@@ -3,6 +3,7 @@ import { checkOf } from "../checks";
 import type { Row } from "../model/results";
 import { usePicked, useRole, useStale } from "../session";
 import { useDialogs } from "../session/dialogs";
+import { usePlace } from "../session/place";
 import { OPEN } from "../session/runs";
 import { rowMark, SIGN, use } from "../units/format";
 import { reasonOf, useUnits } from "../units/quantities";
@@ -67,6 +68,7 @@ export function TopBar(props: { openPalette: () => void }) {
     "saving",
   );
   const openDialog = useDialogs((d) => d.open);
+  const { building, go } = usePlace();
   const system = useUnits((u) => u.system);
   const behind = useStale();
   const running = run !== null && OPEN.includes(run.state);
@@ -108,6 +110,16 @@ export function TopBar(props: { openPalette: () => void }) {
       >
         <span className="mark" aria-hidden="true" />
       </button>
+      <button
+        type="button"
+        className="small"
+        aria-pressed={building !== null}
+        title="All floors of the building (Ctrl B)"
+        disabled={!floor}
+        onClick={() => go(building ? null : "floors")}
+      >
+        Building
+      </button>
       <span className="place">
         <b className="project-name">{floor?.project ?? "Piastra"}</b>
         <select
@@ -116,7 +128,10 @@ export function TopBar(props: { openPalette: () => void }) {
           onChange={(e) => {
             const { value } = e.target;
             if (value === "project" || value === "floor") openDialog(value);
-            else void open(Number(value));
+            else {
+              go(null);
+              void open(Number(value));
+            }
           }}
         >
           {projects.map((p) => (
@@ -200,7 +215,10 @@ export function TopBar(props: { openPalette: () => void }) {
                       .filter(Boolean)
                       .join("; ")
               }
-              onClick={() => openRow(row)}
+              onClick={() => {
+                go(null);
+                openRow(row);
+              }}
             >
               <span className="name">
                 {checkOf(row.check).title} {SIGN[mark]}

@@ -10,6 +10,7 @@ import "../readings/readings.css";
 import "../plan/plan.css";
 import "../ledger/sheet.css";
 import "../review/review.css";
+import "../building/building.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";

@@ -33,7 +33,9 @@ export function ReadTable(props: { table: TableView; name: string }) {
       }),
     ];
   }, [table, by]);
-  const current = lines.findIndex((l) => same(l.opens, selection));
+  // Lines that open nothing of the plan have a place of their own.
+  const [at, setAt] = useState<string | null>(null);
+  const current = lines.findIndex((l) => (l.does ? l.key === at : same(l.opens, selection)));
   const rows = useVirtualizer({
     count: lines.length,
     getScrollElement: () => body.current,
@@ -57,6 +59,11 @@ export function ReadTable(props: { table: TableView; name: string }) {
   );
 
   const choose = (line: Line | undefined, fly: boolean) => {
+    if (line?.does) {
+      setAt(line.key);
+      if (fly) line.does();
+      return;
+    }
     if (!line?.opens) return;
     select(line.opens);
     if (fly && line.at) flyTo(line.at, line.wide);

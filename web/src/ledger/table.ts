@@ -19,6 +19,8 @@ export type Line = {
   key: string;
   cells: Cell[];
   opens: Selection;
+  /** What a line does that opens nothing of the open floor. */
+  does?: () => void;
   at?: [number, number] | null;
   /** How much of the plan (m) its place fills. */
   wide?: number;

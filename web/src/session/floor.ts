@@ -4,6 +4,7 @@ import { useDisplay } from "../display/display";
 import { told, toldLines } from "../kinds/refusals";
 import { type FloorDocument, itemOf } from "../model/floor";
 import { useUnits } from "../units/quantities";
+import { addressed } from "./address";
 import { EditQueue, type Put } from "./editQueue";
 import { loadProject, loadProjects, mayDesign } from "./project";
 import { useReview } from "./review";
@@ -241,7 +242,7 @@ export function floorPart(set: Change, get: Get): FloorPart {
       ahead = null;
       set(NOTHING);
       useDisplay.getState().show({ minus: null });
-      history.replaceState(null, "", `?floor=${floorId}`);
+      addressed("floor", String(floorId));
       await refresh(floorId, true);
       if (isOpen(floorId))
         listen(

@@ -4,6 +4,7 @@ import { told } from "../kinds/refusals";
 import type { FloorDocument } from "../model/floor";
 import { learn } from "../model/standards";
 import { useUnits } from "../units/quantities";
+import { asked } from "./address";
 import type { Change, Get, ProjectPart } from "./types";
 
 /** What the floors of a project share; `wanted` tells whether the floor that it was asked for is still the open one. */
@@ -51,7 +52,7 @@ export function projectPart(set: Change, get: Get): ProjectPart {
     start: async () => {
       const [{ data }] = await Promise.all([api.GET("/api/standards"), loadProjects(set)]);
       if (data) learn(data);
-      const wanted = Number(new URLSearchParams(location.search).get("floor"));
+      const wanted = Number(asked("floor"));
       const all = get().projects.flatMap((p) => p.floors);
       const first = all.find((f) => f.id === wanted) ?? all[0];
       if (first) await get().open(first.id);
