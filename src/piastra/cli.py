@@ -74,15 +74,15 @@ def study(
     from piastra.exchange.tables import to_csv, to_xlsx
 
     try:
-        given, floor = studies.read(file)
+        given, floors = studies.read(file)
     except RefusedError as error:
         _refuse(error)
     found = []
-    for k, variant in enumerate(studies.run(given, floor, workers)):
+    for k, variant in enumerate(studies.run(given, floors, workers)):
         found.append(variant)
         worst = max((u for u in variant.utilisation.values() if u is not None), default=None)
         typer.echo(
-            f"{k + 1:>4} of {given.count}  {variant.verdict:<10}{'' if worst is None else f'{worst:.2f}'}  {variant.told[:100]}"
+            f"{k + 1:>4} of {given.count * len(floors)}  {variant.verdict:<10}{'' if worst is None else f'{worst:.2f}'}  {variant.told[:100]}"
         )
     table = studies.table(given, found)
     try:

@@ -35,6 +35,7 @@ from piastra.api import (
     reports,
     review,
     springs,
+    studies,
     watch,
     wiring,
 )
@@ -55,7 +56,7 @@ log = structlog.get_logger()
 ROUTERS = tuple(
     module.router
     for module in (
-        health, entrance, account, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, review, springs, building, overview, combinations, watch,
+        health, entrance, account, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, review, springs, building, overview, studies, combinations, watch,
     )
 )  # fmt: skip
 """Everything that the interface and scripts may ask for."""

@@ -117,7 +117,7 @@ def from_set(floor_id: int, body: TakeSet, session: Sessions) -> CombinationRows
 @router.get("/floors/{floor_id}/combinations.{kind}", responses=REFUSED, response_class=Response)
 def combinations_file(floor_id: int, kind: str, session: Sessions) -> Response:
     """The combinations as CSV or XLSX."""
-    return _download(combination_table(_floor(session, floor_id)), kind)
+    return download(combination_table(_floor(session, floor_id)), kind)
 
 
 @router.post("/floors/{floor_id}/combinations/read", responses=REFUSED, response_model_exclude_unset=True)
@@ -141,10 +141,11 @@ def table_file(kind: str, body: TableFile) -> Response:
     """Any table of the interface as CSV or XLSX."""
     width = len(body.columns)
     rows = tuple((tuple(row) + (None,) * width)[:width] for row in body.rows)
-    return _download(Table(body.title, tuple(body.columns), rows), kind)
+    return download(Table(body.title, tuple(body.columns), rows), kind)
 
 
-def _download(table: Table, kind: str) -> Response:
+def download(table: Table, kind: str) -> Response:
+    """A table as a file of a ``kind``: csv or xlsx."""
     content, media = (to_xlsx(table), XLSX) if kind == "xlsx" else (to_csv(table), "text/csv; charset=utf-8")
     name = "".join(c if c.isascii() and (c.isalnum() or c in "-_") else "-" for c in table.title.lower())
     return Response(

@@ -67,10 +67,12 @@ RIGHTS: Mapping[str, Right] = {
     **_all(Right.READ, "project floor steps findings section as_file history results zone_sheet bar_drawing tendon_layout fields events "
                        "project_file preview drawing recognised as_dxf catalogue field directions value slice_ strip places reactions runs "
                        "probe_history report of_member carried parameters combination_set combinations_file read_combinations "
-                       "read_joint_loads people reviewed compared overview project_events"),
+                       "read_joint_loads people reviewed compared overview project_events studies study study_table study_file "
+                       "read_variants"),
     **_all(Right.CHECK, "compute_history say settle unsay sign unsign"),
     **_all(Right.DESIGN, "save_project undo_project redo_project add_floor save undo redo cut_loose choose_level copy_to cancel keep_floor "
-                         "order replace underlay take_away plant generate from_set run_floors cancel_floors"),
+                         "order replace underlay take_away plant generate from_set run_floors cancel_floors "
+                         "begin_study stop_study take_study_away take_variant"),
     **_all(Right.OWN, "keep_project give_role take_role project_links project_link take_back_project_link"),
 }  # fmt: skip
 """By the operation's name."""

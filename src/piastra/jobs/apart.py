@@ -31,7 +31,7 @@ ADDRESS, KEY = "PIASTRA_RUNS", "PIASTRA_RUNS_KEY"
 STARTING_SECONDS = 120.0
 """For so long the process that looks after runs may be on the way up."""
 
-ASKED = ("tell", "submit", "owe", "stop", "workers")
+ASKED = ("tell", "submit", "owe", "stop", "study", "workers")
 
 
 class Desk:
@@ -150,6 +150,11 @@ class RunsApart(Runs):
         """As :meth:`Runs.submit`."""
         run: int | None = self._ask("submit", floor_id, revision_id, number, document, rigorous)
         return run
+
+    def study(self) -> None:
+        """As :meth:`Runs.study`. Where nobody can be told, it is looked at regular times."""
+        with suppress(DBAPIError):
+            self._ask("study")
 
     def owe(self, floor_id: int) -> None:
         """As :meth:`Runs.owe`. Where nobody can be told, whoever takes the place of the process that is gone runs what has no results."""

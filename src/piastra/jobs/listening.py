@@ -34,6 +34,9 @@ class Runs(Protocol):
     def stop(self, floor_id: int, state: str) -> None:
         """End a floor's open runs as ``superseded`` or ``cancelled``."""
 
+    def study(self) -> None:
+        """Look after the studies: one was begun, goes on, or is stopped."""
+
     def close(self) -> None:
         """Ask nothing more."""
 

@@ -19,6 +19,7 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 
 from piastra.jobs.listening import Listener, Listening, Runs, Told
+from piastra.jobs.studying import Studies
 from piastra.jobs.turns import Turns
 from piastra.jobs.worker import cancel_flag, compute, limits, stop_flag, topic
 from piastra.store import repository as store
@@ -105,6 +106,7 @@ class RunManager(Runs):
         self._closing = threading.Event()
         self._cancelled = -ENDING_SECONDS
         self._reports: queue.SimpleQueue[tuple[int, dict[str, Any]] | None] = queue.SimpleQueue()
+        self._studies = Studies(engine, client, self._launched, lambda: self._slots)
         self._teller = threading.Thread(target=self._pass_on, name="run-teller", daemon=True)
         self._sweeper = threading.Thread(target=self._sweep, name="run-sweeper", daemon=True)
 
@@ -113,10 +115,12 @@ class RunManager(Runs):
         self._slots = self.workers
         self._teller.start()
         self._sweeper.start()
+        self._studies.start()
 
     def close(self) -> None:
         """Stop looking after runs and end the cluster that this process started."""
         self._closing.set()
+        self._studies.close()
         self._reports.put(None)
         cluster = self.client.cluster
         self.client.close()
@@ -154,6 +158,14 @@ class RunManager(Runs):
             self._tell(run.id, {"state": "queued", "stage": "", "share": 0.0})
             self._dispatch()
         return run.id
+
+    def _launched(self) -> int:
+        """How many workers runs take."""
+        return sum(a.launched for a in list(self._active.values()))
+
+    def study(self) -> None:
+        """As :meth:`Runs.study`."""
+        self._studies.look()
 
     def owe(self, floor_id: int) -> None:
         """See later that a floor's newest revision is run: it was saved, but what is needed to run it could not be had."""
@@ -226,6 +238,7 @@ class RunManager(Runs):
             compute, run_id, active.document, active.rigorous, key=f"run-{run_id}-{active.attempts}", pure=False
         )
         active.future.add_done_callback(lambda f: self._ended(run_id, f))
+        self._studies.make_room()
         try:
             with self._sessions.begin() as session:
                 store.set_state(session, run_id, "running", attempts=active.attempts + 1)

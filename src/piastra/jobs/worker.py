@@ -23,10 +23,13 @@ from piastra.exchange.fields import fields, kept_fields
 from piastra.exchange.floor_file import floor_from
 from piastra.exchange.responses_file import packed, packed_bodies
 from piastra.exchange.results_file import results, row
+from piastra.exchange.study import computed
 
 log = structlog.get_logger()
 
 _CACHE = StageCache()
+_STUDIED = StageCache(limit=700_000_000)
+"""Stages that variants of studies share; those of the floors that people edit are not pushed out by them."""
 BEHIND = 10
 """Niceness of a process that computes."""
 TICK_SECONDS = 0.1
@@ -48,6 +51,11 @@ def stop_flag(run_id: int) -> str:
 def cancel_flag(run_id: int) -> str:
     """Name of the event that asks a run to stop at once."""
     return f"piastra-cancel-{run_id}"
+
+
+def variant_flag(key: str) -> str:
+    """Name of the event that asks a variant of a study to make room."""
+    return f"piastra-stop-{key}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,3 +195,14 @@ def compute(run_id: int, document: dict[str, Any], rigorous: bool = False) -> di
         "outcome": "fresh", "results": found, **arrays, "seconds": time.perf_counter() - start, "worker": worker.address,
         "held": psutil.Process().memory_info().rss, "more": floor.history is not None and not rigorous,
     }  # fmt: skip
+
+
+def compute_variant(key: str, document: dict[str, Any], values: dict[str, Any], history: bool) -> dict[str, Any] | None:
+    """One variant of a study as its row; None where it was asked to make room."""
+    _step_back()
+    stop = Event(variant_flag(key), client=get_client())
+    with Watch(lambda told: None, stop.is_set, lambda: False, limits()) as watch:
+        try:
+            return computed(document, values, history, _STUDIED, watch.stopped.is_set).model_dump(mode="json")
+        except CancelledError:
+            return None

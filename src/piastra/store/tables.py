@@ -263,6 +263,31 @@ class Signature(Base):
     mark: Mapped[str] = mapped_column(String(64))
 
 
+class StudyRecord(Base):
+    """A study of a project: what varies is in its ``content``. One that was ``stopped`` is computed no further."""
+
+    __tablename__ = "studies"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"), index=True)
+    author_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
+    made: Mapped[datetime] = mapped_column(Moment, default=now)
+    name: Mapped[str] = mapped_column(String(120))
+    stopped: Mapped[bool] = mapped_column(default=False)
+    content: Mapped[bytes] = mapped_column(Blob)
+
+
+class VariantRecord(Base):
+    """A variant of a study by its number from 0: the revision of the floor that it varies, and what was found; null until then."""
+
+    __tablename__ = "variants"
+    __table_args__ = (UniqueConstraint("study_id", "number"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    study_id: Mapped[int] = mapped_column(ForeignKey("studies.id", ondelete="CASCADE"))
+    number: Mapped[int]
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
+    content: Mapped[bytes | None] = mapped_column(Blob, default=None)
+
+
 class ResultArray(Base):
     """A compressed result of a run: its document (``results``) or its fields (``fields``)."""
 

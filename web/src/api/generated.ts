@@ -1533,6 +1533,154 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/studies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Studies
+         * @description The studies of a project, the newest first.
+         */
+        get: operations["studies"];
+        put?: never;
+        /**
+         * Begin Study
+         * @description Begin a study; its variants are computed while no run lacks a worker.
+         */
+        post: operations["begin_study"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/studies/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Variants
+         * @description What varies, out of a CSV or XLSX file: paths in its first row, a variant in each row below. Nothing is saved.
+         */
+        post: operations["read_variants"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/studies/{study_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Study
+         * @description A study with all its variants and what was found of them.
+         */
+        get: operations["study"];
+        put?: never;
+        post?: never;
+        /**
+         * Take Study Away
+         * @description Take a study away, with what was found.
+         */
+        delete: operations["take_study_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/studies/{study_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Study File
+         * @description A study as a study file with its floors in it, for the command line.
+         */
+        get: operations["study_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/studies/{study_id}/stopped": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Stop Study
+         * @description Compute a study no further, or go on with it.
+         */
+        put: operations["stop_study"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/studies/{study_id}/table.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Study Table
+         * @description What was found so far as the table that the command line writes.
+         */
+        get: operations["study_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/studies/{study_id}/variants/{number}/floor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Variant
+         * @description Make a variant a floor of its own, or the floor itself: its values are put into the floor's newest revision.
+         */
+        post: operations["take_variant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/undo": {
         parameters: {
             query?: never;
@@ -2791,6 +2939,51 @@ export interface components {
             values: components["schemas"]["DifferenceState"][];
             /** Whole */
             whole: boolean;
+        };
+        /**
+         * Computed
+         * @description One variant of a ``floor``: its ``values``, whether it works (``verdict``), what stands against it, utilisations by check, bars, strands and concrete; the
+         *     greatest deflection, and what of it is of the load at once on uncracked concrete (``gross_mm``).
+         */
+        Computed: {
+            /** Carbon Kg */
+            carbon_kg?: number | null;
+            /** Concrete M3 */
+            concrete_m3?: number | null;
+            /**
+             * Floor
+             * @default
+             */
+            floor?: string;
+            /** Gross Mm */
+            gross_mm?: number | null;
+            /** Sag Mm */
+            sag_mm?: number | null;
+            /** Steel Kg */
+            steel_kg?: number | null;
+            /** Strands Kg */
+            strands_kg?: number | null;
+            /**
+             * Told
+             * @default
+             */
+            told?: string;
+            /**
+             * Utilisation
+             * @default {}
+             */
+            utilisation?: {
+                [key: string]: number | null;
+            };
+            /** Values */
+            values: {
+                [key: string]: number | string | boolean | null;
+            };
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "pass" | "fail" | "uncovered" | "unchecked" | "refused" | "lost";
         };
         /**
          * Concrete
@@ -4598,6 +4791,29 @@ export interface components {
             run: number;
         };
         /**
+         * NewStudy
+         * @description A study to begin: of the newest revisions of some floors; what varies as in a study file.
+         */
+        NewStudy: {
+            /** Floors */
+            floors: number[];
+            /**
+             * History
+             * @default false
+             */
+            history?: boolean;
+            /**
+             * How
+             * @default grid
+             * @enum {string}
+             */
+            how?: "grid" | "one_at_a_time" | "list";
+            /** Name */
+            name: string;
+            /** Vary */
+            vary: components["schemas"]["Varied"][];
+        };
+        /**
          * NewToken
          * @description A token to make, good for so many ``days``.
          */
@@ -5536,6 +5752,14 @@ export interface components {
             combinations: components["schemas"]["Combination"][];
             /** Problems */
             problems: components["schemas"]["CellProblem"][];
+        };
+        /**
+         * ReadVariants
+         * @description What varies, out of a table.
+         */
+        ReadVariants: {
+            /** Vary */
+            vary: components["schemas"]["Varied"][];
         };
         /**
          * ReadingState
@@ -6616,6 +6840,14 @@ export interface components {
             twist?: number;
         };
         /**
+         * Stopping
+         * @description Whether a study is stopped.
+         */
+        Stopping: {
+            /** Stopped */
+            stopped: boolean;
+        };
+        /**
          * Storey
          * @description The part of a column or wall below or above the floor, to its far end.
          */
@@ -6886,6 +7118,59 @@ export interface components {
             top_MPa: number[][];
         };
         /**
+         * StudyHead
+         * @description A study in the list of its project: so many of its variants are ``done``, ``of`` so many; one that is ``stopped`` is computed no further.
+         */
+        StudyHead: {
+            /** Author */
+            author: string;
+            /** Done */
+            done: number;
+            /** Id */
+            id: number;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Name */
+            name: string;
+            /** Of */
+            of: number;
+            /** Stopped */
+            stopped: boolean;
+        };
+        /**
+         * StudyMade
+         * @description A study that was begun.
+         */
+        StudyMade: {
+            /** Id */
+            id: number;
+        };
+        /**
+         * StudyState
+         * @description A study with all its variants. ``behind``: floors that have been changed since.
+         */
+        StudyState: {
+            /** Behind */
+            behind: string[];
+            /** History */
+            history: boolean;
+            /** How */
+            how: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Stopped */
+            stopped: boolean;
+            /** Variants */
+            variants: components["schemas"]["VariantState"][];
+            /** Vary */
+            vary: components["schemas"]["Varied"][];
+        };
+        /**
          * SumState
          * @description Of one case, kN: the loads of all floors, what comes to the ground, what stands on floors that do not have it yet; ``residual``: what is lost, over
          *     the loads.
@@ -6980,6 +7265,17 @@ export interface components {
             concrete_m3: number;
             /** Strands Kg */
             strands_kg: number;
+        };
+        /**
+         * Taking
+         * @description Whether a variant becomes a floor of its own, beside its floor, or the floor itself, as a revision that can be undone.
+         */
+        Taking: {
+            /**
+             * Into
+             * @enum {string}
+             */
+            into: "new" | "floor";
         };
         /**
          * Tendon
@@ -7286,6 +7582,35 @@ export interface components {
             msg: string;
             /** Error Type */
             type: string;
+        };
+        /**
+         * VariantState
+         * @description A variant by its number from 1: of which revision of which floor; what was ``found``, null until then.
+         */
+        VariantState: {
+            /** Floor */
+            floor: number;
+            /** Floor Name */
+            floor_name: string;
+            found: components["schemas"]["Computed"] | null;
+            /** Number */
+            number: number;
+            /** Revision */
+            revision: number;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Varied
+         * @description One field by its ``path`` in the floor file, as ``slabs[S1].thickness_m``, ``slabs[0].thickness_m`` or, of all, ``slabs[*].thickness_m``; its ``values``.
+         */
+        Varied: {
+            /** Path */
+            path: string;
+            /** Values */
+            values: (number | string | boolean | null)[];
         };
         /**
          * Wall
@@ -11018,6 +11343,389 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    studies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyHead"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    begin_study: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStudy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyMade"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    read_variants: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadVariants"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    study: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    take_study_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    study_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    stop_study: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stopping"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    study_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                study_id: number;
+                kind: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    take_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                study_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Taking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
                 };
             };
             /** @description Unprocessable Entity */
