@@ -6,7 +6,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.floors import one_bay
+from tests.floors import flat_slab, one_bay
 
 
 @pytest.fixture
@@ -148,3 +148,46 @@ def test_a_building_is_worked_by_keys_and_everything_done_to_its_floors_is_taken
     assert client.put(f"/api/floors/{made}", json=body).status_code == 200
     expect(strong).to_contain_text("333 mm")
     expect(twin).to_contain_text("333 mm")
+
+
+@pytest.mark.parametrize("mill", ["Zeal yard"], indirect=True)
+def test_a_study_is_made_looked_at_and_one_of_its_variants_becomes_the_floor(desk, mill, server):
+    client, project = mill
+    page = desk.page
+    document = {**flat_slab(1, 1, size=1.5), "name": "Yard bay"}
+    made = client.post(f"/api/projects/{project}/floors", json={"document": document}).json()["floor"]
+    server.settled(made)
+    desk.open(made)
+    page.keyboard.press("Control+b")
+    page.get_by_role("tab", name="Studies").click()
+    page.get_by_label("Name", exact=True).fill("Thin or thick")
+    page.get_by_label("Values of Thickness, all slabs").fill("200 to 300 by 50")
+    page.get_by_role("button", name="Add a field").click()
+    second = page.locator(".study-field").nth(1)
+    second.get_by_label("Of what").select_option("loads")
+    second.get_by_label("Which", exact=True).select_option("q")
+    second.get_by_label("Which number").select_option("q_kPa")
+    second.locator(".values").fill("2, x")
+    expect(second).to_contain_text("“x” is not a number")
+    second.locator(".values").fill("2, 6")
+    page.get_by_role("button", name="Compute 6 variants").click()
+    study = page.get_by_role("region", name="Thin or thick")
+    expect(study.get_by_role("status")).to_contain_text("6 variants", timeout=120_000)
+    rows = study.locator("tbody tr[role=row]")
+    kept = client.get(f"/api/projects/{project}/studies").json()[0]["id"]
+    found = client.get(f"/api/projects/{project}/studies/{kept}").json()["variants"]
+    for k, v in enumerate(found):
+        expect(rows.nth(k)).to_contain_text(f"{v['found']['utilisation']['flexure']:.2f}")
+    # A mark of each variant in the chart, and a line of each through the axes; one that is clicked is picked in the table.
+    expect(study.get_by_label("Carbon kg against Worst use").locator("svg")).to_be_visible()
+    expect(study.get_by_label("Variants through all axes").locator("svg")).to_be_visible()
+    rows.nth(4).click()
+    expect(study.locator(".chosen-variant")).to_contain_text("Thickness, all slabs 300 mm")
+    study.get_by_role("button", name="Make it Yard bay").click()
+    desk.said("variant 5 of Thin or thick: Thickness, all slabs 300 mm; ")
+    expect(page.get_by_role("navigation", name="Route")).to_be_visible()
+    now = desk.document()
+    assert (now["slabs"][0]["thickness_m"], now["loads"][0]["q_kPa"]) == (0.3, 2.0)
+    page.keyboard.press("Control+z")
+    desk.said("undid: variant 5 of Thin or thick")
+    assert desk.document()["slabs"][0]["thickness_m"] == 0.25

@@ -22,7 +22,7 @@ from tests.faults.storm import House
 
 LONGEST = 20.0
 """Seconds for an answer."""
-LEFT_OUT = ("events", "sign_out", "compute_history")
+LEFT_OUT = ("events", "project_events", "sign_out", "compute_history")
 """Goes on for ever; ends the sign-in; takes minutes of computing."""
 
 

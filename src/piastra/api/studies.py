@@ -90,6 +90,8 @@ class Taking(BaseModel):
     """Whether a variant becomes a floor of its own, beside its floor, or the floor itself, as a revision that can be undone."""
 
     into: Literal["new", "floor"]
+    told: Annotated[str, Field(max_length=200)] = ""
+    """What the variant is, in the words and units of who takes it; by its paths if it is not given."""
 
 
 class ReadVariants(BaseModel):
@@ -193,7 +195,8 @@ def take_variant(
     document = store.unpack(newest.content)
     for path, value in values.items():
         document = placed(document, path, value)
-    line = f"variant {number} of {record.name}: {', '.join(f'{p} {v}' for p, v in values.items())}"[:300]
+    told = body.told or ", ".join(f"{p} {v}" for p, v in values.items())
+    line = f"variant {number} of {record.name}: {told}"[:300]
     if body.into == "floor":
         if not values:
             raise RefusedError([Refusal("the variant", f"is {floor.name} as it is; nothing would change")])

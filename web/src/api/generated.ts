@@ -7276,6 +7276,11 @@ export interface components {
              * @enum {string}
              */
             into: "new" | "floor";
+            /**
+             * Told
+             * @default
+             */
+            told?: string;
         };
         /**
          * Tendon

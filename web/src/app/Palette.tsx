@@ -84,6 +84,9 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
           <Command.Item onSelect={does(() => usePlace.getState().go("verdicts"))}>
             Verdicts of all floors in one table
           </Command.Item>
+          <Command.Item onSelect={does(() => usePlace.getState().go("studies"))}>
+            Studies: variants of floors by their numbers
+          </Command.Item>
           <Command.Item onSelect={does(() => openDialog("projects"))}>Projects and floors</Command.Item>
           <Command.Item onSelect={does(() => openDialog("project"))}>New project</Command.Item>
           <Command.Item onSelect={does(() => openDialog("floor"))}>New floor: empty, copy or twin</Command.Item>

@@ -11,6 +11,7 @@ import { does, keepFloor, nameFloor, orderFloors, shifted, travel } from "./acti
 import { type CardActs, FloorCard } from "./FloorCard";
 import { Levels } from "./Levels";
 import { boxOf, type Card, type CheckRow, goesOn, stateOf, useOverview } from "./overview";
+import { StudiesView } from "./StudiesView";
 import { Totals } from "./Totals";
 import { VerdictTable } from "./VerdictTable";
 
@@ -181,6 +182,7 @@ export function BuildingView(props: { view: View }) {
   const tabs: [View, string][] = [
     ["floors", "Floors"],
     ["verdicts", "Verdicts"],
+    ["studies", "Studies"],
   ];
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: keys of everything within
@@ -239,7 +241,9 @@ export function BuildingView(props: { view: View }) {
           {problem}
         </p>
       )}
-      {props.view === "verdicts" ? (
+      {props.view === "studies" ? (
+        <StudiesView project={project} overview={overview} system={system} may={may} />
+      ) : props.view === "verdicts" ? (
         <VerdictTable overview={overview} system={system} open={openFloor} />
       ) : (
         <div className="building-body">
