@@ -164,7 +164,7 @@ def test_each_operation_has_a_right_and_each_right_an_operation():
         *links,
     }
     assert (by_right[Right.BEGIN], by_right[Right.CHECK]) == (
-        {"begin", "from_file"},
+        {"begin", "from_file", "from_model"},
         {"compute_history", "say", "settle", "unsay", "sign", "unsign"},
     )
     # What changes a project takes more than reading; of what is read by POST, each is named here.

@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.floors import flat_slab, one_bay
+from tests.ifc_models import of_floors
 
 
 @pytest.fixture
@@ -191,3 +192,32 @@ def test_a_study_is_made_looked_at_and_one_of_its_variants_becomes_the_floor(des
     page.keyboard.press("Control+z")
     desk.said("undid: variant 5 of Thin or thick")
     assert desk.document()["slabs"][0]["thickness_m"] == 0.25
+
+
+def test_a_building_model_becomes_a_project_and_a_newer_one_is_taken_over_in_pieces(desk, server, tmp_path):
+    page = desk.page
+    bay = {**flat_slab(1, 1, size=1.5), "name": "Zeal one"}
+    label, (x, y) = bay["columns"][3]["id"], bay["columns"][3]["at"]
+    first, second = tmp_path / "zeal.ifc", tmp_path / "zeal-2.ifc"
+    storeys = [("Zeal low", 3.0, 3.0, bay)]
+    first.write_bytes(of_floors(storeys))
+    second.write_bytes(of_floors(storeys, moved={("Zeal low", label): (x - 0.4, y)}))
+    desk.open(1)
+    page.get_by_role("button", name="Projects", exact=True).click()
+    sheet = page.get_by_role("dialog", name="Projects")
+    sheet.get_by_text("New project from a building model").locator("input").set_input_files(first)
+    read = sheet.locator(".model-read")
+    expect(read).to_contain_text("zeal.ifc is a project of 1 floors now", timeout=60_000)
+    expect(read).to_contain_text("Zeal low: 1 slab, 4 columns")
+    expect(read).to_contain_text("is a layer without concrete, and left out")
+    read.get_by_role("button", name="Look at it").click()
+    expect(page.get_by_role("article", name="Zeal low")).to_be_visible()
+    page.get_by_role("tab", name="Model").click()
+    view = page.get_by_role("region", name="Building model")
+    view.locator("input[type=file]").set_input_files(second)
+    expect(view.get_by_role("heading", name="zeal-2.ifc: 1 pieces differ")).to_be_visible(timeout=60_000)
+    expect(view.locator(".pieces tbody tr")).to_contain_text(f"x of column {label}: 6.000 m to 5.600 m")
+    view.get_by_role("button", name="Take 1 over").click()
+    desk.said("took 1 piece over from zeal-2.ifc")
+    column = next(c for c in desk.document()["columns"] if c["id"] == label)
+    assert column["at"] == [pytest.approx(5.6, abs=1e-4), y]

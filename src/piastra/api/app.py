@@ -26,6 +26,7 @@ from piastra.api import (
     floors,
     health,
     keeping,
+    models,
     overview,
     people,
     plan_work,
@@ -56,7 +57,7 @@ log = structlog.get_logger()
 ROUTERS = tuple(
     module.router
     for module in (
-        health, entrance, account, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, review, springs, building, overview, studies, combinations, watch,
+        health, entrance, account, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, review, springs, building, models, overview, studies, combinations, watch,
     )
 )  # fmt: skip
 """Everything that the interface and scripts may ask for."""

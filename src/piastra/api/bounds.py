@@ -16,8 +16,8 @@ from piastra.core.model import Refusal, RefusedError
 
 LARGEST = 10 * 2**20
 """A body has no more bytes than this,"""
-DRAWING = 40 * 2**20
-"""a drawing no more than this; what reads it has its own limit."""
+LARGER = {"/drawing": 40 * 2**20, "/model": 100_000_000}
+"""a drawing and a building model, by the end of their paths, no more than this; what reads them has its own limit."""
 BODY_SECONDS = 30.0
 """A body is there within this time."""
 LINGER, LINGER_SECONDS = 4 * LARGEST, 5.0
@@ -74,7 +74,7 @@ class Bounds:
             await _refuse(receive, send, 421, "the address", f"is not one that Piastra answers to; name it in {HOSTS}")
             return
         told = headers.get(b"content-length", b"0")
-        largest = DRAWING if scope["path"].endswith("/drawing") else LARGEST
+        largest = next((most for end, most in LARGER.items() if scope["path"].endswith(end)), LARGEST)
         sentence = f"is larger than {largest // 2**20} MB; send less at once"
         if told.isdigit() and int(told) > largest:
             await _refuse(receive, send, 413, "the request", sentence)

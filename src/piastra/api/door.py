@@ -62,7 +62,7 @@ RIGHTS: Mapping[str, Right] = {
     **_all(Right.PERSON, "standards projects put_away schema report_chapters combination_sets table_file outline_work "
                          "sign_out change_password tokens make_token drop_token "
                          "second_factor begin_factor confirm_factor take_off_factor sign_ins end_sign_in notices own_data leave"),
-    **_all(Right.BEGIN, "begin from_file"),
+    **_all(Right.BEGIN, "begin from_file from_model"),
     **_all(Right.ADMINISTER, "everybody change_person new_password_link take_off_factor_of practice_links practice_link take_back_practice_link metrics"),
     **_all(Right.READ, "project floor steps findings section as_file history results zone_sheet bar_drawing tendon_layout fields events "
                        "project_file preview drawing recognised as_dxf catalogue field directions value slice_ strip places reactions runs "
@@ -72,7 +72,7 @@ RIGHTS: Mapping[str, Right] = {
     **_all(Right.CHECK, "compute_history say settle unsay sign unsign"),
     **_all(Right.DESIGN, "save_project undo_project redo_project add_floor save undo redo cut_loose choose_level copy_to cancel keep_floor "
                          "order replace underlay take_away plant generate from_set run_floors cancel_floors "
-                         "begin_study stop_study take_study_away take_variant"),
+                         "read_model_again take_pieces begin_study stop_study take_study_away take_variant"),
     **_all(Right.OWN, "keep_project give_role take_role project_links project_link take_back_project_link"),
 }  # fmt: skip
 """By the operation's name."""

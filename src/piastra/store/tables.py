@@ -263,6 +263,17 @@ class Signature(Base):
     mark: Mapped[str] = mapped_column(String(64))
 
 
+class BuildingModel(Base):
+    """What of a building model a project has ``taken`` in, floor files by level, and the ``newest`` one that was read for it."""
+
+    __tablename__ = "building_models"
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"), primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+    made: Mapped[datetime] = mapped_column(Moment, default=now)
+    taken: Mapped[bytes] = mapped_column(Blob)
+    newest: Mapped[bytes] = mapped_column(Blob)
+
+
 class StudyRecord(Base):
     """A study of a project: what varies is in its ``content``. One that was ``stopped`` is computed no further."""
 

@@ -1160,6 +1160,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/model": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Model
+         * @description A new project from a building model in IFC (the request's body): a floor for each storey with slabs.
+         */
+        post: operations["from_model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}": {
         parameters: {
             query?: never;
@@ -1324,6 +1344,46 @@ export interface paths {
          * @description Take a link back.
          */
         delete: operations["take_back_project_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/model": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Model Again
+         * @description Read a newer building model (the request's body) and tell what differs from the one that was taken in. The floors are not changed.
+         */
+        post: operations["read_model_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/model/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Pieces
+         * @description Take pieces of the newest model over into the floors; what was changed there besides stays.
+         */
+        post: operations["take_pieces"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4645,6 +4705,31 @@ export interface components {
             where: string;
         };
         /**
+         * ModelCompared
+         * @description What a model has other than the one that was taken in: pieces by floor; ``levels`` that the project has no floor on.
+         */
+        ModelCompared: {
+            /** Levels */
+            levels: string[];
+            /** Name */
+            name: string;
+            /** Pieces */
+            pieces: components["schemas"]["PieceChanged"][];
+            /** Told */
+            told: components["schemas"]["ToldState"][];
+        };
+        /**
+         * ModelRead
+         * @description A model that became a project.
+         */
+        ModelRead: {
+            made: components["schemas"]["Made"];
+            /** Storeys */
+            storeys: components["schemas"]["StoreyRead"][];
+            /** Told */
+            told: components["schemas"]["ToldState"][];
+        };
+        /**
          * ModulusAt
          * @description A modulus known at an age: the standard's curve is scaled to pass through it.
          */
@@ -5151,6 +5236,45 @@ export interface components {
             walls: number[][][];
         };
         /**
+         * Piece
+         * @description A piece to take over.
+         */
+        Piece: {
+            /** Id */
+            id: string;
+            /** Level */
+            level: string;
+            /** List */
+            list: string;
+        };
+        /**
+         * PieceChanged
+         * @description An object of a floor that is new, gone or different in the newest model; ``values`` differ at their paths, before and after. ``at``: where it is, m.
+         */
+        PieceChanged: {
+            /** At */
+            at: number[] | null;
+            /** Floor */
+            floor: number;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "added" | "deleted" | "changed";
+            /** Level */
+            level: string;
+            /** List */
+            list: string;
+            /** Values */
+            values: [
+                string,
+                unknown,
+                unknown
+            ][];
+        };
+        /**
          * PieceState
          * @description A cut rectangle of a section, m.
          */
@@ -5167,6 +5291,24 @@ export interface components {
             start: number;
             /** Top */
             top: number;
+        };
+        /**
+         * Pieces
+         * @description Pieces to take over.
+         */
+        Pieces: {
+            /** Pieces */
+            pieces: components["schemas"]["Piece"][];
+        };
+        /**
+         * PiecesTaken
+         * @description Names of the floors that were changed, and of what stands as the floor had it changed itself.
+         */
+        PiecesTaken: {
+            /** Clashes */
+            clashes: string[];
+            /** Floors */
+            floors: string[];
         };
         /**
          * PlaceValues
@@ -6868,6 +7010,18 @@ export interface components {
             height_m: number;
         };
         /**
+         * StoreyRead
+         * @description A storey that was read, and how many of what it has.
+         */
+        StoreyRead: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Level */
+            level: string;
+        };
+        /**
          * StoreyState
          * @description A level as computed: elevation of its floor, heights of the storeys below and above, m.
          */
@@ -7442,6 +7596,18 @@ export interface components {
             reads_only: boolean;
             /** Used */
             used: string | null;
+        };
+        /**
+         * ToldState
+         * @description What of a model could not be read, or was read as something else.
+         */
+        ToldState: {
+            /** Count */
+            count: number;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
         };
         /**
          * TraceState
@@ -10468,6 +10634,48 @@ export interface operations {
             };
         };
     };
+    from_model: {
+        parameters: {
+            query?: {
+                name?: string;
+                standard?: string;
+                units?: "SI" | "US";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelRead"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
     project: {
         parameters: {
             query?: never;
@@ -10877,6 +11085,101 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    read_model_again: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelCompared"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    take_pieces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pieces"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PiecesTaken"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -3,6 +3,8 @@ import { api, saying } from "../api/client";
 import { fetchOwn, reaches, useEntry } from "../api/entry";
 import type { components } from "../api/generated";
 import { keepFloor, nameFloor, orderFloors, shifted } from "../building/actions";
+import { NotRead } from "../building/ModelView";
+import { countsTold, type ModelRead, sendModel } from "../building/model";
 import { checkOf } from "../checks";
 import { usePicked, useSession } from "../session";
 import { useDialogs } from "../session/dialogs";
@@ -36,6 +38,7 @@ export function Projects() {
   const { close, open: openDialog } = useDialogs();
   const [away, setAway] = useState<Away[]>([]);
   const [problem, setProblem] = useState("");
+  const [model, setModel] = useState<{ name: string; read: ModelRead | null } | null>(null);
 
   const look = useCallback(async () => {
     await reload();
@@ -132,12 +135,58 @@ export function Projects() {
     );
   };
 
+  const takeModel = async (event: ChangeEvent<HTMLInputElement>) => {
+    const [file] = event.target.files ?? [];
+    event.target.value = "";
+    if (!file) return;
+    setModel({ name: file.name, read: null });
+    const { data, problem: wrong } = await sendModel<ModelRead>("/api/projects/model", file);
+    setProblem(wrong);
+    setModel(data ? { name: file.name, read: data } : null);
+    await look();
+  };
+
   return (
     <div className="projects">
       {problem && (
         <p className="error" role="alert">
           {problem}
         </p>
+      )}
+      {model && (
+        <div className="model-read" role="status">
+          {model.read ? (
+            <>
+              <p className="row-of">
+                <span>
+                  {model.name} is a project of {model.read.storeys.length} floors now
+                </span>
+                <button
+                  type="button"
+                  className="small accent"
+                  onClick={() => {
+                    const made = model.read?.made.floor ?? 0;
+                    close();
+                    usePlace.getState().go("floors");
+                    void open(made);
+                  }}
+                >
+                  Look at it
+                </button>
+              </p>
+              <ul className="not-read">
+                {model.read.storeys.map((s) => (
+                  <li key={s.level}>
+                    {s.level}: {countsTold(s.counts)}
+                  </li>
+                ))}
+              </ul>
+              <NotRead told={model.read.told} />
+            </>
+          ) : (
+            `Reading ${model.name}`
+          )}
+        </div>
       )}
       {failing && (
         <p className="row-of">
@@ -274,6 +323,10 @@ export function Projects() {
           <label className="small">
             Take a project file in
             <input type="file" accept=".json" className="unseen" onChange={(e) => void takeIn(e, null)} />
+          </label>
+          <label className="small">
+            New project from a building model (IFC)
+            <input type="file" accept=".ifc" className="unseen" onChange={(e) => void takeModel(e)} />
           </label>
           <button type="button" className="accent" onClick={() => openDialog("project")}>
             New project

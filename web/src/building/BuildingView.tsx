@@ -10,6 +10,7 @@ import { useUnits } from "../units/quantities";
 import { does, keepFloor, nameFloor, orderFloors, shifted, travel } from "./actions";
 import { type CardActs, FloorCard } from "./FloorCard";
 import { Levels } from "./Levels";
+import { ModelView } from "./ModelView";
 import { boxOf, type Card, type CheckRow, goesOn, stateOf, useOverview } from "./overview";
 import { StudiesView } from "./StudiesView";
 import { Totals } from "./Totals";
@@ -183,6 +184,7 @@ export function BuildingView(props: { view: View }) {
     ["floors", "Floors"],
     ["verdicts", "Verdicts"],
     ["studies", "Studies"],
+    ["model", "Model"],
   ];
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: keys of everything within
@@ -241,7 +243,9 @@ export function BuildingView(props: { view: View }) {
           {problem}
         </p>
       )}
-      {props.view === "studies" ? (
+      {props.view === "model" ? (
+        <ModelView project={project} system={system} may={may} changed={() => void look()} />
+      ) : props.view === "studies" ? (
         <StudiesView project={project} overview={overview} system={system} may={may} />
       ) : props.view === "verdicts" ? (
         <VerdictTable overview={overview} system={system} open={openFloor} />

@@ -40,6 +40,11 @@ export function differenceText(d: Difference, document: FloorDocument, system: S
     const name = corner[2] === undefined ? "Corners" : `Corner ${Number(corner[2]) + 1}`;
     return `${name} of ${lower(what)} moved`;
   }
+  const axis = /^at\.([01])$/.exec(d.path);
+  if (axis) {
+    const place = (v: unknown) => shown(v, "length", system);
+    return `${axis[1] === "0" ? "x" : "y"} of ${lower(what)}: ${place(d.before)} to ${place(d.after)}`;
+  }
   const item = ((document as unknown as Record<string, Labelled[] | undefined>)[d.list] ?? []).find(
     (i) => i.id === d.id,
   );

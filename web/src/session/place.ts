@@ -2,7 +2,7 @@ import { create } from "zustand";
 import { addressed, asked } from "./address";
 
 /** What fills the screen: the open floor, or one of the views of its building. */
-export const VIEWS = ["floors", "verdicts", "studies"] as const;
+export const VIEWS = ["floors", "verdicts", "studies", "model"] as const;
 export type BuildingView = (typeof VIEWS)[number];
 
 type Place = {
