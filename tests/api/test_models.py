@@ -26,7 +26,7 @@ def test_a_model_becomes_a_project_and_a_moved_column_alone_is_told_and_taken(de
         ("Low", 1, 4),
         ("High", 1, 4),
     ]
-    assert [(t["what"], t["count"]) for t in read["told"] if "layer" in t["why"]] == [("buildingelementpart", 2)]
+    assert [(t["what"], t["count"]) for t in read["told"] if "layer" in t["why"]] == [("part", 2)]
     project = read["made"]["project"]
     path = f"/api/projects/{project}"
     low, high = client.get(f"{path}/overview").json()["floors"]

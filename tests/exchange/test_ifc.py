@@ -81,7 +81,7 @@ def test_the_station_on_a_turned_site_in_feet_becomes_its_four_floors():
         ("Roof", 3.4),
     ]
     assert project["base_m"] + project["levels"][0]["height_m"] == pytest.approx(3.3)
-    assert [(t.what, t.count) for t in building.told] == [("buildingelementpart", 4)]
+    assert [(t.what, t.count) for t in building.told] == [("part", 4)]
     assert told == []
     assert [level for level, _ in found] == [name for name, *_ in floors]
     for (name, _, _, given_), (_, read) in zip(floors, found, strict=True):

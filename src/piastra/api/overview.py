@@ -27,7 +27,8 @@ Pair = tuple[float, float]
 
 
 class PictureState(BaseModel):
-    """What a small picture of a floor shows, m: outlines of slabs, thickenings and openings, arcs as chords; lines of walls and beams; places of columns."""
+    """What a small picture of a floor shows, m: outlines of slabs, thickenings and openings, arcs as chords; lines of walls and beams; places of columns. What stands on
+    the floor and does not hold it is told apart (``upper``)."""
 
     slabs: list[list[Pair]]
     thickenings: list[list[Pair]]
@@ -35,6 +36,8 @@ class PictureState(BaseModel):
     walls: list[list[Pair]]
     beams: list[list[Pair]]
     columns: list[Pair]
+    upper_walls: list[list[Pair]]
+    upper_columns: list[Pair]
 
 
 class CardState(BaseModel):
@@ -85,12 +88,18 @@ def _picture(document: dict[str, Any]) -> PictureState:
     def rings(name: str) -> list[list[Pair]]:
         return [_points(chords(o["outline"])) for o in document.get(name, [])]
 
-    def lines(name: str) -> list[list[Pair]]:
-        return [_points(polyline(o["line"])) for o in document.get(name, [])]
+    def lines(items: list[dict[str, Any]]) -> list[list[Pair]]:
+        return [_points(polyline(o["line"])) for o in items]
 
+    def places(items: list[dict[str, Any]]) -> list[Pair]:
+        return [(round(c["at"][0], 3), round(c["at"][1], 3)) for c in items]
+
+    columns, walls = (
+        [[i for i in document.get(k, []) if bool(i.get("below")) is held] for held in (True, False)] for k in ("columns", "walls")
+    )
     return PictureState(
-        slabs=rings("slabs"), thickenings=rings("thickenings"), openings=rings("openings"), walls=lines("walls"), beams=lines("beams"),
-        columns=[(round(c["at"][0], 3), round(c["at"][1], 3)) for c in document.get("columns", [])],
+        slabs=rings("slabs"), thickenings=rings("thickenings"), openings=rings("openings"), walls=lines(walls[0]), upper_walls=lines(walls[1]),
+        beams=lines(document.get("beams", [])), columns=places(columns[0]), upper_columns=places(columns[1]),
     )  # fmt: skip
 
 

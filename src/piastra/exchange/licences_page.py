@@ -17,6 +17,8 @@ NOTES = """
   interface, `core/mesh`, and can be exchanged there. Run as a service within a practice nothing is handed on.
 - **MKL**, which the direct solver calls through `pypardiso`, has its maker's licence: it may be used and passed on unchanged, without charge. The solver stands behind
   `core/fe/linear_solver.py`; without it (on other processors) SciPy's SuperLU takes its place.
+- **IfcOpenShell** (LGPL-3.0 or later) is called as the library that it is, in a process of its own; who hands it on gives its source along, and it can be exchanged
+  behind `exchange/ifc/reading.py`.
 - **PyMySQL**, **SQLAlchemy** and the other permissive ones ask that their notices stay with copies. **MariaDB** (GPL-2.0) is a server of its own that Debian brings, and is
   spoken to over its socket.
 - **certifi**, where it is present, is MPL-2.0: changes of its own files would have to be given on.

@@ -5219,7 +5219,8 @@ export interface components {
         };
         /**
          * PictureState
-         * @description What a small picture of a floor shows, m: outlines of slabs, thickenings and openings, arcs as chords; lines of walls and beams; places of columns.
+         * @description What a small picture of a floor shows, m: outlines of slabs, thickenings and openings, arcs as chords; lines of walls and beams; places of columns. What stands on
+         *     the floor and does not hold it is told apart (``upper``).
          */
         PictureState: {
             /** Beams */
@@ -5232,6 +5233,10 @@ export interface components {
             slabs: number[][][];
             /** Thickenings */
             thickenings: number[][][];
+            /** Upper Columns */
+            upper_columns: number[][];
+            /** Upper Walls */
+            upper_walls: number[][][];
             /** Walls */
             walls: number[][][];
         };

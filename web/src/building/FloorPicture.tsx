@@ -25,7 +25,11 @@ export function FloorPicture(props: {
       <path className="thick" d={all(picture.thickenings)} />
       <path className="hole" d={all(picture.openings)} />
       <path className="beam" d={all(picture.beams, false)} />
+      <path className="wall upper" d={all(picture.upper_walls, false)} />
       <path className="wall" d={all(picture.walls, false)} />
+      {picture.upper_columns.map(([px = 0, py = 0]) => (
+        <rect key={`${px} ${py}`} className="column upper" x={x(px) - 1.6} y={y(py) - 1.6} width="3.2" height="3.2" />
+      ))}
       {picture.columns.map(([px = 0, py = 0]) => (
         <rect key={`${px} ${py}`} className="column" x={x(px) - 1.8} y={y(py) - 1.8} width="3.6" height="3.6" />
       ))}

@@ -15,24 +15,18 @@ export function Totals(props: { overview: Overview; system: System }) {
   const strands = sum((c) => c.takeoff?.strands_kg);
   const carbon = sum((c) => c.takeoff?.carbon_kg);
   const working = overview.floors.filter((c) => works(c) === "works").length;
-  const lines: [string, string][] = [
-    ["Floors", `${overview.floors.length}, ${working} ${working === 1 ? "works" : "work"}`],
+  const concrete = sum((c) => c.takeoff?.concrete_m3);
+  const each = area ? figureOf(bars / area, "kg/m²", system, 1) : "–";
+  const sums: [string, string][] = [
     ["Floor area", resultOf(area, "m²", system, 0)],
-    [
-      "Concrete",
-      resultOf(
-        sum((c) => c.takeoff?.concrete_m3),
-        "m³",
-        system,
-        0,
-      ),
-    ],
-    [
-      "Bars",
-      `${resultOf(bars / 1000, "t", system)}, ${area ? figureOf(bars / area, "kg/m²", system, 1) : "–"} ${toldUnit("kg/m²", system).unit}`,
-    ],
+    ["Concrete", resultOf(concrete, "m³", system, 0)],
+    ["Bars", `${resultOf(bars / 1000, "t", system)}, ${each} ${toldUnit("kg/m²", system).unit}`],
     ...(strands ? [["Strands", resultOf(strands / 1000, "t", system)] as [string, string]] : []),
     ["Carbon", `${resultOf(carbon / 1000, "t", system)} CO₂e`],
+  ];
+  const lines: [string, string][] = [
+    ["Floors", `${overview.floors.length}, ${working} ${working === 1 ? "works" : "work"}`],
+    ...(known.length ? sums : []),
   ];
   const awaited = counted.length - known.length;
   return (

@@ -158,7 +158,7 @@ class _Reading:
 
     def tell(self, product: Any, why: str) -> None:
         """Something that is not read, or not as it is."""
-        self.told[(product.is_a().removeprefix("Ifc").lower(), why)] += 1
+        self.told[(product.is_a().removeprefix("Ifc").removeprefix("BuildingElement").lower(), why)] += 1
 
     def solid(self, product: Any) -> Solid | None:
         """The body of a product; None, and told, where it has none that can be had."""
