@@ -1,5 +1,7 @@
 """A building model becomes a project; a second one tells what has moved, and is taken over piece by piece."""
 
+import re
+
 import pytest
 
 from tests.floors import flat_slab
@@ -32,6 +34,14 @@ def test_a_model_becomes_a_project_and_a_moved_column_alone_is_told_and_taken(de
     low, high = client.get(f"{path}/overview").json()["floors"]
     assert [(f["name"], f["elevation_m"]) for f in (low, high)] == [("Low", 3.0), ("High", 6.2)]
     server.settled(low["id"])
+    # Written out it is a model again, with the bars that were computed.
+    content = client.get(f"{path}/model.ifc").content
+    assert [len(re.findall(rf"={kind}\(".encode(), content)) for kind in ("IFCBUILDINGSTOREY", "IFCSLAB", "IFCCOLUMN")] == [
+        2,
+        2,
+        8,
+    ]
+    assert client.post("/api/projects/model?name=out.ifc", content=content).json()["told"] == []
     # The same model again has nothing new; floors keep what is changed in them.
     assert client.post(f"{path}/model?name=same.ifc", content=model()).json()["pieces"] == []
     now = client.get(f"/api/floors/{high['id']}").json()

@@ -8,6 +8,7 @@ from typer.testing import CliRunner
 
 from piastra.cli import app
 from piastra.exchange.tables import Table, to_xlsx
+from tests.api.test_api import workers
 from tests.floors import flat_slab
 
 THICK = {"path": "slabs[*].thickness_m", "values": [0.2, 0.25, 0.3]}
@@ -102,6 +103,20 @@ def test_a_study_that_is_stopped_rests_and_goes_on_where_it_was(pier, server):
     assert {v["revision"] for v in found["variants"]} == {now["revision"]}
     concrete = [v["found"]["concrete_m3"] for v in found["variants"]]
     assert concrete == pytest.approx([6.4**2 * h for h in many])
+    client.delete(f"{path}/studies/{made}")
+
+
+def test_a_worker_that_is_killed_loses_no_variant(pier, server):
+    client, path, floors = pier
+    many = [round(0.2 + 0.005 * k, 3) for k in range(8)]
+    made = begin(client, path, floors[:1], [{"path": "slabs[S1].thickness_m", "values": many}]).json()["id"]
+    until = time.monotonic() + 60
+    while time.monotonic() < until and not client.get(f"{path}/studies").json()[0]["done"]:
+        time.sleep(0.1)
+    for victim in workers(server):
+        victim.kill()
+    found = ended(client, path, made)
+    assert [v["found"]["concrete_m3"] for v in found["variants"]] == pytest.approx([6.4**2 * h for h in many])
     client.delete(f"{path}/studies/{made}")
 
 

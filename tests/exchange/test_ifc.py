@@ -1,7 +1,9 @@
 """Building models: solids by hand, the demo's building with the mess that real models have, and what cannot be read."""
 
 import math
+import re
 
+import ifcopenshell
 import numpy as np
 import pytest
 import shapely
@@ -13,6 +15,8 @@ from piastra.core.model import RefusedError, floor_from
 from piastra.exchange.ifc.floors import as_project
 from piastra.exchange.ifc.reading import read_ifc, read_model
 from piastra.exchange.ifc.solids import Solid, bar_of, circle_of, outline_of
+from piastra.exchange.ifc.writing import Written, write_ifc
+from tests.floors import flat_slab
 from tests.ifc_models import Model, of_floors, station
 
 
@@ -173,3 +177,55 @@ def test_what_is_no_model_is_refused_in_a_sentence(content, words):
 def test_a_model_without_storeys_is_refused():
     with pytest.raises(RefusedError, match="no storeys"):
         read_model(Model().content())
+
+
+def test_what_is_written_is_read_as_it_was():
+    given_ = station()
+    floors = [Written(name, level, floor_from(document)) for name, level, _, document in given_]
+    content = write_ifc("Field station", floors)
+    # The same building is written with the same global ids, so that others know its parts again.
+    assert set(re.findall(rb"IFC(?:SLAB|COLUMN|WALL)\('([^']+)'", content)) == set(
+        re.findall(rb"IFC(?:SLAB|COLUMN|WALL)\('([^']+)'", write_ifc("Field station", floors))
+    )
+    building = read_model(content)
+    assert building.told == []
+    _, found, told = as_project(building)
+    assert told == []
+    for (name, _, _, before), (_, after) in zip(given_, found, strict=True):
+        for mine, theirs in zip(after["slabs"], before["slabs"], strict=True):
+            assert (mine["id"], mine["thickness_m"]) == (theirs["id"], theirs["thickness_m"]), name
+            assert polygon(mine["outline"]).symmetric_difference(polygon(theirs["outline"])).area < 2e-3
+            bent = [v[2] for v in theirs["outline"] if len(v) > 2 and v[2]]
+            assert [v[2] for v in mine["outline"] if len(v) > 2] == pytest.approx(bent, abs=2e-4)
+        standing = {c["id"]: (c["at"], c["shape"]) for c in before.get("columns", []) if c.get("below")}
+        assert {k: c["at"] for k, c in below(after).items()} == {
+            k: pytest.approx(at, abs=1e-4) for k, (at, _) in standing.items()
+        }
+        assert {w["id"] for w in after["walls"] if w.get("below")} == {w["id"] for w in before.get("walls", []) if w.get("below")}
+        assert len(after["thickenings"]) == len(before.get("thickenings", []))
+
+
+def test_bars_and_tendons_are_written_with_what_is_known_of_them():
+    floor = floor_from(flat_slab(1, 1))
+    bar = {"mark": "7", "face": "bottom", "direction": "x", "shape": "straight", "bar_mm": 16.0, "spacing_mm": 150.0, "count": 12, "length_m": 4.0,
+           "angle_deg": 90.0, "mass_kg": 75.7, "outline": [[1, 1], [3, 1], [3, 5], [1, 5]]}  # fmt: skip
+    tendon = {
+        "id": "T1",
+        "area_mm2": 600.0,
+        "jacking_kN": [820.0, 790.0],
+        "at": [[0, 3], [3, 3], [6, 3]],
+        "z_mm": [-100, -180, -100],
+    }
+    results = {"bars": [bar, {**bar, "mark": "8", "shape": "link"}], "tendons": [tendon]}
+    model = ifcopenshell.file.from_string(write_ifc("One", [Written("L", 3.0, floor, results)]).decode())
+    (made,) = model.by_type("IfcReinforcingBar")
+    assert (made.Name, made.NominalDiameter, made.BarLength) == ("7", 0.016, 4.0)
+    line = made.Representation.Representations[0].Items[0].Directrix.Points
+    assert [p.Coordinates for p in line] == [pytest.approx((2.0, 1.0, -0.22)), pytest.approx((2.0, 5.0, -0.22))]
+    known = {p.Name: p.NominalValue.wrappedValue for p in model.by_type("IfcPropertySingleValue")}
+    assert (known["Count"], known["Spacing_mm"], known["Face"]) == (12, 150.0, "bottom")
+    (strand,) = model.by_type("IfcTendon")
+    assert (strand.CrossSectionArea, strand.TensionForce) == (pytest.approx(6e-4), pytest.approx(820e3))
+    assert [p.Coordinates[2] for p in strand.Representation.Representations[0].Items[0].Directrix.Points] == pytest.approx(
+        [-0.1, -0.18, -0.1]
+    )

@@ -68,7 +68,7 @@ RIGHTS: Mapping[str, Right] = {
                        "project_file preview drawing recognised as_dxf catalogue field directions value slice_ strip places reactions runs "
                        "probe_history report of_member carried parameters combination_set combinations_file read_combinations "
                        "read_joint_loads people reviewed compared overview project_events studies study study_table study_file "
-                       "read_variants"),
+                       "read_variants as_model"),
     **_all(Right.CHECK, "compute_history say settle unsay sign unsign"),
     **_all(Right.DESIGN, "save_project undo_project redo_project add_floor save undo redo cut_loose choose_level copy_to cancel keep_floor "
                          "order replace underlay take_away plant generate from_set run_floors cancel_floors "

@@ -12,6 +12,7 @@ from fastapi.responses import Response
 
 from piastra.api.messages import DrawingLine, DrawingState, LayerChoice, LayerState, RecognisedState, UnreadState
 from piastra.api.projects import with_project
+from piastra.api.streams import body_of
 from piastra.api.wiring import REFUSED, Sessions
 from piastra.core.geometry.arcs import chords, polyline
 from piastra.core.model.refusal import Refusal, RefusedError
@@ -49,17 +50,13 @@ async def underlay(
     to_origin: bool = False,
 ) -> DrawingState:
     """Lay a DXF file (the request's body) under a floor. A broken or huge one is refused with a sentence."""
-    content = bytearray()
-    async for part in request.stream():
-        content += part
-        if len(content) > LARGEST:
-            break
+    content = await body_of(request, LARGEST)
 
     # Neither reading nor the database holds up the loop that hears everybody, and no connection is held while the file comes.
     def read_and_kept() -> DrawingState:
         store.floor(session, floor_id)
         session.rollback()
-        drawing = read_dxf(bytes(content), name, unit, to_origin)
+        drawing = read_dxf(content, name, unit, to_origin)
         made = store.keep_drawing(session, floor_id, name, json.loads(drawing.to_json()))
         session.commit()
         return _state(made.id, drawing)

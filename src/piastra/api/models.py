@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import json
+import zlib
 from collections.abc import Sequence
 from typing import Annotated, Any, Literal
+from urllib.parse import quote
 
 from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import Response
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
@@ -14,12 +18,16 @@ from piastra.api.door import Asking
 from piastra.api.floors import save
 from piastra.api.keeping import from_file
 from piastra.api.messages import FloorInFile, Made, ProjectFile, Save, TakenIn
+from piastra.api.projects import with_project
+from piastra.api.streams import body_of
 from piastra.api.wiring import REFUSED, STALE, Manager, Sessions
-from piastra.core.model import Refusal, RefusedError
+from piastra.core.model import Refusal, RefusedError, floor_from
 from piastra.core.model.merge import differences, merge
+from piastra.core.model.project import storeys
 from piastra.core.standards import registry
 from piastra.exchange.ifc.floors import as_project
 from piastra.exchange.ifc.reading import LARGEST, Told, read_ifc
+from piastra.exchange.ifc.writing import Written, write_ifc
 from piastra.store import projects as shared
 from piastra.store import repository as store
 from piastra.store.tables import BuildingModel, FloorRecord
@@ -96,15 +104,6 @@ class PiecesTaken(BaseModel):
     clashes: list[str]
 
 
-async def _body(request: Request) -> bytes:
-    content = bytearray()
-    async for part in request.stream():
-        content += part
-        if len(content) > LARGEST:
-            break
-    return bytes(content)
-
-
 def _told(found: list[Told]) -> list[ToldState]:
     return [ToldState(what=t.what, count=t.count, why=t.why) for t in found]
 
@@ -117,7 +116,7 @@ async def from_model(
     """A new project from a building model in IFC (the request's body): a floor for each storey with slabs."""
     if standard not in registry.names():
         raise RefusedError([Refusal("standard", f"must be one of: {', '.join(registry.names())}")])
-    content = await _body(request)
+    content = await body_of(request, LARGEST)
 
     def made() -> ModelRead:
         building = read_ifc(content, name)
@@ -176,13 +175,16 @@ def _item(document: dict[str, Any], name: str, label: str) -> dict[str, Any] | N
 @router.post("/projects/{project_id}/model", responses=REFUSED)
 async def read_model_again(project_id: int, request: Request, session: Sessions, name: str = "model.ifc") -> ModelCompared:
     """Read a newer building model (the request's body) and tell what differs from the one that was taken in. The floors are not changed."""
-    content = await _body(request)
+    content = await body_of(request, LARGEST)
 
     def compared() -> ModelCompared:
-        kept = _kept(session, project_id)
-        head = shared.head(session, project_id)
+        _kept(session, project_id)
+        shares = shared.head(session, project_id).model
+        # Reading takes its time, and holds no connection meanwhile.
+        session.rollback()
         building = read_ifc(content, name)
-        _, found, told = as_project(building, head.model.standard, head.model.units)
+        _, found, told = as_project(building, shares.standard, shares.units)
+        kept = _kept(session, project_id)
         newest: Documents = dict(found)
         taken: Documents = store.unpack(kept.taken)
         kept.newest, kept.name = store.pack(newest), name[:200]
@@ -211,28 +213,66 @@ def take_pieces(project_id: int, body: Pieces, session: Sessions, manager: Manag
     taken: Documents = store.unpack(kept.taken)
     newest: Documents = store.unpack(kept.newest)
     mine, out = _floors(session, project_id), PiecesTaken(floors=[], clashes=[])
+    wishes = []
     for level in dict.fromkeys(p.level for p in body.pieces):
         if level not in mine:
             raise RefusedError([Refusal("level", f"{level} has no floor in this project; add one there first")])
-        base = taken.get(level, {})
-        wanted = dict(base)
-        for piece in (p for p in body.pieces if p.level == level):
-            if piece.list not in COUNTED:
-                raise RefusedError([Refusal("list", f"must be one of: {', '.join(COUNTED)}")])
-            item, items = _item(newest.get(level, {}), piece.list, piece.id), wanted.get(piece.list, [])
-            others = [i for i in items if i["id"] != piece.id]
-            place = next((k for k, i in enumerate(items) if i["id"] == piece.id), len(others))
-            wanted[piece.list] = others if item is None else [*others[:place], item, *others[place:]]
-        record = mine[level]
-        last = store.newest(session, record.id)
-        merged = merge(base, store.unpack(last.content), wanted)
-        count = sum(p.level == level for p in body.pieces)
+        pieces = [p for p in body.pieces if p.level == level]
+        wanted = _with_pieces(taken.get(level, {}), newest.get(level, {}), pieces)
+        last = store.newest(session, mine[level].id)
+        merged = merge(taken.get(level, {}), store.unpack(last.content), wanted)
+        # All of them fit before any is changed.
+        floor_from(with_project(session, mine[level], merged.document))
+        wishes.append((level, len(pieces), wanted, last.number, merged))
+    for level, count, wanted, number, merged in wishes:
         line = f"took {count} {'piece' if count == 1 else 'pieces'} over from {kept.name}"[:300]
-        save(record.id, Save(based_on=last.number, document=merged.document, line=line), session, manager, person)
-        out.floors.append(record.name)
-        out.clashes += [f"{label or which} of {record.name}" for which, label in merged.clashes]
+        save(mine[level].id, Save(based_on=number, document=merged.document, line=line), session, manager, person)
+        out.floors.append(mine[level].name)
+        out.clashes += [f"{label or which} of {mine[level].name}" for which, label in merged.clashes]
         # What is taken is what the next model is compared with; what is not is told again then.
         taken[level] = wanted
         kept.taken = store.pack(taken)
         session.commit()
     return out
+
+
+def _with_pieces(taken: dict[str, Any], newest: dict[str, Any], pieces: list[Piece]) -> dict[str, Any]:
+    """What was taken before with some pieces of the newest model in it, or out of it."""
+    out = dict(taken)
+    for piece in pieces:
+        if piece.list not in COUNTED:
+            raise RefusedError([Refusal("list", f"must be one of: {', '.join(COUNTED)}")])
+        item, items = _item(newest, piece.list, piece.id), out.get(piece.list, [])
+        others = [i for i in items if i["id"] != piece.id]
+        place = next((k for k, i in enumerate(items) if i["id"] == piece.id), len(others))
+        out[piece.list] = others if item is None else [*others[:place], item, *others[place:]]
+    return out
+
+
+@router.get("/projects/{project_id}/model.ifc", responses=REFUSED, response_class=Response)
+def as_model(project_id: int, session: Sessions) -> Response:
+    """The building as a model in IFC4: the first floor on each level, with bars and tendons where its newest revision has results."""
+    head = shared.head(session, project_id)
+    mine = _floors(session, project_id)
+    written = []
+    for level in storeys(head.model):
+        record = mine.get(level.id)
+        if record is None:
+            continue
+        last = store.newest(session, record.id)
+        document = with_project(session, record, store.unpack(last.content))
+        if not document.get("slabs"):
+            continue
+        run = store.standing_run(session, last)
+        found = store.result(session, run.id, "results") if run is not None and run.state == "fresh" else None
+        results = None if found is None else json.loads(zlib.decompress(found))
+        written.append(Written(level.id, round(level.elevation, 6), floor_from(document), results))
+    if not written:
+        raise RefusedError(
+            [Refusal("the project", "has no floor with a slab on any of its levels; give floors their levels first")]
+        )
+    name = quote(f"{head.record.name}.ifc", safe="")
+    return Response(
+        write_ifc(head.record.name, written), media_type="application/x-step",
+        headers={"Content-Disposition": f"attachment; filename=building.ifc; filename*=UTF-8''{name}"},
+    )  # fmt: skip

@@ -1,4 +1,4 @@
-"""What happens to floors, as server-sent events."""
+"""What comes and goes in parts: bodies of requests, and what happens to floors as server-sent events."""
 
 from __future__ import annotations
 
@@ -16,6 +16,16 @@ from piastra.jobs.listening import Runs
 
 QUIET_SECONDS = 15.0
 """After so long without an event a stream says that it is still there."""
+
+
+async def body_of(request: Request, most: int) -> bytes:
+    """The body of a request, as soon as it has more than ``most`` bytes no more of it."""
+    content = bytearray()
+    async for part in request.stream():
+        content += part
+        if len(content) > most:
+            break
+    return bytes(content)
 
 
 def stream_of(floor_ids: Sequence[int], manager: Runs, request: Request) -> StreamingResponse:

@@ -115,13 +115,12 @@ def variants(session: Session, study_id: int) -> list[Variant]:
 def documents(session: Session, study_id: int) -> list[dict[str, Any]]:
     """The floor files that a study varies, each once, in its order."""
     rows = session.execute(
-        select(Revision.id, Revision.content, func.min(VariantRecord.number))
-        .join(VariantRecord, VariantRecord.revision_id == Revision.id)
+        select(VariantRecord.revision_id)
         .where(VariantRecord.study_id == study_id)
-        .group_by(Revision.id, Revision.content)
+        .group_by(VariantRecord.revision_id)
         .order_by(func.min(VariantRecord.number))
     )
-    return [store.unpack(content) for _, content, _ in rows]
+    return [store.unpack(session.get_one(Revision, revision_id).content) for (revision_id,) in rows]
 
 
 def waiting(session: Session, most: int, without: Sequence[int] = ()) -> list[Waiting]:

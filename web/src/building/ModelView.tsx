@@ -47,6 +47,14 @@ export function ModelView(props: { project: number; system: System; may: boolean
     });
   return (
     <section className="model-view" aria-label="Building model">
+      <p className="row-of">
+        <span>
+          The building as it stands, the first floor on each level, with the bars and tendons that were computed:
+        </span>
+        <a className="small" href={`/api/projects/${project}/model.ifc`}>
+          Building model (IFC4)
+        </a>
+      </p>
       <p>
         A newer model of this building (IFC4) is compared with what was taken over from the one before. What you have
         changed in the floors yourself stays.

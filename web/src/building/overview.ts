@@ -13,11 +13,14 @@ export type Told = Pick<RunEvent, "state" | "stage" | "share" | "revision">;
 
 /** How long what happens is gathered before the building is asked for again, ms. */
 const GATHER = 300;
+/** When a line that the server closed is tried again, ms. */
+const LATER = 3000;
 
 /** A building with what is heard of its runs; asked for again whenever a run ends or something is changed. */
 export function useOverview(projectId: number | undefined) {
   const client = useQueryClient();
   const [heard, setHeard] = useState<Record<number, Told>>({});
+  const [line, setLine] = useState(0);
   const query = useQuery({
     queryKey: ["overview", projectId],
     enabled: projectId !== undefined,
@@ -30,11 +33,12 @@ export function useOverview(projectId: number | undefined) {
       return data;
     },
   });
-  // Floors that are made later are heard of by asking anew.
+  // Floors that are made later are heard of by asking anew; a line that the server closed, too.
   const ids = query.data?.floors.map((f) => f.id).join(" ");
   useEffect(() => {
     if (projectId === undefined || ids === undefined) return;
     let timer: ReturnType<typeof setTimeout> | undefined;
+    let later: ReturnType<typeof setTimeout> | undefined;
     const again = () => {
       clearTimeout(timer);
       timer = setTimeout(() => void client.invalidateQueries({ queryKey: ["overview", projectId] }), GATHER);
@@ -44,6 +48,9 @@ export function useOverview(projectId: number | undefined) {
     source.onopen = () => {
       setHeard({});
       again();
+    };
+    source.onerror = () => {
+      if (source.readyState === EventSource.CLOSED) later = setTimeout(() => setLine(line + 1), LATER);
     };
     source.onmessage = (message) => {
       const event = JSON.parse(message.data) as FloorEvent;
@@ -56,9 +63,10 @@ export function useOverview(projectId: number | undefined) {
     };
     return () => {
       clearTimeout(timer);
+      clearTimeout(later);
       source.close();
     };
-  }, [projectId, ids, client]);
+  }, [projectId, ids, client, line]);
   return { overview: query.data, problem: query.error?.message ?? "", heard, again: query.refetch };
 }
 

@@ -7,6 +7,7 @@ their height. Each part names what it is called in the model (its global id), an
 from __future__ import annotations
 
 import re
+import threading
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass, field
@@ -20,7 +21,10 @@ from piastra.exchange.confined import Confined, UnreadableError
 from piastra.exchange.ifc.solids import Bar, Solid, bar_of, circle_of, outline_of
 
 SECONDS = 240
-READER = Confined("piastra.exchange.ifc.reading", SECONDS, memory=6_000_000_000)
+READER = Confined("piastra.exchange.ifc.reading", SECONDS, memory=3_000_000_000)
+WAIT_SECONDS = 60.0
+"""Models are read one after the other: so long one waits for those before it."""
+_ONE = threading.Semaphore(1)
 LARGEST = 100_000_000
 """Bytes of a model."""
 MOST = 20_000
@@ -110,12 +114,16 @@ def read_ifc(content: bytes, name: str) -> Building:
     """A model in a process of its own. Raises :class:`RefusedError`."""
     if len(content) > LARGEST:
         raise RefusedError([Refusal(name, f"has more than {LARGEST // 1_000_000} MB; export the structure alone")])
+    if not _ONE.acquire(timeout=WAIT_SECONDS):
+        raise RefusedError([Refusal(name, "waits for other models that are being read; try again in a minute")])
     try:
         found = READER.read({"name": name}, content)
     except TimeoutError:
         raise RefusedError([Refusal(name, f"takes longer than {SECONDS} s to read; export the structure alone")]) from None
     except UnreadableError:
         raise RefusedError([Refusal(name, "cannot be read as an IFC model; export it as IFC4 in STEP form (.ifc)")]) from None
+    finally:
+        _ONE.release()
     if "refused" in found:
         raise RefusedError([Refusal(name, found["refused"])])
     return building_from(found)
