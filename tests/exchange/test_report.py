@@ -1,15 +1,18 @@
 """The calculation report: what it says is what the results say, nothing is left out unasked, and its PDF is one."""
 
 import html
+import io
 import re
 import subprocess
 import sys
 from dataclasses import replace
 
 import pytest
+from openpyxl import load_workbook
 
+from piastra.core.audit import audit
 from piastra.core.model import floor_from
-from piastra.exchange.report import CHAPTERS, Source, page, typeset
+from piastra.exchange.report import CHAPTERS, SaidLine, SignedLine, Source, page, typeset, workbook
 from piastra.exchange.report.chapters import number
 from piastra.exchange.report.written import _nothing
 from piastra.exchange.results_file import results
@@ -78,7 +81,8 @@ def test_chapters_are_those_that_were_asked_for(source):
     def chapters(wanted):
         return re.findall(r'<section id="(\w+)">', page(source, wanted))
 
-    assert chapters(ALL) == list(CHAPTERS)
+    # A floor without tendons and without a life has nothing to tell of them.
+    assert chapters(ALL) == [c for c in CHAPTERS if c not in ("tendons", "life")]
     assert chapters({"loads": "summary", "verdict": "summary"}) == ["verdict", "loads"]
     short, long = (page(source, {"verdict": d}) for d in ("summary", "all"))
     assert 'class="traced"' not in short
@@ -122,3 +126,60 @@ def test_it_is_typeset_by_a_process_that_ends_with_it(source):
     )
     assert broken.returncode != 0
     assert not broken.stdout
+
+
+def test_strips_signatures_comments_and_the_audit_stand_in_it(source):
+    signed = [
+        SignedLine("flexure", "Ada", "2031-05-04 11:00", 7, "seen", ""),
+        SignedLine("punching", "Bo", "2031-05-03 09:00", 5, "", "the thickness of S1 was changed since"),
+    ]
+    said = [
+        SaidLine("Bo", "2031-05-04 12:00", "the floor", "Is the <edge> right?", ""),
+        SaidLine("Bo", "x", "y", "old one", "Ada"),
+    ]
+    full = replace(source, signed=signed, said=said)
+    text = page(full, {"review": "governing", "strips": "all", "audit": "all"})
+    rows, told = cells(text), words(text)
+    assert ["Flexure", "Ada", "2031-05-04 11:00", "7", "seen", "yes"] in rows
+    assert "Bo" not in [r[1] for r in rows if r and r[0] == "Punching"]
+    unsigned = [r["check"] for r in source.results["verdict"] if r["check"] != "flexure"]
+    assert f"Nobody answers for: {', '.join(c.replace('_', ' ').capitalize() for c in unsigned)}." in told
+    assert "Is the <edge> right?" in told
+    assert "old one" not in told
+    everything = page(full, {"review": "all"})
+    assert ["Punching", "Bo", "2031-05-03 09:00", "5", "", "the thickness of S1 was changed since"] in cells(everything)
+    assert "old one" in everything
+    strips = {s["label"]: s for s in source.results["strips"]}
+    mine = [r for r in rows if r and r[0] in strips and len(r) == 11]
+    assert len(mine) == len(source.results["strips"])
+    first = strips[mine[0][0]]
+    assert mine[0][5:7] == [number(min(first["M_kNm"][0]), 1), number(max(first["M_kNm"][1]), 1)]
+    assert words(page(source, {"audit": "all"})).count("The audit finds nothing.") == (0 if audit(source.floor) else 1)
+
+
+def test_its_tables_are_a_workbook_of_numbers(source):
+    book = load_workbook(io.BytesIO(workbook(source, {"balance": "governing", "strips": "all", "verdict": "summary"})))
+    assert book.sheetnames[:2] == ["Verdict", "Mesh and balance"]
+    rows = [[c.value for c in row] for row in book["Mesh and balance"].iter_rows(min_row=2)]
+    assert [r[:3] for r in rows] == [
+        [b["case"], pytest.approx(b["applied_kN"], abs=0.05), pytest.approx(b["reaction_kN"], abs=0.05)]
+        for b in source.results["equilibrium"]
+    ]
+    uses = {r["check"].replace("_", " ").capitalize(): r["utilisation"] for r in source.results["verdict"]}
+    found = {r[0].value: r[3].value for r in book["Verdict"].iter_rows(min_row=2)}
+    assert found.keys() == uses.keys()
+    assert workbook(source, {})[:2] == b"PK"
+
+
+def test_tendons_and_the_life_of_a_floor_stand_in_it(source):
+    tendon = {"id": "T1", "length_m": 24.5, "area_mm2": 600.0, "jacking_kN": [830.0, 800.0], "extension_mm": 171.3, "transfer_kN": [700.0, 720.0],
+              "least_kN": 650.0, "mean_kN": 668.0, "time_loss_MPa": 88.4, "mass_kg": 115.4}  # fmt: skip
+    stage = {"id": "props out", "start_days": 28.0, "end_days": 180.0, "combination": "Q1", "greatest_w_mm": 12.34, "cracked_share": 0.42, "steel_MPa": 181.0,
+             "crack_mm": None, "rounds": 9, "converged": False}  # fmt: skip
+    sag = {"where": "A1-B1", "limit": "partitions", "sag_mm": 7.7, "limit_mm": 14.0, "utilisation": 0.55, "band_mm": [6.1, 9.3]}
+    history = {"stages": [stage], "probes": [], "governing": None, "sags": [sag]}
+    full = replace(source, results={**source.results, "tendons": [tendon], "history": history})
+    rows = cells(page(full, {"tendons": "governing", "life": "all"}))
+    assert ["T1", "24.50", "600", "830", "171.3", "710", "650", "668", "88.4"] in rows
+    assert ["props out", "28", "180", "Q1", "12.3", "42", "181", "–", "9", "did not come to rest"] in rows
+    assert ["A1-B1", "partitions", "7.7", "6.1 to 9.3", "14.0", "0.55"] in rows

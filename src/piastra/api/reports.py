@@ -13,11 +13,13 @@ from fastapi import APIRouter, Query
 from fastapi.responses import Response
 from pydantic import BaseModel
 
+from piastra.api.combinations import XLSX
 from piastra.api.drawn import drawn
 from piastra.api.wiring import REFUSED, Sessions
 from piastra.core.model.refusal import Refusal, RefusedError
-from piastra.exchange.report import CHAPTERS, Detail, Source, page
+from piastra.exchange.report import CHAPTERS, Detail, SaidLine, SignedLine, Source, page, workbook
 from piastra.store import repository as store
+from piastra.store import review
 from piastra.store.tables import Project, User
 
 router = APIRouter(prefix="/api")
@@ -78,9 +80,9 @@ def _typeset(text: str) -> bytes:
 
 @router.get("/runs/{run_id}/report.{kind}", responses=REFUSED, response_class=Response)
 def report(
-    run_id: int, kind: Literal["html", "pdf"], session: Sessions, chapter: Annotated[list[str] | None, Query()] = None
+    run_id: int, kind: Literal["html", "pdf", "xlsx"], session: Sessions, chapter: Annotated[list[str] | None, Query()] = None
 ) -> Response:
-    """The report of a run, as a web page or PDF. Each ``chapter`` as ``key:detail``; none: all with what governs."""
+    """The report of a run, as a web page, PDF, or a workbook of its tables. Each ``chapter`` as ``key:detail``; none: all with what governs."""
     wanted = _wanted(chapter or [])
     floor, document = drawn(session, run_id)
     revision = store.revision_of(session, run_id)
@@ -91,12 +93,24 @@ def report(
         stale = f"The floor was changed since: these are the results of revision {revision.number}, and the newest is {newest.number}."
     project = session.get_one(Project, record.project_id)
     source = Source(
-        floor, document, project.name, revision.number, datetime.now().astimezone().strftime("%Y-%m-%d %H:%M"), session.get_one(User, revision.author_id).name, stale
+        floor, document, project.name, revision.number, datetime.now().astimezone().strftime("%Y-%m-%d %H:%M"), session.get_one(User, revision.author_id).name, stale,
+        signed=[
+            SignedLine(x.signature.check, x.author, f"{x.signature.made:%Y-%m-%d %H:%M}", x.signature.number, x.signature.note, x.why)
+            for x in review.signatures(session, record.id)
+        ],
+        said=[
+            SaidLine(author, f"{c.made:%Y-%m-%d %H:%M}", "the floor" if c.x is None else f"{c.x:.2f}, {c.y:.2f} m", c.text, settler or "")
+            for c, author, settler in review.comments(session, record.id)
+        ],
     )  # fmt: skip
+    name = f"report-{revision.floor_id}-r{revision.number}"
+    if kind == "xlsx":
+        return Response(
+            workbook(source, wanted), media_type=XLSX, headers={"Content-Disposition": f'attachment; filename="{name}.xlsx"'}
+        )
     text = page(source, wanted)
     # Typesetting takes seconds, in which nobody's connection is to be held.
     session.close()
-    name = f"report-{revision.floor_id}-r{revision.number}"
     if kind == "html":
         return Response(text, media_type="text/html")
     return Response(

@@ -77,10 +77,24 @@ def _plain(cell: Cell) -> str | float:
 
 def to_xlsx(table: Table) -> bytes:
     """A table as a workbook with one sheet, headings bold and fixed."""
+    return to_book([table])
+
+
+def to_book(tables: Sequence[Table]) -> bytes:
+    """Tables as a workbook with a sheet each, headings bold and fixed."""
     book = Workbook()
-    sheet: Any = book.active
-    # Sheet names bear no more than 31 characters and none of these.
-    sheet.title = "".join(c for c in _seen(table.title) if c not in "[]:*?/\\")[:31] or "Table"
+    book.remove(book.active)
+    for table in tables:
+        _sheet(book, table)
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def _sheet(book: Any, table: Table) -> None:
+    # Sheet names bear no more than 31 characters and none of these, and each is there once.
+    name = "".join(c for c in _seen(table.title) if c not in "[]:*?/\\")[:31].strip() or "Table"
+    sheet: Any = book.create_sheet(name)
     sheet.append([_seen(c) for c in table.columns])
     for row in table.rows:
         sheet.append([_seen(c) if isinstance(c, str) else c for c in row])
@@ -95,9 +109,6 @@ def to_xlsx(table: Table) -> bytes:
         longest = max([len(name), *(len(str(r[k])) for r in table.rows[:200] if r[k] is not None)])
         sheet.column_dimensions[get_column_letter(k + 1)].width = min(max(longest + 2, 8), 48)
     sheet.freeze_panes = "B2"
-    out = io.BytesIO()
-    book.save(out)
-    return out.getvalue()
 
 
 def _seen(text: str) -> str:

@@ -1992,7 +1992,7 @@ export interface paths {
         };
         /**
          * Report
-         * @description The report of a run, as a web page or PDF. Each ``chapter`` as ``key:detail``; none: all with what governs.
+         * @description The report of a run, as a web page, PDF, or a workbook of its tables. Each ``chapter`` as ``key:detail``; none: all with what governs.
          */
         get: operations["report"];
         put?: never;
@@ -12539,7 +12539,7 @@ export interface operations {
             header?: never;
             path: {
                 run_id: number;
-                kind: "html" | "pdf";
+                kind: "html" | "pdf" | "xlsx";
             };
             cookie?: never;
         };

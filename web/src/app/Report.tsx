@@ -54,6 +54,9 @@ export function Report() {
         <a className={`button ${wanted.length ? "" : "off"}`} href={address("html")} target="_blank" rel="noreferrer">
           Web page
         </a>
+        <a className={`button ${wanted.length ? "" : "off"}`} href={address("xlsx")}>
+          Tables (XLSX)
+        </a>
         <a
           className={`button accent ${wanted.length ? "" : "off"}`}
           href={address("pdf")}

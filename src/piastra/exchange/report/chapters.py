@@ -6,8 +6,10 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from piastra.core.audit import audit
 from piastra.core.model import Floor
 from piastra.core.standards.registry import parameters
+from piastra.core.trace.amounts import plain
 from piastra.exchange.bar_drawing import bars_svg, plan_svg
 
 Detail = Literal["summary", "governing", "all"]
@@ -16,9 +18,32 @@ MINUS = "−"
 
 
 @dataclass(frozen=True, slots=True)
+class SignedLine:
+    """A check that somebody answers for: of a revision, when, with a note; why the signature does not hold any more, empty where it does."""
+
+    check: str
+    author: str
+    when: str
+    revision: int
+    note: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class SaidLine:
+    """A comment, by whom, when, where, and by whom it was found settled, empty where it is open."""
+
+    author: str
+    when: str
+    where: str
+    text: str
+    settled: str
+
+
+@dataclass(frozen=True, slots=True)
 class Source:
     """What a report is made of: the ``floor`` that was computed, the ``results`` document, and what its title says. ``stale`` tells that the
-    floor was changed since."""
+    floor was changed since. ``signed`` and ``said``: who answers for which check, and comments."""
 
     floor: Floor
     results: Mapping[str, Any]
@@ -27,6 +52,8 @@ class Source:
     printed: str = ""
     author: str = ""
     stale: str = ""
+    signed: Sequence[SignedLine] = ()
+    said: Sequence[SaidLine] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -220,10 +247,110 @@ def _balance(s: Source, detail: Detail) -> Chapter:
     return out
 
 
+def _strips(s: Source, detail: Detail) -> Chapter | None:
+    strips = s.results["strips"]
+    if not strips:
+        return None
+    out = Chapter("strips", "Strips")
+    worst = sorted(strips, key=lambda x: -max(map(abs, (*x["M_kNm"][0], *x["M_kNm"][1]))))
+    shown = strips if detail == "all" else worst[: 20 if detail == "governing" else 5]
+    if len(shown) < len(strips):
+        out.parts.append(f"The {len(shown)} strips of {len(strips)} with the greatest moments.")
+
+    def steel(x: Mapping[str, Any], face: str) -> tuple[str, str]:
+        f = x[face]
+        if not f:
+            return "–", "–"
+        k = max(range(len(f["utilisation"])), key=lambda i: f["utilisation"][i])
+        return number(f["required_mm2_m"][k], 0), number(f["provided_mm2_m"][k], 0)
+
+    out.parts.append(_table(
+        ("Strip", "Bars", "Kind", "Span m", "Width m", "Least M kNm", "Greatest M kNm", "Top needs mm²/m", "has", "Bottom needs mm²/m", "has"),
+        [(x["label"], x["direction"], x["kind"], number(x["span_m"]), number(max(x["width_m"])), number(min(x["M_kNm"][0]), 1), number(max(x["M_kNm"][1]), 1),
+          *steel(x, "top"), *steel(x, "bottom")) for x in shown], "Ultimate moments, and steel at the station that is used most"))  # fmt: skip
+    return out
+
+
+def _tendons(s: Source, detail: Detail) -> Chapter | None:
+    tendons = s.results["tendons"]
+    if not tendons:
+        return None
+    out = Chapter("tendons", "Tendons")
+    mass = sum(t["mass_kg"] for t in tendons)
+    out.parts.append(f"{len(tendons)} tendons, {number(mass, 0)} kg of strand.")
+    shown = tendons if detail == "all" else tendons[: 20 if detail == "governing" else 5]
+    if len(shown) < len(tendons):
+        out.parts.append(f"The first {len(shown)} of {len(tendons)}.")
+    out.parts.append(_table(
+        ("Tendon", "Length m", "Area mm²", "Jacking kN", "Extension mm", "Transfer, mean kN", "In the end, least kN", "mean kN", "Loss over time MPa"),
+        [(t["id"], number(t["length_m"]), number(t["area_mm2"], 0), number(max(t["jacking_kN"]), 0), number(t["extension_mm"], 1),
+          number(sum(t["transfer_kN"]) / len(t["transfer_kN"]), 0), number(t["least_kN"], 0), number(t["mean_kN"], 0), number(t["time_loss_MPa"], 1)) for t in shown]))  # fmt: skip
+    return out
+
+
+def _life(s: Source, detail: Detail) -> Chapter | None:
+    history = s.results["history"]
+    if history is None:
+        return None
+    out = Chapter("life", "Life of the floor")
+    out.parts.append(_table(
+        ("Stage", "From day", "To day", "Combination", "Greatest deflection mm", "Cracked %", "Steel MPa", "Crack mm", "Rounds", ""),
+        [(x["id"], number(x["start_days"], 0), number(x["end_days"], 0), x["combination"], number(x["greatest_w_mm"], 1), number(100 * x["cracked_share"], 0),
+          number(x["steel_MPa"], 0), number(x["crack_mm"]), str(x["rounds"]), "" if x["converged"] else "did not come to rest") for x in history["stages"]]))  # fmt: skip
+    if detail != "summary":
+        out.parts.append(_table(
+            ("Span", "Limit", "Deflection mm", "Band mm", "Limit mm", "Utilisation"),
+            [(x["where"], x["limit"], number(x["sag_mm"], 1), f"{number(x['band_mm'][0], 1)} to {number(x['band_mm'][1], 1)}", number(x["limit_mm"], 1), number(x["utilisation"]))
+             for x in sorted(history["sags"], key=lambda x: -x["utilisation"])[: None if detail == "all" else 10]]))  # fmt: skip
+    return out
+
+
+def _audit(s: Source, detail: Detail) -> Chapter:
+    found = audit(s.floor)
+    out = Chapter("audit", "Audit of the model")
+    if not found:
+        out.parts.append("The audit finds nothing.")
+    else:
+        out.parts.append(_table(("At", "What", "Why"), [(f.id or f.list, plain(f.what), plain(f.why)) for f in found]))
+    return out
+
+
+def _review(s: Source, detail: Detail) -> Chapter:
+    out = Chapter("review", "Checking")
+    holding = [x for x in s.signed if not x.why]
+    checks = [r["check"] for r in s.results["verdict"]]
+    unsigned = [_named(c) for c in checks if c not in {x.check for x in holding}]
+    out.parts.append(
+        f"Nobody answers for: {', '.join(unsigned)}."
+        if unsigned
+        else "Every check has somebody who answers for it."
+        if checks
+        else "No check was made."
+    )
+    shown = s.signed if detail == "all" else holding
+    if shown:
+        out.parts.append(_table(("Check", "By", "When", "Revision", "Note", "Holds"),
+            [(_named(x.check), x.author, x.when, str(x.revision), x.note, x.why or "yes") for x in shown], "Signatures"))  # fmt: skip
+    said = [x for x in s.said if detail == "all" or not x.settled]
+    if said and detail != "summary":
+        out.parts.append(
+            _table(
+                ("By", "When", "At", "Comment", "Settled by"),
+                [(x.author, x.when, x.where, x.text, x.settled) for x in said],
+                "Comments",
+            )
+        )
+    return out
+
+
 def _steel(s: Source, detail: Detail) -> Chapter:
     r = s.results
     out = Chapter("steel", "Reinforcement")
-    total = r["steel"]
+    total, takes = r["steel"], r["takeoff"]
+    out.parts.append(
+        f"{number(takes['concrete_m3'], 1)} m³ of concrete without columns and walls; "
+        f"{number(takes['carbon_kg'], 0)} kg of CO₂ with bars and strands by the floor's factors."
+    )
     out.parts.append(
         f"{number(total['mass_kg'], 0)} kg in all, {number(total['kg_m2'])} kg/m², of which laps {number(total['laps_kg'], 0)} kg."
     )
@@ -289,8 +416,9 @@ Build = Callable[[Source, Detail], Chapter | None]
 CHAPTERS: dict[str, tuple[str, Build]] = {
     "verdict": ("Verdict", _verdict), "basis": ("Basis and assumptions", _basis), "materials": ("Materials", _materials),
     "geometry": ("Geometry", _geometry), "loads": ("Loads", _loads), "combinations": ("Combinations", _combinations),
-    "balance": ("Mesh and balance", _balance), "steel": ("Reinforcement", _steel), "punching": ("Punching", _punching),
-    "deflection": ("Deflection", _deflection), "run": ("Run", _run),
+    "balance": ("Mesh and balance", _balance), "strips": ("Strips", _strips), "steel": ("Reinforcement", _steel), "tendons": ("Tendons", _tendons),
+    "punching": ("Punching", _punching), "deflection": ("Deflection", _deflection), "life": ("Life of the floor", _life),
+    "audit": ("Audit of the model", _audit), "review": ("Checking", _review), "run": ("Run", _run),
 }  # fmt: skip
 """Every chapter that there is, in order: its title and what makes it."""
 

@@ -7,7 +7,9 @@ from collections.abc import Mapping
 from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
-from piastra.exchange.report.chapters import Detail, Figure, Source, Table, Traced, chapters, number
+from piastra.exchange.report.chapters import MINUS, Detail, Figure, Source, Table, Traced, chapters, number
+from piastra.exchange.tables import Table as Sheet
+from piastra.exchange.tables import to_book
 
 _PAGES = Environment(
     loader=PackageLoader("piastra.exchange.report"), autoescape=select_autoescape(), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
@@ -51,6 +53,24 @@ def page(source: Source, wanted: Mapping[str, Detail]) -> str:
     """The report as a web page that needs nothing else."""
     made = chapters(source, wanted)
     return _PAGES.get_template("report.html").render(source=source, chapters=made)
+
+
+def workbook(source: Source, wanted: Mapping[str, Detail]) -> bytes:
+    """The tables of a report as a workbook, a sheet each; figures are numbers."""
+    sheets: list[Sheet] = []
+    for chapter in chapters(source, wanted):
+        tables = [p for p in chapter.parts if isinstance(p, Table)]
+        for k, table in enumerate(tables):
+            name = chapter.title if k == 0 else f"{chapter.title} {k + 1}"
+            rows = tuple(tuple(_cell(c, i in table.figures) for i, c in enumerate(row)) for row in table.rows)
+            sheets.append(Sheet(name, tuple(table.heads), rows))
+    return to_book(sheets or [Sheet("Report", ("Nothing was chosen that has a table",), ())])
+
+
+def _cell(text: str, figure: bool) -> str | float | None:
+    if not figure:
+        return text
+    return None if text == "–" else float(text.replace(MINUS, "-").replace(",", ""))
 
 
 def typeset(text: str) -> bytes:
