@@ -174,6 +174,12 @@ def test_what_is_no_model_is_refused_in_a_sentence(content, words):
     assert words in str(refused.value.refusals[0])
 
 
+def test_another_schema_is_refused_by_its_name():
+    content = Model().content().replace(b"'IFC4'", b"'IFC9X1'")
+    with pytest.raises(RefusedError, match="IFC9X1, which is not read"):
+        read_ifc(content, "a.ifc")
+
+
 def test_a_model_without_storeys_is_refused():
     with pytest.raises(RefusedError, match="no storeys"):
         read_model(Model().content())

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import sys
 import tempfile
 import time
@@ -19,6 +20,7 @@ import openpyxl
 
 from tests.faults.storm import House
 from tests.floors import one_bay
+from tests.ifc_models import of_floors
 
 MOST_SECONDS, MOST_BYTES = 5.0, 200e6
 
@@ -179,6 +181,39 @@ def documents() -> Iterator[tuple[str, bytes]]:
     yield "loads without number", with_(loads=[{**bay["loads"][0], "id": f"l{k}", "q_kPa": True} for k in range(5000)])
 
 
+def models() -> Iterator[tuple[str, bytes]]:
+    """Building models that are none, half of one, in circles, or beyond all measure."""
+    whole = of_floors([("One", 3.0, 3.0, one_bay())], unit=1.0)
+    head, _, data = whole.partition(b"DATA;\n")
+    yield "nothing", b""
+    yield "noughts", b"\0" * 100_000
+    yield "no model", b"%PDF-1.7 " + b"x" * 1000
+    yield "half a model", whole[: len(whole) // 2]
+    yield "no end", head + b"DATA;\n" + data.replace(b"ENDSEC;", b"")
+    yield "another schema", whole.replace(b"IFC4", b"IFC9X9")
+    yield "far away", re.sub(rb"IFCCARTESIANPOINT\(\([^)]*\)\)", b"IFCCARTESIANPOINT((1.E300,1.E300,1.E300))", whole)
+    yield "no number", re.sub(rb"IFCCARTESIANPOINT\(\([^)]*\)\)", b"IFCCARTESIANPOINT(($,$,$))", whole)
+    yield "a place in itself", re.sub(rb"(#\d+)=IFCLOCALPLACEMENT\([^,]*,", rb"\1=IFCLOCALPLACEMENT(\1,", whole)
+    yield (
+        "a shape in itself",
+        re.sub(rb"(#\d+)=IFCBOOLEANCLIPPINGRESULT\(\.DIFFERENCE\.,#\d+", rb"\1=IFCBOOLEANCLIPPINGRESULT(.DIFFERENCE.,\1", whole),
+    )
+    yield "a map of itself", re.sub(rb"(#\d+)=IFCREPRESENTATIONMAP\((#\d+),#\d+", rb"\1=IFCREPRESENTATIONMAP(\2,\1", whole)
+    yield (
+        "parts of nothing",
+        re.sub(rb"#(\d+)=IFCPRODUCTDEFINITIONSHAPE\([^;]*;", rb"#\1=IFCPRODUCTDEFINITIONSHAPE($,$,(#999999));", whole),
+    )
+    yield "no height", re.sub(rb",([\d.E-]+)\);\n(#\d+=IFCSHAPEREP)", rb",0.);\n\2", whole)
+    yield "unseen names", whole.replace(b"'One'", b"'\\X2\\202E0007\\X0\\'")
+    yield "a long name", whole.replace(b"'One'", b"'" + b"n" * 2_000_000 + b"'")
+    yield (
+        "many points",
+        head + b"DATA;\n" + b"".join(b"#%d=IFCCARTESIANPOINT((0.,0.));\n" % k for k in range(10_000, 150_000)) + data,
+    )
+    yield "deep", head + b"DATA;\n#90000=IFCPROPERTYSINGLEVALUE('a',$," + b"(" * 100_000 + b")" * 100_000 + b",$);\n" + data
+    yield "one long line", head + b"DATA;\n#90000=IFCLABEL('" + b"A" * 5_000_000 + b"');\n" + data
+
+
 def give(house: House) -> tuple[int, float, float, list[str]]:
     """How many were given, the longest answer (s), how far the server's memory grew (bytes), and what was wrong."""
     client = house.client()
@@ -202,6 +237,14 @@ def give(house: House) -> tuple[int, float, float, list[str]]:
         *(
             (f"joint loads: {name}", f"/api/floors/{floor}/joint-loads/read?name=t.csv", content, "application/octet-stream")
             for name, content in tables()
+        ),
+        *(
+            (f"variants: {name}", f"/api/projects/{project}/studies/read?name=t.xlsx", content, "application/octet-stream")
+            for name, content in tables()
+        ),
+        *(
+            (f"model: {name}", "/api/projects/model?name=m.ifc", content, "application/octet-stream")
+            for name, content in models()
         ),
         *((f"floor: {name}", f"/api/projects/{project}/floors", content, "application/json") for name, content in documents()),
     ]

@@ -29,6 +29,8 @@ LARGEST = 100_000_000
 """Bytes of a model."""
 MOST = 20_000
 """Parts of a model that are read."""
+HEAD, SCHEMAS = 100_000, ("IFC4", "IFC2X3")
+"""Bytes in which a model tells its schema, and those that are read."""
 EVEN = 0.02
 """A slab whose cuts differ by more than this share is not of one thickness."""
 NEAR = 1.0
@@ -114,6 +116,13 @@ def read_ifc(content: bytes, name: str) -> Building:
     """A model in a process of its own. Raises :class:`RefusedError`."""
     if len(content) > LARGEST:
         raise RefusedError([Refusal(name, f"has more than {LARGEST // 1_000_000} MB; export the structure alone")])
+    # What is none at its first glance needs no process of its own.
+    schema = re.search(rb"FILE_SCHEMA\s*\(\s*\(\s*'([^']{1,40})'", content[:HEAD])
+    if not content.lstrip()[:12].upper().startswith(b"ISO-10303-21") or schema is None:
+        raise RefusedError([Refusal(name, "is no IFC model in STEP form; export it as IFC4 (.ifc)")])
+    kind = schema.group(1).decode("ascii", "replace").upper()
+    if not kind.startswith(SCHEMAS):
+        raise RefusedError([Refusal(name, f"is written in {kind}, which is not read; export it as IFC4 (.ifc)")])
     if not _ONE.acquire(timeout=WAIT_SECONDS):
         raise RefusedError([Refusal(name, "waits for other models that are being read; try again in a minute")])
     try:
