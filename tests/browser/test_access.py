@@ -67,6 +67,11 @@ def test_no_screen_has_a_serious_finding(desk, made, found):
         told += found(title)
         page.keyboard.press("Escape")
         expect(page.get_by_role("dialog")).to_have_count(0)
+    page.keyboard.press("Control+b")
+    for view in ("Floors", "Verdicts", "Studies", "Model"):
+        page.get_by_role("tab", name=view).click()
+        expect(page.get_by_role("tab", name=view)).to_have_attribute("aria-selected", "true")
+        told += found(f"building, {view}")
     assert told == []
 
 

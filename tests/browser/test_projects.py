@@ -205,7 +205,7 @@ def test_a_building_model_becomes_a_project_and_a_newer_one_is_taken_over_in_pie
     desk.open(1)
     page.get_by_role("button", name="Projects", exact=True).click()
     sheet = page.get_by_role("dialog", name="Projects")
-    sheet.get_by_text("New project from a building model").locator("input").set_input_files(first)
+    sheet.get_by_text("From a building model").locator("input").set_input_files(first)
     read = sheet.locator(".model-read")
     expect(read).to_contain_text("zeal.ifc is a project of 1 floors now", timeout=60_000)
     expect(read).to_contain_text("Zeal low: 1 slab, 4 columns")

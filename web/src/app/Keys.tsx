@@ -88,7 +88,8 @@ function Letters(props: { title: string; keys: [string, string][] }) {
 /** Every key: those of the tools as the tools have them. */
 export function Keys() {
   return (
-    <div className="keys">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keys
+    <div className="keys" tabIndex={0}>
       {OTHER.map(([title, keys]) => (
         <Letters key={title} title={title} keys={keys} />
       ))}

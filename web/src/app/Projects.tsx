@@ -325,7 +325,7 @@ export function Projects() {
             <input type="file" accept=".json" className="unseen" onChange={(e) => void takeIn(e, null)} />
           </label>
           <label className="small">
-            New project from a building model (IFC)
+            From a building model (IFC)
             <input type="file" accept=".ifc" className="unseen" onChange={(e) => void takeModel(e)} />
           </label>
           <button type="button" className="accent" onClick={() => openDialog("project")}>

@@ -36,8 +36,12 @@ export async function loadResults(set: Change, get: Get, floor: FloorState): Pro
     return;
   }
   const [results, fields] = await Promise.all([
-    fetchOwn(`/api/runs/${run}/results`).then((r) => (r.ok ? (r.json() as Promise<Results>) : null)),
-    fetchOwn(`/api/runs/${run}/fields`).then((r) => (r.ok ? r.arrayBuffer() : null)),
+    fetchOwn(`/api/runs/${run}/results`)
+      .then((r) => (r.ok ? (r.json() as Promise<Results>) : null))
+      .catch(() => null),
+    fetchOwn(`/api/runs/${run}/fields`)
+      .then((r) => (r.ok ? r.arrayBuffer() : null))
+      .catch(() => null),
   ]);
   // Another floor may have been opened while these were on their way.
   if (get().floor?.id !== floor.id || !results || !fields) return;
