@@ -123,8 +123,14 @@ def _floor(
         ],
         "columns": _labelled(columns, "C"), "walls": _labelled(walls, "W"), "beams": _labelled(beams, "B"),
     }  # fmt: skip
-    if not (document["columns"] or document["walls"]):
-        told.append(Told("storey", 1, f"{storey.name} has nothing below it that carries it"))
+    if not any(m["below"] for m in (*document["columns"], *document["walls"])):
+        told.append(
+            Told(
+                "storey",
+                1,
+                f"{storey.name} has nothing below that carries it; give it supports, or a bedding if it lies on the ground",
+            )
+        )
     return document_of(_checked(document, storey.name))
 
 
