@@ -144,6 +144,10 @@ def test_what_cannot_be_read_is_told_and_the_rest_is_read():
     round_ = [(4 + 0.2 * math.cos(a), 0.2 * math.sin(a)) for a in np.arange(24) * math.pi / 12]
     model.product("IfcColumn", "C", first, model.shape(model.extruded(round_, -3.0, 2.8)))
     model.product("IfcStair", "stair", ground, None)
+    # One ends below the beam, one stands beside everything.
+    square = [(3.8, 2.8), (4.2, 2.8), (4.2, 3.2), (3.8, 3.2)]
+    model.product("IfcColumn", "under", first, model.shape(model.extruded(square, -3.0, 2.5)))
+    model.product("IfcColumn", "lone", first, model.shape(model.extruded([(20, 0), (21, 0), (21, 1), (20, 1)], -3.0, 2.8)))
     model.made_of([slab], "Concrete C35/45")
     building = read_model(model.content())
     told = {(t.what, t.why) for t in building.told}
@@ -154,7 +158,9 @@ def test_what_cannot_be_read_is_told_and_the_rest_is_read():
     project, ((level, floor),), more = as_project(building)
     assert (level, project["base_m"], project["levels"][0]["height_m"]) == ("First", 0.0, 3.0)
     assert [(s["id"], s["thickness_m"], s["concrete"]) for s in floor["slabs"]] == [("S", 0.2, "C35/45")]
-    (w,), (b,), (c,) = floor["walls"], floor["beams"], floor["columns"]
+    assert ("column", 1, "touches no floor that was read, as lone") in {(t.what, t.count, t.why) for t in more}
+    assert below(floor).keys() == {"C", "under"}
+    (w,), (b,), c = floor["walls"], floor["beams"], below(floor)["C"]
     assert (w["line"], w["thickness_m"]) == ([[0.0, 6.0], [8.0, 6.0]], 0.2)
     assert (b["line"], b["width_m"], b["depth_m"]) == ([[0.0, 3.0], [8.0, 3.0]], 0.3, 0.5)
     assert (c["at"], c["shape"]["kind"], c["shape"]["diameter_m"]) == ([4.0, 0.0], "circle", pytest.approx(0.4, rel=2e-3))
@@ -174,6 +180,21 @@ def test_what_is_no_model_is_refused_in_a_sentence(content, words):
     with pytest.raises(RefusedError) as refused:
         read_ifc(content, "a.ifc")
     assert words in str(refused.value.refusals[0])
+
+
+@pytest.mark.parametrize(
+    ("name", "strength"),
+    [("Concrete C25/30", 25.0), ("Beton C 35", 35.0), ("C27.6", 27.6), ("Concrete C4000", None), ("RC40", None), ("Grey", None)],
+)
+def test_a_strength_is_taken_from_a_name_only_where_it_is_one(name, strength):
+    model = Model(unit=1.0)
+    first = model.storey("First", 3.0)
+    slab = model.product("IfcSlab", "S", first, model.shape(model.extruded([(0, 0), (8, 0), (8, 6), (0, 6)], -0.2, 0.2)))
+    model.made_of([slab], name)
+    project, ((_, floor),), told = as_project(read_model(model.content()))
+    used = next(c for c in project["concretes"] if c["id"] == floor["slabs"][0]["concrete"])
+    assert (used["strength_MPa"] == strength) if strength else used == project["concretes"][0]
+    assert any("look at it" in t.why for t in told) == (strength is None)
 
 
 def test_another_schema_is_refused_by_its_name():
@@ -229,7 +250,10 @@ def test_bars_and_tendons_are_written_with_what_is_known_of_them():
     (made,) = model.by_type("IfcReinforcingBar")
     assert (made.Name, made.NominalDiameter, made.BarLength) == ("7", 0.016, 4.0)
     line = made.Representation.Representations[0].Items[0].Directrix.Points
-    assert [p.Coordinates for p in line] == [pytest.approx((2.0, 1.0, -0.22)), pytest.approx((2.0, 5.0, -0.22))]
+    assert [p.Coordinates for p in line] == [
+        pytest.approx((2.0, 1.0, -0.25 + 0.025 + 0.008)),
+        pytest.approx((2.0, 5.0, -0.25 + 0.025 + 0.008)),
+    ]
     known = {p.Name: p.NominalValue.wrappedValue for p in model.by_type("IfcPropertySingleValue")}
     assert (known["Count"], known["Spacing_mm"], known["Face"]) == (12, 150.0, "bottom")
     (strand,) = model.by_type("IfcTendon")

@@ -105,8 +105,8 @@ def computed(
     return Computed(
         floor=name, values=values, verdict=worst, told="; ".join(f"{r.check}: {plain(r.reason) or r.label}" for r in against),
         utilisation={r.check: r.utilisation for r in outcome.verdict}, steel_kg=takes.bars, strands_kg=takes.strands,
-        concrete_m3=takes.concrete, carbon_kg=takes.carbon, sag_mm=deepest["sag_mm"] if deepest else 0.0,
-        gross_mm=deepest["parts_mm"][0] if deepest else 0.0,
+        concrete_m3=takes.concrete, carbon_kg=takes.carbon, sag_mm=deepest["sag_mm"] if deepest else None,
+        gross_mm=deepest["parts_mm"][0] if deepest else None,
     )  # fmt: skip
 
 

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 import shapely
-from shapely.geometry import Point
+from shapely.geometry import LineString, Point
 
 from piastra.core.geometry.arcs import polygon
 from piastra.core.model import RefusedError, floor_from
@@ -23,6 +23,9 @@ REACH = 0.35
 """A column or wall carries a slab where it ends no further than this (m) below its soffit or above its top."""
 SAME = 0.6
 """One that ends so near (m) to the next level follows the height of the storey."""
+STRENGTH = re.compile(r"\bC ?(\d+(?:\.\d+)?)(?:/\d+)?\b")
+WEAKEST, STRONGEST = 8.0, 120.0
+"""Strengths (MPa) that a name may tell; a greater figure is one in psi or a number of something else."""
 CLOSE = 0.012
 """A drop lies so close (m) under its slab."""
 BASE = 3.0
@@ -48,7 +51,22 @@ def as_project(
         below = storeys[k - 1].level if k else levels[0]
         level = levels[1][k]["id"]
         out.append((level, _floor(new_floor(shared, level), storey, building, named, (below, above), told)))
-    return project, out, told
+    return project, out, [*told, *_left_over(building, storeys)]
+
+
+def _left_over(building: Building, storeys: list[StoreyPart]) -> list[Told]:
+    """What stands in the model and on no floor that was read."""
+    out = []
+    for what, parts in (("column", building.columns), ("wall", building.walls)):
+        lone = [p for p in parts if all(_ends(p, s, building, (s.level, None)) is None for s in storeys)]
+        if lone:
+            out.append(Told(what, len(lone), f"touches no floor that was read, as {lone[0].name or lone[0].guid}"))
+    lone_beams = [b for b in building.beams if not any(_at(b.top, s) for s in storeys)]
+    if lone_beams:
+        out.append(
+            Told("beam", len(lone_beams), f"lies at no floor that was read, as {lone_beams[0].name or lone_beams[0].guid}")
+        )
+    return out
 
 
 def _levels(storeys: list[StoreyPart], building: Building) -> tuple[float, list[dict[str, Any]]]:
@@ -71,9 +89,9 @@ def _concretes(building: Building, project: dict[str, Any], told: list[Told]) ->
     names = [p.concrete for s in building.storeys for p in s.slabs]
     names += [p.concrete for p in building.columns] + [p.concrete for p in lines]
     for name in dict.fromkeys(names):
-        match = re.search(r"C ?(\d\d+)(?:/\d+)?", name)
+        match = STRENGTH.search(name)
         label = match.group(0).replace(" ", "") if match else ""
-        if not match:
+        if not match or not WEAKEST <= float(match.group(1)) <= STRONGEST:
             out[name] = first["id"]
             told.append(Told("material", 1, f"{name or 'without a name'} is taken as {first['id']}; look at it"))
             continue
@@ -103,15 +121,13 @@ def _floor(
          **({"top_offset_m": round(s.top - zero, 4)} if abs(s.top - zero) > 1e-3 else {})}
         for i, s in zip(labels, own, strict=True)
     ]  # fmt: skip
-    holes = [h for s in own for h in s.holes]
-    # An opening that another slab fills, as a drop or a step does, is none.
-    open_ones = [
-        h
-        for h in holes
-        if not any(polygon(h).representative_point().within(polygon(s.outline)) and s.holes == [] for s in storey.slabs)
+    # An opening that another slab fills, as a step does, is none.
+    solid = [polygon(s.outline).difference(shapely.union_all([polygon(h) for h in s.holes])) for s in own]
+    open_ones = [h for s in own for h in s.holes if not any(polygon(h).representative_point().within(shape) for shape in solid)]
+    columns = [
+        {**_column(c, named), **ends} for c in building.columns if (ends := _ends(c, storey, building, beside)) is not None
     ]
-    columns = [{**_column(c, named), **ends} for c in building.columns if (ends := _ends(c, storey, beside)) is not None]
-    walls = [{**_wall(w, named), **ends} for w in building.walls if (ends := _ends(w, storey, beside)) is not None]
+    walls = [{**_wall(w, named), **ends} for w in building.walls if (ends := _ends(w, storey, building, beside)) is not None]
     columns, walls = _through(columns, "at", "shape"), _through(walls, "line", "thickness_m")
     beams = [_beam(b, zero, named) for b in building.beams if _at(b.top, storey)]
     document = {
@@ -156,13 +172,18 @@ def _at(level: float, storey: StoreyPart) -> bool:
     return min(tops) - deep - REACH <= level <= max(tops) + REACH
 
 
-def _ends(part: ColumnPart | LinePart, storey: StoreyPart, beside: tuple[float, float | None]) -> dict[str, Any] | None:
+def _ends(
+    part: ColumnPart | LinePart, storey: StoreyPart, building: Building, beside: tuple[float, float | None]
+) -> dict[str, Any] | None:
     """The parts of a column or wall below and above a floor; None for one that does not touch it."""
-    x, y = part.at if isinstance(part, ColumnPart) else (0.5 * sum(p[k] for p in part.line) for k in (0, 1))
+    place = Point(part.at) if isinstance(part, ColumnPart) else LineString(part.line)
     reach = part.width / 2 if isinstance(part, LinePart) else max(part.b, part.d or 0.0) / 2
-    if not any(polygon(s.outline).distance(Point(x, y)) <= reach for s in storey.slabs):
+    if not any(polygon(s.outline).distance(place) <= reach for s in storey.slabs):
         return None
-    low, high = storey.level - max(s.thickness for s in storey.slabs), storey.level
+    # It may end below a drop, or below a beam, however deep that is.
+    soffits = [s.top - s.thickness for s in storey.slabs]
+    soffits += [b.bottom for b in building.beams if _at(b.top, storey) and LineString(b.line).distance(place) <= reach + b.width]
+    low, high = min(soffits), storey.level
     below = high - part.bottom if part.bottom < low - REACH and part.top >= low - REACH else None
     above = part.top - high if part.top > high + REACH and part.bottom <= high + REACH else None
     if below is None and above is None:

@@ -1,6 +1,6 @@
 """Floors of a building as a model in IFC4: slabs with openings, drops, columns, walls and beams; bars by groups and tendons of what was computed.
 
-Outlines keep their arcs. What stands below a floor is written with it, from its soffit to the next level below. A group of bars is one bar at its middle, with the
+Outlines keep their arcs. What stands below a floor is written with it, from its soffit to the next level below. A group of bars is one bar at its middle below the slab's cover, with the
 number and spacing of all of them in its properties. Global ids follow from the project, the floor and the label, so that a later model names the same things alike.
 """
 
@@ -14,10 +14,12 @@ from itertools import pairwise
 from typing import Any
 
 import numpy as np
+import shapely
 
 from piastra.core.geometry.arcs import arc_of, polygon, stretch_outlines
 from piastra.core.model import Floor
 from piastra.core.model.footprint import beam_outline
+from piastra.exchange.ifc.floors import STRENGTH
 
 SPACE = uuid.UUID("6a0f6f0e-5d0e-4d1c-9a55-0d6c0d8a7c11")
 """Of global ids that Piastra makes."""
@@ -206,8 +208,10 @@ def write_ifc(project: str, floors: Sequence[Written]) -> bytes:
 
 
 def _material(floor: Floor, label: str) -> str:
+    """The name of a concrete, from which its strength is read: the first figure behind a C."""
     strength = next(c.strength_MPa for c in floor.concretes if c.id == label)
-    return f"Concrete {label}" if f"{strength:g}" in label else f"Concrete {label} C{strength:g}"
+    told = STRENGTH.search(label)
+    return f"Concrete {label}" if told and float(told.group(1)) == strength else f"Concrete C{strength:g} {label}"
 
 
 def _floor(model: _Model, written: Written, next_below: float | None) -> None:
@@ -248,7 +252,7 @@ def _floor(model: _Model, written: Written, next_below: float | None) -> None:
             items = [model.prism(o, foot, -deep) for o in stretch_outlines(w.line, w.thickness_m)]
             model.product("IfcWall", storey, w.id, items, material=_material(floor, w.concrete))
     if written.results is not None:
-        _steel(model, storey, written.results, deep)
+        _steel(model, storey, floor, written.results)
 
 
 def _foot(storey: Any, written: Written, next_below: float | None) -> float:
@@ -262,7 +266,16 @@ def _corners(shape: Any) -> list[list[float]]:
     return np.array(shape.exterior.coords)[:-1].tolist()
 
 
-def _steel(model: _Model, storey: Any, results: dict[str, Any], deep: float) -> None:
+def _level_of(floor: Floor, at: Any, face: str, diameter: float) -> float:
+    """The level of an outermost bar below its cover, in the slab at a place."""
+    place = shapely.Point(at)
+    slab = min(floor.slabs, key=lambda s: polygon(s.outline).distance(place))
+    if face == "top":
+        return slab.top_offset_m - slab.cover_top_mm / 1e3 - diameter / 2
+    return slab.top_offset_m - slab.thickness_m + slab.cover_bottom_mm / 1e3 + diameter / 2
+
+
+def _steel(model: _Model, storey: Any, floor: Floor, results: dict[str, Any]) -> None:
     for b in results["bars"]:
         if b["shape"] == "link" or b["length_m"] <= 0:
             continue
@@ -271,7 +284,7 @@ def _steel(model: _Model, storey: Any, results: dict[str, Any], deep: float) -> 
         outline = np.array(b["outline"])
         middle = 0.5 * (outline @ along).min() + 0.5 * (outline @ along).max()
         aside = 0.5 * (outline @ across).min() + 0.5 * (outline @ across).max()
-        z = -0.03 if b["face"] == "top" else 0.03 - deep
+        z = _level_of(floor, middle * along + aside * across, b["face"], b["bar_mm"] / 1e3)
         ends = [(middle + s * b["length_m"] / 2) * along + aside * across for s in (-1, 1)]
         radius = b["bar_mm"] / 2000
         made = model.product(
