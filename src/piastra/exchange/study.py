@@ -138,9 +138,11 @@ def _in_pool(document: dict[str, Any], values: dict[str, Value], history: bool) 
     return computed(document, values, history, cache=_KEPT)
 
 
-def lost(document: Mapping[str, Any], values: dict[str, Value]) -> Computed:
-    """A variant that took two processes with it."""
-    told = "its process was killed twice; it may need more memory than there is"
+KILLED = "its process was killed twice; it may need more memory than there is"
+
+
+def lost(document: Mapping[str, Any], values: dict[str, Value], told: str = KILLED) -> Computed:
+    """A variant of which there is no result, and why."""
     return Computed(floor=str(document.get("name", "")), values=values, verdict="lost", told=told)
 
 

@@ -13,7 +13,7 @@ from distributed import Client, Event, Future, KilledWorker
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 
-from piastra.exchange.study import lost
+from piastra.exchange.study import Computed, lost
 from piastra.jobs.worker import compute_variant, variant_flag
 from piastra.store import studies as store
 from piastra.store.database import sessions
@@ -99,19 +99,22 @@ class Studies:
             flight = self._flights.get(variant_id)
         if flight is None or flight.future is not future:
             return
-        found: dict[str, Any] | None = None
+        # One whose worker was started anew beneath it is cancelled by the cluster, and waits again as well.
+        found: Computed | dict[str, Any] | None = None
         if future.status == "finished":
             found = future.result()
-        elif not flight.gone:
-            error = future.exception() if future.status == "error" else None
+        elif not flight.gone and future.status == "error":
+            error = future.exception()
             log.warning("study.variant_lost", variant=variant_id, error=type(error).__name__)
             self._tries[variant_id] = self._tries.get(variant_id, 0) + 1
-            if self._tries[variant_id] >= TRIES or not isinstance(error, KilledWorker):
-                found = lost(flight.waiting.document, flight.waiting.values).model_dump(mode="json")
+            if not isinstance(error, KilledWorker):
+                found = lost(flight.waiting.document, flight.waiting.values, f"its computation broke: {type(error).__name__}")
+            elif self._tries[variant_id] >= TRIES:
+                found = lost(flight.waiting.document, flight.waiting.values)
         try:
             if found is not None:
                 with self._sessions.begin() as session:
-                    store.keep(session, variant_id, found)
+                    store.keep(session, variant_id, found.model_dump(mode="json") if isinstance(found, Computed) else found)
         finally:
             # Without the database it is computed once more when that is back.
             with self._lock:
