@@ -16,7 +16,8 @@ from piastra.core.bars.schedule import pieces_of, schedule
 from piastra.core.combine.envelope import envelope
 from piastra.core.model import floor_from
 from piastra.core.pipeline import scheduled
-from piastra.core.reinforcement.groups import Group, Why, extra_at
+from piastra.core.reinforcement.groups import Group, Spots, Why, extra_at
+from piastra.core.reinforcement.stations import StationDesign
 from piastra.core.stages import steel as steel_stage
 from piastra.core.standards import standard_named
 from piastra.core.standards.provision import Stations
@@ -35,7 +36,7 @@ SLAB = box(0, 0, 12, 6)
 
 
 def share(g, x, y, angle=0.0, region=SLAB):
-    return extra_at([g], np.array([[x, y]]), np.array([angle]), region).area[1, 0] / AREA
+    return extra_at([g], Spots(np.array([[x, y]]), region), np.array([angle])).area[1, 0] / AREA
 
 
 def test_bars_count_as_far_as_they_are_anchored():
@@ -48,7 +49,7 @@ def test_bars_count_as_far_as_they_are_anchored():
     assert [share(at_edge, x, 3.0) for x in (0.1, 7.75)] == pytest.approx([1, 0.5])
     turned = group(box(2, 1, 4, 5), angle=np.pi / 2)
     assert share(turned, 3.0, 1.25, np.pi / 2) == pytest.approx(0.5)
-    assert extra_at([group()], np.array([[5.0, 3.0]]), np.zeros(1), SLAB).area[0, 0] == 0
+    assert extra_at([group()], Spots(np.array([[5.0, 3.0]]), SLAB), np.zeros(1)).area[0, 0] == 0
 
 
 def test_choice_runs_and_extents_by_hand():
@@ -142,6 +143,40 @@ def test_what_design_lays_passes_the_check_of_what_is_there(standard, mats):
     assert bare.steel.stations.steel.max() > 1.0
     row = next(r for r in outcome.verdict if r.check == "flexure")
     assert row.status == ("pass" if mats else row.status)
+
+
+def test_what_is_remembered_between_ways_of_laying_bars_changes_nothing(monkeypatch):
+    """Every way that design tries gives the steel that it gives to who has seen no other; bars along, across, askew and with an outline askew."""
+    tried = []
+
+    class Compared(StationDesign):
+        def __init__(self, *given):
+            super().__init__(*given)
+            self.given = given
+
+        def steel(self, more):
+            found, fresh = super().steel(more), StationDesign(*self.given).steel(more)
+            for name in ("provided", "in_band", "steel", "spacing", "cracks"):
+                assert getattr(found, name) == pytest.approx(getattr(fresh, name), rel=1e-9, abs=1e-12)
+            for own, other in zip(found.faces, fresh.faces, strict=True):
+                assert own.required == pytest.approx(other.required, rel=1e-9, abs=1e-12)
+                assert (own.combination == other.combination).all()
+            tried.append(found)
+            return found
+
+    monkeypatch.setattr(steel_stage, "StationDesign", Compared)
+    data = flat_slab(2, 2, size=0.8) | {"design_bars": True, "mats": flat_slab(2, 2)["mats"][:1]}
+    solve_floor(floor_from(data))
+    assert len(tried) >= 3
+    assert np.ptp([t.provided.sum() for t in tried]) > 0
+    spots = Spots(np.random.default_rng(1).uniform((0, 0), (12, 6), (200, 2)), SLAB)
+    angle = np.linspace(0, np.pi, 200)
+    first, second = group(), group(shapely.Polygon([(1, 1), (9, 2), (8, 5), (2, 4)]), angle=0.3, bar=0.02)
+    for some in ([first], [second, first], [first, second], [group(anchored=0.9), second], []):
+        found, fresh = extra_at(some, spots, angle), extra_at(some, Spots(spots.xy, SLAB), angle)
+        assert all(
+            (getattr(found, f) == getattr(fresh, f)).all() for f in ("area", "count", "diameters", "radii", "across", "twist")
+        )
 
 
 def test_every_group_is_there_for_the_stations_that_fall_short_without_it(monkeypatch):

@@ -17,7 +17,8 @@ from piastra.core.standards.beginnings import new_floor, new_project
 from piastra.core.standards.en1992 import actions as en1990
 from piastra.core.standards.generating import joined
 from piastra.core.standards.registry import generated
-from piastra.exchange.combination_table import combination_table, combinations_from, joint_loads_from
+from piastra.exchange.combination_table import combination_table, combinations_from
+from piastra.exchange.joint_table import joint_loads_from
 from piastra.exchange.tables import read_table, to_csv, to_xlsx
 from tests.floors import one_bay
 

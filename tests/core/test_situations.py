@@ -122,7 +122,7 @@ def test_a_situation_governs_steel_and_shear(state, f_cd, f_yd, more):
     other = {"accidental": "construction", "construction": "accidental"}[state]
     assert own.provisions[other].max() == 0.0
     # Point by point as well: corners apart, the contour asks for no less than the strip.
-    assert outcome.steel.required[0].max() == pytest.approx(expected, rel=0.03)
+    assert outcome.steel_everywhere.required[0].max() == pytest.approx(expected, rel=0.03)
     row = max((r for r in outcome.rows if r.check == "flexure"), key=lambda r: r.utilisation)
     assert row.trace.combination == "E"
     assert row.utilisation == pytest.approx(expected / (np.pi * 0.016**2 / 4 / 0.15), rel=2e-3)

@@ -2,11 +2,13 @@
 
 import numpy as np
 import pytest
+import shapely
 
 from piastra.core.combine.envelope import envelopes
 from piastra.core.fe.recovery import about_own_plane
 from piastra.core.model import floor_from
 from piastra.core.reinforcement.mats import mats_of, provided
+from piastra.core.reinforcement.points import used_in
 from piastra.core.reinforcement.stations import ratio
 from piastra.core.standards.protocol import Sections
 from tests.floors import flat_slab
@@ -15,6 +17,20 @@ from tests.solving import solve_floor
 
 def bars(mm, spacing):
     return np.pi * mm**2 / 4 / spacing * 1e-3
+
+
+def test_a_piece_with_a_place_that_is_still_open_is_not_used_at_all():
+    """Two places inside, 600 and 300 of 400 mm2/m: 1.5. One whose steel was not found makes none of it; beside the piece it does not matter."""
+    xy = np.array([[1.0, 1.0], [2.0, 1.0], [9.0, 1.0]])
+    piece, given = shapely.box(0, 0, 3, 2), np.full((4, 3), 400e-6)
+    required = np.full((4, 3), 300e-6)
+    required[0, 0] = 600e-6
+    required[:, 2] = np.nan
+    assert used_in(piece, "x", xy, required, given) == pytest.approx(1.5)
+    assert used_in(piece, "y", xy, required, given) == pytest.approx(0.75)
+    required[:, 1] = np.nan
+    assert used_in(piece, "x", xy, required, given) is None
+    assert used_in(shapely.box(4, 4, 5, 5), "x", xy, required, given) is None
 
 
 def test_mats_give_their_bars_inside_their_outline_at_the_depth_of_their_layer():
@@ -64,8 +80,8 @@ def test_what_every_place_asks_for_is_the_standards_steel_for_its_moments(angle)
         sections = Sections(0.25 * ones, d * ones, (0.25 - d) * ones, concrete, rebar)
         strength = standard.flexure.design(worst, 0 * ones, sections).tension
         least = standard.minimum.least(worst, sections).area
-        assert outcome.steel.required[r, slab] == pytest.approx(np.maximum(strength, least), rel=1e-6, abs=1e-9)
-    assert np.nanmax(outcome.steel.required) > 1e-3
+        assert outcome.steel_everywhere.required[r, slab] == pytest.approx(np.maximum(strength, least), rel=1e-6, abs=1e-9)
+    assert np.nanmax(outcome.steel_everywhere.required) > 1e-3
 
 
 def test_ratio_tells_what_is_missing_as_99_and_what_is_not_asked_for_as_nothing():

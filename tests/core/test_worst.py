@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from piastra.core.combine.envelope import Factors
+from piastra.core.combine.envelope import Factors, envelopes
 from piastra.core.model import floor_from
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.reinforcement.stations import ultimate_pair
@@ -88,6 +88,19 @@ def test_no_arrangement_needs_more_steel_than_the_bound(units, name):
     # Where units pull the same way in moment and force, the bound is the worst arrangement itself.
     same = brute(np.abs(m), np.abs(n) / 10, np.zeros((1, len(m))), combinations, standard)
     assert bound(np.abs(m), np.abs(n) / 10, np.zeros((1, len(m))), combinations, standard)[1] == pytest.approx(same, rel=1e-6)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.lists(st.floats(-3, 3), min_size=5, max_size=5), min_size=1, max_size=3), st.integers(0, 2**32 - 1))
+def test_least_and_greatest_are_those_of_all_arrangements(patterns, seed):
+    """Five units, some with factors below nought or of none, under one combination and several."""
+    values = np.random.default_rng(seed).normal(size=(4, 5))
+    combinations = [combination(np.linspace(-1, 1, 5), p) for p in patterns]
+    on = np.array(list(product((0.0, 1.0), repeat=5)))
+    every = np.stack([values @ (c.always + on * c.pattern).T for c in combinations], axis=1)
+    least, greatest = envelopes(values, combinations)
+    assert least == pytest.approx(every.min(axis=2), abs=1e-12)
+    assert greatest == pytest.approx(every.max(axis=2), abs=1e-12)
 
 
 @pytest.mark.parametrize("thickening", [None, 0.45])

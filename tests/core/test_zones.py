@@ -13,7 +13,7 @@ from piastra.core.loads.within import clip
 from piastra.core.model import floor_from
 from piastra.core.punching.sources import Leg
 from piastra.core.punching.stretches import stretch_reaction
-from piastra.core.punching.zones import Response, axial_stress, forces_of, soil_within, with_axial
+from piastra.core.punching.zones import Response, axial_stress, forces_of, least_axial, soil_within, with_axial
 from tests.floors import flat_slab
 from tests.solving import solve_floor
 
@@ -283,16 +283,23 @@ def test_axial_compression_adds_to_the_resistance_and_tension_takes_from_it():
     found = Response(
         outcome.loads, system.held.labels, solution.reactions, system, solution.u, outcome.stiffness.kept, forces, outcome.meshed.elements,
     )  # fmt: skip
-    along_x, along_y = axial_stress(zone.place.outline, found)
+    along_x, along_y = axial_stress([zone.place.outline], found)[0]
     assert (along_x[0], along_y[0]) == pytest.approx((400.0, 200.0), rel=1e-9)
     assert (along_x[live], along_y[live]) == pytest.approx((320.0, 0.0), rel=1e-9)
+    # Of all perimeters at once as of each by itself.
+    every = [z.place.outline for z in outcome.zones]
+    any_forces = replace(found, forces=np.random.default_rng(2).normal(size=forces.shape))
+    for one, own in zip(every, axial_stress(every, any_forces), strict=True):
+        assert own == pytest.approx(axial_stress([one], any_forces)[0], rel=1e-9)
     ultimate = [f for f in outcome.combinations if f.limit_state == "ultimate"]
     rules = outcome.standard.punching
-    pressed = with_axial(zone.place, rules, found, ultimate).check
+    pressed = with_axial(zone.place, rules, least_axial([zone.place.outline], found, ultimate)[0], False).check
     assert pressed.shape.sigma_cp == pytest.approx(1.35 * 300, rel=1e-9)
     assert pressed.shape.pressed == pytest.approx((1.35 * 400, 1.35 * 200), rel=1e-9)
     assert pressed.resistance == pytest.approx(zone.place.check.resistance + 0.1 * 405, rel=1e-9)
-    pulled = with_axial(zone.place, rules, replace(found, forces=-forces), ultimate).check
+    pulled = with_axial(
+        zone.place, rules, least_axial([zone.place.outline], replace(found, forces=-forces), ultimate)[0], False
+    ).check
     assert pulled.resistance == pytest.approx(zone.place.check.resistance - 0.1 * (405 + 1.5 * 160), rel=1e-9)
     assert zone.place.check.shape.sigma_cp == 0.0
 

@@ -65,6 +65,7 @@ from piastra.core.stages.mesh import MESH, Meshed
 from piastra.core.stages.opinions import OPINION_PLACES, OPINIONS
 from piastra.core.stages.panels import PANELS
 from piastra.core.stages.plan import PLAN
+from piastra.core.stages.point_steel import STEEL_EVERYWHERE, STEEL_READ, PointSteel
 from piastra.core.stages.remedies import REMEDIES
 from piastra.core.stages.sags import SAGS
 from piastra.core.stages.sections import SECTIONS
@@ -79,7 +80,7 @@ from piastra.core.stages.tendon_arrangement import TENDON_ARRANGEMENT
 from piastra.core.stages.tendon_stations import TENDON_STATIONS
 from piastra.core.stages.tendons import TENDON_FORCES, TENDONS, TendonForces, Tendons
 from piastra.core.stages.zone_outlines import ZONE_OUTLINES
-from piastra.core.stages.zone_places import ZONE_PLACES
+from piastra.core.stages.zone_places import OVER_ZONES, ZONE_PLACES
 from piastra.core.stages.zones import ZONES
 from piastra.core.standards import Standard, standard_of
 from piastra.core.tendons.stations import StationPrestress
@@ -90,8 +91,8 @@ Array = npt.NDArray[np.float64]
 STAGES: tuple[Stage[Any, Any], ...] = (
     LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, LAYOUT, STATIONS, SOLUTIONS,
     PLAIN_FORCES, FORCES, SHARING, PLAIN_STRIPS, STRIPS,
-    ARRANGEMENTS, FACTORS, TENDON_STATIONS, LIFTED, MATS, COLUMN_BARS, ZONE_OUTLINES, STEEL, BAR_GROUPS, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, ZONE_PLACES, ZONES,
-    FIRST_CHECKED, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, CHECKED, OPINION_PLACES, OPINIONS, REMEDIES, MENDS,
+    ARRANGEMENTS, FACTORS, TENDON_STATIONS, LIFTED, MATS, COLUMN_BARS, ZONE_OUTLINES, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, OVER_ZONES, ZONE_PLACES, ZONES,
+    FIRST_CHECKED, STEEL_EVERYWHERE, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, CHECKED, OPINION_PLACES, OPINIONS, REMEDIES, MENDS,
 )  # fmt: skip
 
 
@@ -117,6 +118,7 @@ class Outcome:
     arranged: Arranged
     strips: Strips
     steel: Steel
+    steel_everywhere: PointSteel | None
     shear: tuple[ShearUse, ...]
     beams: BeamDesign | None
     zones: tuple[Zone, ...]
@@ -219,7 +221,7 @@ def solve_floor(
     ]  # fmt: skip
     return Outcome(
         floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[TENDONS.name], r[TENDON_FORCES.name], r[TENDON_STATIONS.name], r[SOLUTIONS.name].solution, forces.at_places,
-        combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], r[SHEAR.name] or (), r[BEAMS.name], zones.zones if zones else (),
+        combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], r[STEEL_EVERYWHERE.name], r[SHEAR.name] or (), r[BEAMS.name], zones.zones if zones else (),
         r.get(REMEDIES.name, {}), r.get(MENDS.name, {}), r[OPINIONS.name], r[LONG_TERM.name], r[LIFE], r[BODY.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
 

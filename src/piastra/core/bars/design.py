@@ -14,7 +14,7 @@ from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.axes import Axis
 from piastra.core.model import Floor
-from piastra.core.reinforcement.groups import Group, Why, anchorage_at
+from piastra.core.reinforcement.groups import Group, Spots, Why, anchorage_at
 from piastra.core.reinforcement.stations import NOTHING, FaceSteel, StationSteel
 from piastra.core.reinforcement.through import Through
 from piastra.core.standards import Standard
@@ -74,6 +74,8 @@ class Site:
     slab: Ints
     """Of each cut."""
     choices: tuple[Choice, ...]
+    spots: Spots
+    """The samples of the cuts."""
     combinations: Mapping[str, tuple[str, ...]]
     """By the design situation; empty: that of the finished floor."""
 
@@ -232,7 +234,9 @@ def why(site: Site, own: FaceSteel, cut: int, band: bool) -> Why:
     """Why a station asks for steel: its combination and its governing provision, of those that gather steel in a ``band`` or of the
     others."""
     asked = {k: float(own.provisions[k][cut]) for k in (own.gathered if band else own.spread)}
-    name = max(asked, key=lambda k: asked[k])
+    # Of two that ask for the same the first, whatever their last digits.
+    most = max(asked.values())
+    name = next(k for k, area in asked.items() if area >= most * (1 - 1e-9))
     return Why(
         site.layout.strips[site.cuts.strip[cut]].id,
         round(float(site.cuts.s[cut]), 4),

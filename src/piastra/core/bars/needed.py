@@ -42,7 +42,7 @@ def given_by(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[G
     in_band = np.bincount(samples.cut, samples.length * middle, minlength=count)
     none = Given(np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros(0))
     found = [none] * len(groups)
-    there = reached(groups, samples.xy, angle, site.region)
+    there = reached(groups, site.spots, angle)
     starts = np.searchsorted(there.group, np.arange(len(groups) + 1))
     for number, (start, end) in enumerate(pairwise(starts.tolist())):
         if start == end:

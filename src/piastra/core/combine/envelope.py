@@ -68,29 +68,34 @@ def envelope(values: Array, factors: Factors) -> tuple[Array, Array]:
 
 
 def envelopes(values: Array, combinations: Sequence[Factors]) -> tuple[Array, Array]:
-    """Least and greatest over all arrangements under each of C combinations, (..., C).
+    """Least and greatest over all arrangements under each of C combinations, (..., C); ``values`` (..., r)."""
+    return -greatest(-values, combinations), greatest(values, combinations)
+
+
+def greatest(values: Array, combinations: Sequence[Factors]) -> Array:
+    """The greatest over all arrangements under each of C combinations, (..., C).
 
     ``values`` (..., r). Units of one case have one factor, so their adverse sums are made once for all combinations.
     """
     base = values @ np.array([f.always for f in combinations]).T
     pattern = np.array([f.pattern for f in combinations])
     if not pattern.any():
-        return base, base.copy()
+        return base
     shares = combinations[0].shares
     if shares is not None:
         live = np.stack([(values * f.pattern) @ shares.T for f in combinations], axis=-2)
-        return base + live.min(axis=-1), base + live.max(axis=-1)
+        return np.asarray(base + live.max(axis=-1))
     if len(combinations) == 1:
-        part = values * pattern[0]
-        return base + np.minimum(part, 0.0).sum(axis=-1)[..., None], base + np.maximum(part, 0.0).sum(axis=-1)[..., None]
+        return np.asarray(base + np.maximum(values * pattern[0], 0.0).sum(axis=-1)[..., None])
     # Columns that are alike, by their bytes: sorting them with np.unique takes longer than the sums.
     number: dict[bytes, int] = {}
     group = [number.setdefault(column.tobytes(), len(number)) for column in np.ascontiguousarray(pattern.T)]
     members = np.eye(len(number))[group]
-    factor = pattern[:, [group.index(k) for k in range(len(number))]]
-    up, down = np.maximum(values, 0.0) @ members, np.minimum(values, 0.0) @ members
-    plus, minus = np.maximum(factor, 0.0).T, np.minimum(factor, 0.0).T
-    return base + up @ minus + down @ plus, base + up @ plus + down @ minus
+    factor = pattern[:, [group.index(k) for k in range(len(number))]].T
+    base += np.maximum(values, 0.0) @ members @ np.maximum(factor, 0.0)
+    if (factor < 0).any():
+        base += np.minimum(values, 0.0) @ members @ np.minimum(factor, 0.0)
+    return base
 
 
 def presence(values: Array, factors: Factors, greatest: bool) -> Array:

@@ -15,7 +15,7 @@ from piastra.core.mesh.locate import Elements
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
 from piastra.core.model.materials import Concrete
-from piastra.core.reinforcement.groups import Group, extra_at
+from piastra.core.reinforcement.groups import Group, Spots, extra_at
 from piastra.core.reinforcement.mats import mats_of, provided
 
 Array = npt.NDArray[np.float64]
@@ -90,14 +90,14 @@ def body_of(
         # A face without bars has the depth that bars would have there.
         deep = mats.depth[2 * f : 2 * f + 2]
         depth[f] = np.where(mats.area[2 * f : 2 * f + 2] > 0, deep, np.maximum(deep, 0.02))
-    tree = shapely.STRtree(shapely.points(xy))
+    spots = Spots(xy, region)
     cover = [
         np.array([s.cover_bottom_mm for s in floor.slabs])[slab] / 1e3,
         np.array([s.cover_top_mm for s in floor.slabs])[slab] / 1e3,
     ]
     for laid, here in ((groups, beam < 0), (beams, beam >= 0)):
         for d in (0, 1):
-            extra = extra_at(laid, xy, angle + d * np.pi / 2, region, tree)
+            extra = extra_at(laid, spots, angle + d * np.pi / 2)
             for f in (0, 1):
                 more = np.where(here, extra.area[f], 0.0)
                 inner = INNER if d else 0.0

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from functools import cache
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
@@ -13,10 +12,19 @@ from shapely.geometry import LineString, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.perimeter import Perimeter, control_perimeter
-from piastra.core.standards.zone_rules import Laid, Lay, Rails
+from piastra.core.standards.zone_rules import Laid, Rails
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+
+
+class Memory:
+    """What was found for one ground before, which another load asks for again: rails as they lie, and the concrete's perimeter by its distance. It is no
+    part of a result: without it all is as it is with it."""
+
+    def __init__(self) -> None:
+        self.laid: dict[Rails, Laid] = {}
+        self.rounds: dict[float, Perimeter | None] = {}
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,17 +44,16 @@ class Ground:
     beyond: float
     polygon: bool
     reach: float
+    memory: Memory = field(default_factory=Memory, compare=False, repr=False)
 
     def lay(self, rails: Rails) -> Laid:
         """The rails that lie in concrete, and what follows from their places."""
-        return self.search()(rails)
+        known = self.memory.laid
+        if rails not in known:
+            known[rails] = self._lay(rails)
+        return known[rails]
 
-    def search(self) -> Lay:
-        """``lay`` for many trials: how far out the concrete's perimeter runs is found once for each length of rails."""
-        around = cache(self._around)
-        return lambda rails: self._lay(rails, around)
-
-    def _lay(self, rails: Rails, around: Callable[[float], Perimeter | None]) -> Laid:
+    def _lay(self, rails: Rails) -> Laid:
         part = max(shapely.get_parts(self.solid), key=lambda p: p.intersection(self.loaded).area)
         starts, ways, order = self._radial(rails, part) if rails.pattern == "radial" else self._cruciform(rails, part)
         concrete = part.difference(shapely.union_all([o for _, o in self.openings]))
@@ -62,7 +69,7 @@ class Ground:
         inner = min(rails.first + max(int((self.near - rails.first) / rails.spacing + 1e-9), 0) * rails.spacing, rails.last)
         spread = _spread(starts[kept] + inner * ways[kept], order[kept], len(starts), closed)
         first_spread = _spread(first[kept], order[kept], len(starts), closed)
-        outer = self._outer(rails, first[kept], last[kept], ways[kept], starts[kept], around) if len(kept) else None
+        outer = self._outer(rails, first[kept], last[kept], ways[kept], starts[kept]) if len(kept) else None
         found = tuple(
             ((float(a[0]), float(a[1])), (float(b[0]), float(b[1]))) for a, b in zip(first[kept], last[kept], strict=True)
         )
@@ -126,18 +133,21 @@ class Ground:
         return np.array(start), np.array(way), np.arange(len(start))
 
     def _around(self, distance: float) -> Perimeter | None:
-        return control_perimeter(self.loaded, distance, self.solid, self.openings, self.reach, whole=self.whole, keep=self.keep)
+        known = self.memory.rounds
+        if distance not in known:
+            known[distance] = control_perimeter(
+                self.loaded, distance, self.solid, self.openings, self.reach, whole=self.whole, keep=self.keep
+            )  # fmt: skip
+        return known[distance]
 
-    def _outer(
-        self, rails: Rails, first: Array, last: Array, way: Array, start: Array, around: Callable[[float], Perimeter | None],
-    ) -> Perimeter | None:  # fmt: skip
+    def _outer(self, rails: Rails, first: Array, last: Array, way: Array, start: Array) -> Perimeter | None:
         if self.polygon:
             hull = shapely.convex_hull(shapely.union(self.loaded, shapely.multipoints(np.concatenate([first, last]))))
             return control_perimeter(hull, self.beyond, self.solid, self.openings, self.reach, straight=True, keep=self.keep)
         # Beside a rail concrete counts up to d: figure 6.22 of EN 1992-1-1.
         rays = shapely.linestrings(np.stack([start, start + (rails.last + self.beyond + 1.0) * way], axis=1))
         beside = shapely.union_all(shapely.buffer(rays, self.d, cap_style="flat"))
-        full = around(rails.last + self.beyond)
+        full = self._around(rails.last + self.beyond)
         return full.within(beside) if full is not None else None
 
 

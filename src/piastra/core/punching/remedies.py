@@ -23,7 +23,7 @@ from piastra.core.model import Floor
 from piastra.core.model.footprint import footprint, section_values
 from piastra.core.model.members import Rectangle
 from piastra.core.punching.sources import Source
-from piastra.core.punching.zone_places import Around, Pressing, Site, outline_of, ratios_of, thickenings_at, zone_of
+from piastra.core.punching.zone_places import Around, Pressing, Site, outline_of, over_zones, ratios_of, thickenings_at, zone_of
 from piastra.core.punching.zones import Forces, Zone, checked, with_rails
 from piastra.core.reinforcement.groups import Group, anchorage_at
 from piastra.core.remedies.remedy import (
@@ -126,7 +126,7 @@ def _again(
         )
         if made is None:
             return None
-        ratios = ratios_of(made, site.floor, b.region, b.groups, b.rules)
+        ratios = ratios_of([made], over_zones(site.floor, b.rules, b.region, [made]), b.groups)[0]
         place = zone_of(made, ratios, site.floor, b.rules, pressed=z.place.check.shape)
         acting = _moved(forces, z, made.perimeter.centroid)
         again = checked(place, acting, b.combinations, b.loads)
@@ -159,7 +159,7 @@ def studs(b: Bench, z: Zone) -> Iterator[Remedy]:
     o = z.place.outline
     if z.reinforced is not None or not o.counts or o.around != "column":
         return
-    laid = b.rules.design(z.place.check, z.action, o.ground.search())
+    laid = b.rules.design(z.place.check, z.action, o.ground.lay)
     if laid is None:
         return
     strong = with_rails(b.floor, b.rules, z, b.combinations, b.loads, laid.rails)

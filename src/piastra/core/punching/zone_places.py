@@ -24,8 +24,8 @@ from piastra.core.model.message import Message
 from piastra.core.model.supports import AreaSupport
 from piastra.core.punching.rails import Ground
 from piastra.core.punching.sources import Source, Unzoned, point_sources, wall_outline, wall_sources
-from piastra.core.reinforcement.groups import Group, areas_at
-from piastra.core.reinforcement.mats import Mats, mats_of, provided
+from piastra.core.reinforcement.groups import Group, Spots, areas_at
+from piastra.core.reinforcement.mats import mats_of, provided
 from piastra.core.standards.zone_rules import PunchingRules, ZoneCheck, ZoneShape
 
 Array = npt.NDArray[np.float64]
@@ -390,25 +390,46 @@ def _distance(loaded: Polygon, perimeter: Perimeter) -> float:
     return float(shapely.distance(shapely.points(perimeter.segments.mean(axis=1)), loaded).min())
 
 
-def zone_places(
-    floor: Floor, rules: PunchingRules, region: BaseGeometry, found: Sequence[Outline], groups: Sequence[Group]
-) -> tuple[ZonePlace, ...]:
-    """The zones with their bars, those of ``groups`` beside the mats, and the standard's rules."""
+@dataclass(frozen=True, slots=True)
+class OverZones:
+    """Points over and beside the loaded areas of zones, over which ratios of bars are means: ``spots`` of all of them, those of one zone from each
+    of the ``starts`` (z + 1,); ``turn`` (k,) rad of the slab's x bars there, and what mats give in the stretched face, x and y bars (2, k) m2/m."""
+
+    spots: Spots
+    starts: Ints
+    turn: Array
+    mats: Array
+
+
+def over_zones(floor: Floor, rules: PunchingRules, region: BaseGeometry, found: Sequence[Outline]) -> OverZones:
+    """Where bars of these zones are counted."""
     mats = mats_of(floor)
     grids = [_grid(region, o.source.loaded, rules.bars_within((o.depths[0] + o.depths[1]) / 2)) for o in found]
-    turns = [float(np.radians(floor.slabs[o.slab].bar_angle_deg)) for o in found]
-    more = _more(groups, grids, turns, region)
-    ratios = [_ratios(o, mats, xy, m) for o, xy, m in zip(found, grids, more, strict=True)]
-    return tuple(zone_of(o, rho, floor, rules) for o, rho in zip(found, ratios, strict=True))
+    starts = np.cumsum([0, *(len(g) for g in grids)])
+    turn = np.repeat([float(np.radians(floor.slabs[o.slab].bar_angle_deg)) for o in found], np.diff(starts))
+    laid = [
+        provided(mats, xy, np.full(len(xy), o.slab)).area[2 * int(o.source.up) : 2 * int(o.source.up) + 2]
+        for o, xy in zip(found, grids, strict=True)
+    ]  # fmt: skip
+    spots = Spots(np.concatenate(grids) if grids else np.zeros((0, 2)), region)
+    return OverZones(spots, starts, turn, np.concatenate(laid, axis=1) if laid else np.zeros((2, 0)))
 
 
-def ratios_of(
-    o: Outline, floor: Floor, region: BaseGeometry, groups: Sequence[Group], rules: PunchingRules
-) -> tuple[float, float]:
-    """Ratios of the bars of one zone."""
-    grid = _grid(region, o.source.loaded, rules.bars_within((o.depths[0] + o.depths[1]) / 2))
-    more = _more(groups, [grid], [float(np.radians(floor.slabs[o.slab].bar_angle_deg))], region)
-    return _ratios(o, mats_of(floor), grid, more[0])
+def ratios_of(found: Sequence[Outline], over: OverZones, groups: Sequence[Group]) -> list[tuple[float, float]]:
+    """Ratios of the x and y bars of each zone's stretched face: of mats and ``groups``."""
+    more = areas_at(groups, over.spots, over.turn)
+    out = []
+    for o, start, end in zip(found, over.starts[:-1], over.starts[1:], strict=True):
+        x, y = (float((over.mats[k, start:end] + more[k][int(o.source.up), start:end]).mean()) for k in (0, 1))
+        out.append((x / o.depths[0], y / o.depths[1]))
+    return out
+
+
+def zone_places(
+    floor: Floor, rules: PunchingRules, found: Sequence[Outline], over: OverZones, groups: Sequence[Group]
+) -> tuple[ZonePlace, ...]:
+    """The zones with their bars, those of ``groups`` beside the mats, and the standard's rules."""
+    return tuple(zone_of(o, rho, floor, rules) for o, rho in zip(found, ratios_of(found, over, groups), strict=True))
 
 
 def zone_of(
@@ -445,16 +466,6 @@ def _around_what(o: Outline) -> str:
             "point": "the support"}[o.source.kind]  # fmt: skip
 
 
-def _ratios(o: Outline, mats: Mats, xy: Array, more: tuple[Array, Array]) -> tuple[float, float]:
-    """Ratios of the x and y bars of the stretched face."""
-    here = provided(mats, xy, np.full(len(xy), o.slab)).area
-    up = o.source.up
-    x, y = (here[2], here[3]) if up else (here[0], here[1])
-    face = 1 if up else 0
-    d_x, d_y = o.depths
-    return float((x + more[0][face]).mean()) / d_x, float((y + more[1][face]).mean()) / d_y
-
-
 def _grid(region: BaseGeometry, loaded: Polygon, beyond: float) -> Array:
     """Points (k, 2) m on concrete over the loaded area's box and ``beyond`` (m) each side of it, over which ratios of bars are
     means."""
@@ -462,16 +473,3 @@ def _grid(region: BaseGeometry, loaded: Polygon, beyond: float) -> Array:
     gx, gy = np.meshgrid(np.linspace(x0 - beyond, x1 + beyond, 25), np.linspace(y0 - beyond, y1 + beyond, 25))
     xy = np.column_stack([gx.ravel(), gy.ravel()])
     return np.asarray(xy[shapely.contains_xy(region, xy[:, 0], xy[:, 1])])
-
-
-def _more(
-    groups: Sequence[Group], grids: Sequence[Array], turns: Sequence[float], region: BaseGeometry
-) -> list[tuple[Array, Array]]:
-    """Bars of groups at the points of each grid, bottom and top (2, k), along the slab's x and y bars (at ``turns`` rad), m2/m."""
-    if not grids:
-        return []
-    xy = np.concatenate(grids)
-    turn = np.repeat(turns, [len(g) for g in grids])
-    x, y = areas_at(groups, xy, turn, region)
-    ends = np.cumsum([len(g) for g in grids])[:-1]
-    return list(zip(np.split(x, ends, axis=1), np.split(y, ends, axis=1), strict=True))

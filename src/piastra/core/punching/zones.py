@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
+import scipy.sparse as sp
 import shapely
 
 from piastra.core.combine.envelope import Factors, companion, envelopes, governing_panels
@@ -138,21 +139,27 @@ UNSTRESSED = 1.0
 """An axial stress below this (kN/m2) is rounding."""
 
 
-def axial_stress(o: Outline, found: Response) -> Array:
-    """Mean compression (2, r) kN/m2 along x and along y on a perimeter, in every unit load."""
-    middle = o.perimeter.segments.mean(axis=1)
-    length = np.hypot(*(o.perimeter.segments[:, 1] - o.perimeter.segments[:, 0]).T)
-    element = find(found.elements, middle, within=0.05)
+def axial_stress(outlines: Sequence[Outline], found: Response) -> Array:
+    """Mean compression (z, 2, r) kN/m2 along x and along y on perimeters, in every unit load; nil on one that lies beside the floor."""
+    if not outlines:
+        return np.zeros((0, 2, found.forces.shape[2]))
+    segments = np.concatenate([o.perimeter.segments for o in outlines])
+    of = np.repeat(np.arange(len(outlines)), [len(o.perimeter.segments) for o in outlines])
+    length = np.hypot(*(segments[:, 1] - segments[:, 0]).T)
+    element = find(found.elements, segments.mean(axis=1), within=0.05)
     on = element >= 0
-    if not on.any():
-        return np.zeros((2, found.forces.shape[2]))
     which, back = np.unique(element[on], return_inverse=True)
-    share = np.bincount(back, length[on]) / length[on].sum()
     corners = found.places.of[which]
-    there = (corners >= 0)[:, :, None]
-    h = (found.places.h[np.maximum(corners, 0)] * there[:, :, 0]).sum(axis=1) / there[:, :, 0].sum(axis=1)
-    n = (found.forces[np.maximum(corners, 0), :2] * there[..., None]).sum(axis=1) / there.sum(axis=1)[..., None]
-    return np.asarray(-((share / h)[:, None, None] * n).sum(axis=0))
+    there = corners >= 0
+    count = there.sum(axis=1)
+    h = (found.places.h[np.maximum(corners, 0)] * there).sum(axis=1) / count
+    whole = np.bincount(of[on], length[on], minlength=len(outlines))
+    # Of each perimeter its share in an element, over the corners of which the forces are means.
+    share = length[on] / whole[of[on]] / h[back] / count[back]
+    at, corner = np.nonzero(there[back])
+    operator = sp.csr_matrix((share[at], (of[on][at], corners[back][at, corner])), shape=(len(outlines), len(found.places.h)))
+    n = found.forces[:, :2].reshape(len(found.places.h), -1)
+    return np.asarray(-(operator @ n)).reshape(len(outlines), 2, -1)
 
 
 def forces_of(floor: Floor, outlines: Sequence[Outline], found: Response) -> list[Forces]:
@@ -226,9 +233,10 @@ def zones(floor: Floor, situations: Sequence[Acting], places: Sequence[ZonePlace
     """
     settings = {z.zone: z for z in floor.zone_settings}
     forces = forces_of(floor, [p.outline for p in places], found)
+    axial = [least_axial([p.outline for p in places], found, a.combinations) for a in situations]
     by_source: dict[tuple[List, str, str], list[Zone]] = {}
     without, messages = [], []
-    for given_place, acting in zip(places, forces, strict=True):
+    for number, (given_place, acting) in enumerate(zip(places, forces, strict=True)):
         s = given_place.outline.source
         key = (s.list, s.id, given_place.outline.part)
         mine = by_source.setdefault(key, [])
@@ -239,7 +247,13 @@ def zones(floor: Floor, situations: Sequence[Acting], places: Sequence[ZonePlace
             acting = _less(acting, list(found.loads.secondary), v if s.up else -v)
         given = settings.get(s.id)
         zone = _in_situations(
-            floor, situations, given_place, acting, found, laid_of(given.rails) if given and given.rails else None
+            floor,
+            situations,
+            given_place,
+            acting,
+            found,
+            [stress[number] for stress in axial],
+            laid_of(given.rails) if given and given.rails else None,
         )
         if zone is not None:
             mine.append(zone)
@@ -262,17 +276,19 @@ def zones(floor: Floor, situations: Sequence[Acting], places: Sequence[ZonePlace
 
 
 def _in_situations(
-    floor: Floor, situations: Sequence[Acting], given_place: ZonePlace, acting: Forces, found: Response, rails: Rails | None
-) -> Zone | None:
-    """The zone in the situation that governs, with the ``rails`` that are given, or those designed for the situation that needs them most."""
+    floor: Floor, situations: Sequence[Acting], given_place: ZonePlace, acting: Forces, found: Response, pressed: Sequence[Array], rails: Rails | None,
+) -> Zone | None:  # fmt: skip
+    """The zone in the situation that governs, which has ``pressed`` (3,) its axial stress, with the ``rails`` that are given, or those designed for the situation that needs them most."""
     bare: list[tuple[Acting, Zone]] = []
-    for a in situations:
+    for a, stress in zip(situations, pressed, strict=True):
         assert a.standard.punching is not None
         place = given_place
         if a.situation is not None:
             shape = place.check.shape
             place = replace(place, check=a.standard.punching.zone(replace(shape, concrete=a.situation.concrete(shape.concrete))))
-        zone = checked(with_axial(place, a.standard.punching, found, a.combinations), acting, a.combinations, found.loads)
+        zone = checked(
+            with_axial(place, a.standard.punching, stress, found.tendons is not None), acting, a.combinations, found.loads
+        )
         if zone is not None:
             bare.append((a, replace(zone, situation=a.situation)))
     if not bare:
@@ -294,15 +310,18 @@ def _in_situations(
     return max(railed, key=lambda z: z.utilisation)
 
 
-def with_axial(place: ZonePlace, rules: PunchingRules, found: Response, combinations: list[Factors]) -> ZonePlace:
-    """The zone with the least compression of all combinations and arrangements, which no arrangement falls below."""
-    both = axial_stress(place.outline, found)
-    mean, x, y = (float(envelopes(n[None], combinations)[0].min()) for n in (both.mean(axis=0), *both))
-    if abs(mean) < UNSTRESSED and found.tendons is None:
+def least_axial(outlines: Sequence[Outline], found: Response, combinations: Sequence[Factors]) -> Array:
+    """The least compression (z, 3) kN/m2 of all combinations and arrangements, which no arrangement falls below: on average, along x and along y."""
+    both = axial_stress(outlines, found)
+    return np.asarray(envelopes(np.concatenate([both.mean(axis=1, keepdims=True), both], axis=1), combinations)[0].min(axis=2))
+
+
+def with_axial(place: ZonePlace, rules: PunchingRules, stress: Array, tendons: bool) -> ZonePlace:
+    """The zone with its axial ``stress`` (3,) kN/m2, as :func:`least_axial` finds it, of a floor with or without ``tendons``."""
+    mean, x, y = stress.tolist()
+    if abs(mean) < UNSTRESSED and not tendons:
         return place
-    return replace(
-        place, check=rules.zone(replace(place.check.shape, sigma_cp=mean, pressed=(x, y), tendons=found.tendons is not None))
-    )
+    return replace(place, check=rules.zone(replace(place.check.shape, sigma_cp=mean, pressed=(x, y), tendons=tendons)))
 
 
 def laid_of(setting: RailSetting) -> Rails:
@@ -350,7 +369,7 @@ def with_rails(
     if given is not None:
         laid = ground.lay(given)
     elif floor.design_rails and zone.utilisation > 1:
-        laid = rules.design(zone.place.check, zone.action, ground.search())
+        laid = rules.design(zone.place.check, zone.action, ground.lay)
     if laid is None or not laid.lines:
         return zone
     strong = rules.reinforced(zone.place.check, laid)

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
-from piastra.core.combine.envelope import Factors, envelopes
+from piastra.core.combine.envelope import Factors, greatest
 from piastra.core.model import Floor
 from piastra.core.reinforcement.in_fire import kept_through
 from piastra.core.reinforcement.places import HOLDS, Joints, Where, sides
@@ -27,14 +27,14 @@ AT_FACE = 0.05
 
 
 def derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints: Joints,
-             ultimate: Sequence[Factors], where: Where) -> Stations:  # fmt: skip
-    """What follows from the steel that strength and service ask for elsewhere."""
+             held: Taken, where: Where) -> Stations:  # fmt: skip
+    """What follows from the steel that strength and service ask for elsewhere, and from what columns take (``held``)."""
     count = len(cuts.strip)
     span, span_bottom, total = np.zeros(count), np.zeros(count), np.zeros(count)
-    greatest = np.zeros((2, len(layout.strips)))
+    most = np.zeros((2, len(layout.strips)))
     for face in (0, 1):
-        np.maximum.at(greatest[face], cuts.strip, first[face])
-    span[:], span_bottom[:] = greatest[f][cuts.strip], greatest[0][cuts.strip]
+        np.maximum.at(most[face], cuts.strip, first[face])
+    span[:], span_bottom[:] = most[f][cuts.strip], most[0][cuts.strip]
     group: dict[tuple[int, int, int], float] = {}
     keys = [(layout.strips[k].axis, layout.strips[k].number, int(p)) for k, p in zip(cuts.strip, where.place, strict=True)]
     for c, key in enumerate(keys):
@@ -42,13 +42,15 @@ def derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, standard
             group[key] = group.get(key, 0.0) + float(first[f][c] * cuts.width[c])
     for c, key in enumerate(keys):
         total[c] = group.get(key, 0.0) if where.column[c] else 0.0
-    transfer, share = _transfer(at, layout, cuts, joints, ultimate, where, where.at_face)
+    # The share that the slab gives columns by flexure: ACI 318-19, 8.4.2.2.2 (other standards do not read it).
+    at_column = held.sides[:, 0] > 0
+    c1, c2 = held.sides.T
+    share = np.where(at_column, 1 / (1 + 2 / 3 * np.sqrt((c1 + at.d) / (c2 + at.d))), 0.0)
     kept = kept_through(floor, standard.fire, layout, cuts, total, joints.solid)[0] if f == 1 else at.kept
-    shear, section, edges = _direct(layout, cuts, joints, ultimate, where)
     return replace(
-        at, total=total, span=span, span_bottom=span_bottom, principal=_principal(floor, layout, cuts, greatest[f]), transfer=transfer,
-        transfer_share=share, corner=_at_corners(layout, cuts, greatest[0], joints),
-        kept=kept, shear=shear, section=section, edges=edges, frame=_frames(at, layout, cuts, where) if at.tendon.any() else at.frame,
+        at, total=total, span=span, span_bottom=span_bottom, principal=_principal(floor, layout, cuts, most[f]), transfer=held.moment,
+        transfer_share=share, corner=_at_corners(layout, cuts, most[0], joints),
+        kept=kept, shear=held.shear, section=held.section, edges=held.edges, frame=_frames(at, layout, cuts, where) if at.tendon.any() else at.frame,
     )  # fmt: skip
 
 
@@ -157,43 +159,52 @@ def _principal(floor: Floor, layout: Layout, cuts: Cuts, greatest: Array) -> Arr
     return out
 
 
-def _transfer(at: Stations, layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors],
-              where: Where, at_face: bool) -> tuple[Array, Array]:  # fmt: skip
-    """Moments (c,) kNm that columns take about the axis across the strip, and the share (c,) that the slab gives them by flexure:
-    ACI 318-19, 8.4.2.2.2 (other standards do not read it). ``at_face``: at the ends of axes those that stretch the top at the
-    column's inner face, which its force lessens on the way from its axis."""
-    moment, share = (np.zeros(len(cuts.strip)) for _ in range(2))
-    number = {label: k for k, label in enumerate(joints.labels)}
-    for c in np.flatnonzero(where.column):
-        strip = layout.strips[cuts.strip[c]]
-        hold = strip.holds[int(where.place[c])]
-        if hold is None or hold.label not in joints.footprints or hold.label not in number:
-            continue
-        a = cuts.angle[c]
-        unit = joints.reactions[number[hold.label]]
-        c1, c2 = sides(joints.footprints[hold.label], float(a))
-        about = unit[1] * np.sin(a) - unit[2] * np.cos(a)
-        if at_face and where.end[c]:
-            hogging = (about if where.place[c] == 0 else -about) - unit[0] * c1 / 2
-            moment[c] = max(float(envelopes(hogging[None], ultimate)[1].max()), 0.0)
-        else:
-            least, greatest = envelopes(about[None], ultimate)
-            moment[c] = max(float(greatest.max()), -float(least.min()))
-        d = float(at.d[c])
-        share[c] = 1 / (1 + 2 / 3 * np.sqrt((c1 + d) / (c2 + d)))
-    return moment, share
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """What columns take at the stations (c,) at them, whatever the bars there: the ``moment`` (kNm) about the axis across the strip, the column's
+    ``sides`` (c, 2) m along and across it, the greatest reaction over the critical section (``shear``, kN/m2), its length (``section``, m), and
+    the ``edges`` that it runs out to. Nil at other stations."""
+
+    moment: Array
+    sides: Array
+    shear: Array
+    section: Array
+    edges: Array
 
 
-def _direct(layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors], where: Where) -> tuple[Array, Array, Array]:
-    """At columns the greatest reaction over the critical section (kN/m2), its length (m), and the edges it runs out to: ACI 318-19, 8.6.1.2
-    (other standards do not read them)."""
-    shear, section, edges = (np.zeros(len(cuts.strip)) for _ in range(3))
+def taken(layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors], where: Where) -> Taken:
+    """At the ends of axes, where the standard means moments at faces: those that stretch the top at the column's inner face, which its force lessens
+    on the way from its axis."""
+    count = len(cuts.strip)
+    out = Taken(np.zeros(count), np.zeros((count, 2)), *(np.zeros(count) for _ in range(3)))
     number = {label: k for k, label in enumerate(joints.labels)}
-    for c in np.flatnonzero(where.column):
+    bent: list[int] = []
+    about: list[Array] = []
+    pressed: list[int] = []
+    for c in np.flatnonzero(where.column).tolist():
         hold = layout.strips[cuts.strip[c]].holds[int(where.place[c])]
-        if hold is None or hold.label not in joints.sections or hold.label not in number:
+        if hold is None or hold.label not in number:
             continue
-        length, d, out = joints.sections[hold.label]
-        greatest = envelopes(joints.reactions[number[hold.label]][:1], ultimate)[1]
-        shear[c], section[c], edges[c] = max(float(greatest.max()), 0.0) / (length * d), length, out
-    return shear, section, edges
+        unit = joints.reactions[number[hold.label]]
+        if hold.label in joints.footprints:
+            a = cuts.angle[c]
+            out.sides[c] = sides(joints.footprints[hold.label], float(a))
+            moment = unit[1] * np.sin(a) - unit[2] * np.cos(a)
+            if where.at_face and where.end[c]:
+                moment = (moment if where.place[c] == 0 else -moment) - unit[0] * out.sides[c, 0] / 2
+            bent.append(c)
+            about.append(moment)
+        if hold.label in joints.sections:
+            length, d, edges = joints.sections[hold.label]
+            out.section[c], out.edges[c], out.shear[c] = length, edges, 1 / (length * d)
+            pressed.append(c)
+    if bent:
+        stretched = greatest(np.array(about), ultimate).max(axis=1)
+        turned = greatest(-np.array(about), ultimate).max(axis=1)
+        at_face = where.at_face & where.end[bent]
+        out.moment[bent] = np.where(at_face, np.maximum(stretched, 0.0), np.maximum(stretched, turned))
+    if pressed:
+        labels = [hold.label for c in pressed if (hold := layout.strips[cuts.strip[c]].holds[int(where.place[c])])]
+        force = greatest(joints.reactions[[number[label] for label in labels], 0], ultimate).max(axis=1)
+        out.shear[pressed] *= np.maximum(force, 0.0)
+    return out

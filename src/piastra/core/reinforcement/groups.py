@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -57,12 +58,8 @@ class Group:
 
     def rectangle(self) -> tuple[float, float] | None:
         """Where bars start and end along their direction, m, if the outline is a rectangle along it."""
-        ring = np.array(self.outline.exterior.coords)
-        c, s = np.cos(self.angle), np.sin(self.angle)
-        along, aside = ring @ (c, s), ring @ (-s, c)
-        low, high = float(along.min()), float(along.max())
-        whole = (high - low) * float(np.ptp(aside))
-        return (low, high) if self.outline.area > (1 - 1e-9) * whole else None
+        ends, right = _rectangles([self])
+        return (float(ends[0, 0]), float(ends[0, 1])) if right[0] else None
 
     def developed(self, xy: Array, region: BaseGeometry) -> Array:
         """Which share (k,) of its strength a bar has at points (k, 2) m inside the outline: rising linearly from straight ends, all of
@@ -76,10 +73,9 @@ def _developed(groups: Sequence[Group], which: Ints, xy: Array, region: BaseGeom
     anchored = np.array([g.anchored for g in groups])[which]
     angle = np.array([g.angle for g in groups])
     way = np.column_stack([np.cos(angle), np.sin(angle)])[which]
-    found = [g.rectangle() for g in groups]
-    ends = np.array([e or (np.nan, np.nan) for e in found])[which]
-    along = (xy * way).sum(axis=1)
-    askew = [(k, np.flatnonzero(which == k)) for k, e in enumerate(found) if e is None]
+    ends, right = _rectangles(groups)
+    ends, along = ends[which], (xy * way).sum(axis=1)
+    askew = [(k, np.flatnonzero(which == k)) for k in np.flatnonzero(~right).tolist()]
     for sense, end in ((1.0, 1), (-1.0, 0)):
         far = sense * (ends[:, end] - along)
         for k, mine in askew:
@@ -90,6 +86,18 @@ def _developed(groups: Sequence[Group], which: Ints, xy: Array, region: BaseGeom
         straight = near[shapely.contains_xy(region, beyond)]
         share[straight] = np.minimum(share[straight], far[straight] / anchored[straight])
     return np.clip(share, 0.0, 1.0)
+
+
+def _rectangles(groups: Sequence[Group]) -> tuple[Array, npt.NDArray[np.bool_]]:
+    """Where bars of each group start and end along their direction (g, 2) m, and whether (g,) its outline is a rectangle along it."""
+    ring, of = shapely.get_coordinates([g.outline.exterior for g in groups], return_index=True)
+    first = np.searchsorted(of, np.arange(len(groups)))
+    angle = np.array([g.angle for g in groups])[of]
+    c, s = np.cos(angle), np.sin(angle)
+    along, aside = c * ring[:, 0] + s * ring[:, 1], -s * ring[:, 0] + c * ring[:, 1]
+    low, high, right, left = (f.reduceat(v, first) for v in (along, aside) for f in (np.minimum, np.maximum))
+    whole = (high - low) * (left - right)
+    return np.column_stack([low, high]), shapely.area([g.outline for g in groups]) > (1 - 1e-9) * whole
 
 
 def _to_boundary(outline: Polygon, xy: Array, way: Array) -> Array:
@@ -179,54 +187,95 @@ class Reach:
         return self.developed * self.turned
 
 
-def reached(groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry, tree: shapely.STRtree | None = None) -> Reach:
-    """Which groups lie at which of the points (k, 2) m, with bars along ``angle`` (k,) rad there. ``tree`` of the points, where it is at hand."""
-    none = np.zeros(0, dtype=np.int64)
-    if not len(groups) or not len(xy):
-        return Reach(none, none, np.zeros(0), np.zeros(0), np.zeros(0))
-    shapely.prepare(region)
-    low, high = xy.min(axis=0), xy.max(axis=0)
-    bounds = np.array([g.outline.bounds for g in groups])
-    met = np.flatnonzero(((bounds[:, :2] <= high) & (bounds[:, 2:] >= low)).all(axis=1))
-    outlines = shapely.buffer([groups[k].outline for k in met.tolist()], 1e-6)
-    shapely.prepare(outlines)
-    which, point = (tree or shapely.STRtree(shapely.points(xy))).query(outlines, predicate="intersects")
-    order = np.argsort(which, kind="stable")
-    group, point = met[which[order]], point[order]
-    away = np.array([g.angle for g in groups])[group] - angle[point]
+REMEMBERED = 2000
+"""Of more groups than this only those that were asked for last are remembered."""
+
+
+class Spots:
+    """Points ``xy`` (k, 2) m of the floor in ``region``, which remember how each group was found to lie there: design asks for most groups several
+    times over."""
+
+    def __init__(self, xy: Array, region: BaseGeometry) -> None:
+        self.xy = xy
+        self.region = region
+        self._found: dict[tuple[bytes, float, float], tuple[Ints, Array]] = {}
+
+    @property
+    def bytes_held(self) -> int:
+        """About how much memory they take, with their tree."""
+        return 200 * len(self.xy) + sum(point.nbytes + share.nbytes for point, share in self._found.values())
+
+    @cached_property
+    def _tree(self) -> shapely.STRtree:
+        return shapely.STRtree(shapely.points(self.xy))
+
+    def under(self, groups: Sequence[Group]) -> tuple[Ints, Ints, Array]:
+        """By pairs in the order of the groups: number of the group and of the point, and the share to which its bars are developed there; (n,)."""
+        none = np.zeros(0, dtype=np.int64)
+        if not len(groups) or not len(self.xy):
+            return none, none, np.zeros(0)
+        outlines = shapely.to_wkb([g.outline for g in groups])
+        keys = [(outline, g.angle, g.anchored) for outline, g in zip(outlines, groups, strict=True)]
+        new = {key: g for key, g in zip(keys, groups, strict=True) if key not in self._found}
+        if new:
+            self._found.update(zip(new, self._look_for(list(new.values())), strict=True))
+        found = [self._found[key] for key in keys]
+        if len(self._found) > REMEMBERED:
+            self._found = dict(zip(keys, found, strict=True))
+        group = np.repeat(np.arange(len(groups)), [len(point) for point, _ in found])
+        return group, np.concatenate([point for point, _ in found]), np.concatenate([share for _, share in found])
+
+    def _look_for(self, groups: Sequence[Group]) -> list[tuple[Ints, Array]]:
+        shapely.prepare(self.region)
+        low, high = self.xy.min(axis=0), self.xy.max(axis=0)
+        bounds = shapely.bounds([g.outline for g in groups])
+        met = np.flatnonzero(((bounds[:, :2] <= high) & (bounds[:, 2:] >= low)).all(axis=1))
+        outlines = shapely.buffer([groups[k].outline for k in met.tolist()], 1e-6)
+        shapely.prepare(outlines)
+        which, point = self._tree.query(outlines, predicate="intersects")
+        order = np.argsort(which, kind="stable")
+        group, point = met[which[order]], point[order]
+        share = _developed(groups, group, self.xy[point], self.region)
+        ends = np.searchsorted(group, np.arange(1, len(groups)))
+        return list(zip(np.split(point, ends), np.split(share, ends), strict=True))
+
+
+def reached(groups: Sequence[Group], spots: Spots, angle: Array) -> Reach:
+    """Which groups lie at which of the k spots, with bars along ``angle`` (k,) rad there."""
+    group, point, developed = spots.under(groups)
+    away = np.array([g.angle for g in groups])[group] - angle[point] if len(group) else np.zeros(0)
     turned, twist = np.cos(away) ** 2, np.sin(away) * np.cos(away)
     turned[turned < 1e-9] = 0.0
-    return Reach(group, point, turned, twist, _developed(groups, group, xy[point], region))
+    return Reach(group, point, turned, twist, developed)
 
 
-def areas_at(groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry) -> tuple[Array, Array]:
-    """Areas of bottom and top bars (2, k) m2/m along ``angle`` (k,) rad at points (k, 2) m, and across it."""
+def areas_at(groups: Sequence[Group], spots: Spots, angle: Array) -> tuple[Array, Array]:
+    """Areas of bottom and top bars (2, k) m2/m along ``angle`` (k,) rad at k spots, and across it."""
+    count = len(spots.xy)
     if not len(groups):
-        return np.zeros((2, len(xy))), np.zeros((2, len(xy)))
-    found = reached(groups, xy, angle, region)
+        return np.zeros((2, count)), np.zeros((2, count))
+    found = reached(groups, spots, angle)
     face, area = (np.array([getattr(g, name) for g in groups])[found.group] for name in ("face", "area"))
-    at, across = face * len(xy) + found.point, 1 - found.turned
+    at, across = face * count + found.point, 1 - found.turned
     across[across < 1e-9] = 0.0
-    given = (np.bincount(at, found.developed * turn * area, minlength=2 * len(xy)) for turn in (found.turned, across))
-    along, aside = (np.asarray(v.reshape(2, len(xy)), dtype=np.float64) for v in given)
+    given = (np.bincount(at, found.developed * turn * area, minlength=2 * count) for turn in (found.turned, across))
+    along, aside = (np.asarray(v.reshape(2, count), dtype=np.float64) for v in given)
     return along, aside
 
 
-def extra_at(
-    groups: Sequence[Group], xy: Array, angle: Array, region: BaseGeometry, tree: shapely.STRtree | None = None
-) -> Extra:
-    """What groups give at points (k, 2) m along ``angle`` (k,) rad, as far as they are developed there."""
-    size = (2, len(xy))
+def extra_at(groups: Sequence[Group], spots: Spots, angle: Array) -> Extra:
+    """What groups give at k spots along ``angle`` (k,) rad, as far as they are developed there."""
+    size = (2, len(spots.xy))
     if not len(groups):
         return Extra(*(np.zeros(size) for _ in range(6)))
-    found = reached(groups, xy, angle, region, tree)
+    found = reached(groups, spots, angle)
     face, area, bar, spacing = (
         np.array([getattr(g, name) for g in groups])[found.group] for name in ("face", "area", "bar", "spacing")
     )
-    at = face * len(xy) + found.point
+    at = face * size[1] + found.point
 
     def summed(values: Array) -> Array:
-        return np.asarray(np.bincount(at, values, minlength=2 * len(xy)).reshape(size), dtype=np.float64)
+        return np.asarray(np.bincount(at, values, minlength=2 * size[1]).reshape(size), dtype=np.float64)
 
     return Extra(
         summed(found.share * area),

@@ -28,19 +28,20 @@ PLACES = 4096
 
 def point_steel(
     floor: Floor, standard: Standard, kept: Places, slab: Ints, forces: Array, here: Provided, combinations: Sequence[Factors],
+    places: Ints,
 ) -> Array:  # fmt: skip
-    """Steel (4, p) m2/m for strength in one design situation, and the least, at every place: moments in the bars' directions plus the size of the twist
-    (Wood 1968, Armer 1968).
+    """Steel (4, k) m2/m for strength in one design situation, and the least, at some ``places`` (k,): moments in the bars' directions plus the size of
+    the twist (Wood 1968, Armer 1968).
 
-    ``slab`` (p,), ``forces`` (p, 8, r) about the reference plane, ``here`` what is given there.
+    Of all p places ``slab`` (p,), ``forces`` (p, 8, r) about the reference plane, ``here`` what is given there.
     """
     assert standard.flexure is not None
     assert standard.minimum is not None
     pair, pairs = materials(floor)
     angle = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab]
-    required = np.zeros((4, len(slab)))
-    for start in range(0, len(slab), PLACES):
-        some = slice(start, start + PLACES)
+    required = np.zeros((4, len(places)))
+    for start in range(0, len(places), PLACES):
+        some = places[start : start + PLACES]
         own = about_own_plane(kept, forces, some)
         c, s = np.cos(angle[some])[:, None], np.sin(angle[some])[:, None]
         m_x = c * c * own[:, 3] + s * s * own[:, 4] + 2 * c * s * own[:, 5]
@@ -62,15 +63,15 @@ def point_steel(
                     sections = Sections(h[mine], d[mine], d2[mine], concrete, rebar)
                     strength = standard.flexure.design(pick.m[mine], pick.n[mine], sections).tension
                     out[mine] = np.maximum(strength, standard.minimum.least(pick.m[mine], sections).area)
-            required[r, some] = out
+            required[r, start : start + PLACES] = out
     return required
 
 
 def used_in(piece: Polygon, direction: Literal["x", "y"], xy: Array, required: Array, given: Array) -> float | None:
     """The greatest of ``required`` over ``given`` (4, p) m2/m of the bars of one direction in a piece of the floor, point by
-    point; None where no place ``xy`` (p, 2) m lies in it."""
+    point; None where no place ``xy`` (p, 2) m lies in it, or steel was not found at one that does."""
     inside = shapely.contains_xy(piece, xy)
-    if not inside.any():
+    if not inside.any() or np.isnan(required[:, inside]).any() or np.isnan(given[:, inside]).any():
         return None
     rows = [r for r, (_, along) in enumerate(ROWS) if along == direction]
     return float(max(ratio(required[r, inside], given[r, inside]).max() for r in rows))

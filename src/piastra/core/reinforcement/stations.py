@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from piastra.core.combine.envelope import Factors, with_constant
 from piastra.core.model import Floor
-from piastra.core.reinforcement.derived import derived
+from piastra.core.reinforcement.derived import derived, taken
 from piastra.core.reinforcement.groups import Extra
 from piastra.core.reinforcement.mats import ASSUMED_BAR, Provided
 from piastra.core.reinforcement.places import Joints, places_of
@@ -34,6 +34,8 @@ AMONG_GREATEST = 0.8
 """A moment over so much of its strip's greatest counts as one of the greatest, where bars lie closer."""
 MOST = 99.0
 """Utilisations are told up to this."""
+SIGNS = (1.0, -1.0)
+"""Of moments that stretch the bottom and the top face."""
 SERVICE_ARM = (1.0, 0.8)
 """Lever arms over d between which those of cracked sections in service lie."""
 
@@ -243,79 +245,130 @@ def _some(found: Responses, mine: Flags) -> Responses:
     return Responses(found.moment[mine], found.twist[mine], found.axial[mine], found.arm[mine])
 
 
-def station_steel(
-    floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, here: Provided, situations: Sequence[Acting],
-    service: Sequence[Factors], joints: Joints, more: Extra, prestress: StationPrestress | None = None,
-) -> StationSteel:  # fmt: skip
-    """Steel at the stations; ``slab_of`` (e,) the slab of each element, ``here`` what mats give at the samples and ``more`` what
-    groups of bars do. The first of the ``situations`` is that of the finished floor."""
-    slab = slab_of[cuts.samples.element]
-    pair, pairs = materials(floor)
-    count = len(cuts.strip)
-    # The weaker concrete of those that a station crosses.
-    kind = np.full(count, len(pairs), dtype=np.int64)
-    np.minimum.at(kind, cuts.samples.cut, pair[slab])
-    # Beams are designed as such, not by the metre of a slab.
-    slab_own = np.array([not s.beam for s in layout.strips], dtype=float)[cuts.strip] if count else np.zeros(0)
-    where = places_of(floor, standard, layout, cuts, joints)
-    given = laid(floor, layout, cuts, slab, here, more, where.band)
-    gathered = tuple(p.name for p in standard.provisions if p.gathers)
-    made: list[FaceSteel] = []
-    base: list[dict[str, Array]] = []
-    for f, sign in ((0, 1.0), (1, -1.0)):
-        d = np.maximum(cuts.h - given.depth[f], 0.02)
-        d2 = given.depth[1 - f]
-        found = responses_of(cuts, sign, d)
-        tendons = prestress.at.faces[f] if prestress else None
-        pressing = responses_of(cuts, sign, d, tendons=tendons) if tendons else found
-        worsts = [
-            ultimate_pair(
-                pressing, cuts.h, d, d2, a.standard, kind, a.pairs(pairs), [with_constant(c) for c in a.combinations] if tendons else a.combinations
+@dataclass(slots=True)
+class _Found:
+    """What one face's stations came to with bars ``d`` and ``d2`` (c,) m deep: the worst pairs of each situation, and that in service."""
+
+    d: Array
+    d2: Array
+    worsts: list[Worst]
+    served: Worst
+
+
+class StationDesign:
+    """Steel at the stations, for one way after another of laying bars: what does not hang on them is found once, and the worst pairs of a station
+    anew only where its bars lie at another depth."""
+
+    def __init__(
+        self, floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, here: Provided, situations: Sequence[Acting],
+        service: Sequence[Factors], joints: Joints, prestress: StationPrestress | None = None,
+    ) -> None:  # fmt: skip
+        """``slab_of`` (e,) the slab of each element, ``here`` what mats give at the samples. The first of the ``situations`` is that of the finished
+        floor."""
+        self.floor, self.standard, self.layout, self.cuts, self.joints = floor, standard, layout, cuts, joints
+        self.here, self.situations, self.service, self.prestress = here, situations, service, prestress
+        self.slab = slab_of[cuts.samples.element]
+        pair, self.pairs = materials(floor)
+        count = len(cuts.strip)
+        # The weaker concrete of those that a station crosses.
+        self.kind = np.full(count, len(self.pairs), dtype=np.int64)
+        np.minimum.at(self.kind, cuts.samples.cut, pair[self.slab])
+        # Beams are designed as such, not by the metre of a slab.
+        self.slab_own = np.array([not s.beam for s in layout.strips], dtype=float)[cuts.strip] if count else np.zeros(0)
+        self.where = places_of(floor, standard, layout, cuts, joints)
+        self.taken = taken(layout, cuts, joints, all_of(situations), self.where)
+        self.tendons = [prestress.at.faces[f] if prestress else None for f in (0, 1)]
+        plain = [responses_of(cuts, sign, cuts.h) for sign in SIGNS]
+        self.responses = [
+            (plain[f], responses_of(cuts, SIGNS[f], cuts.h, tendons=t) if t else plain[f]) for f, t in enumerate(self.tendons)
+        ]
+        self.found: list[_Found | None] = [None, None]
+
+    def laid(self, more: Extra, band: Array) -> Laid:
+        """What mats and groups give; ``band`` (c,) m the width about the axis in which bars are gathered."""
+        return laid(self.floor, self.layout, self.cuts, self.slab, self.here, more, band)
+
+    def _pairs(self, f: int, d: Array, d2: Array) -> _Found:
+        """The worst pairs of face ``f``."""
+        last = self.found[f]
+        new = np.ones(len(d), dtype=bool) if last is None else (d != last.d) | (d2 != last.d2)
+        h = self.cuts.h
+        served, pressed = (replace(_some(r, new), arm=d[new] - h[new] / 2) for r in self.responses[f])
+        worsts = []
+        for a in self.situations:
+            combinations = [with_constant(c) for c in a.combinations] if self.tendons[f] else a.combinations
+            worsts.append(
+                ultimate_pair(pressed, h[new], d[new], d2[new], a.standard, self.kind[new], a.pairs(self.pairs), combinations)
             )
-            for a in situations
-        ]  # fmt: skip
-        u, elsewhere = worsts[0], {a.situation.name: w for a, w in zip(situations, worsts, strict=True) if a.situation}
-        forces = {f"{q}_{name}": getattr(w, q) for name, w in elsewhere.items() for q in ("m", "n")}
-        s = service_pair(found, d, service)
-        none = np.zeros(count)
-        at = Stations.of(
-            pairs, count, top=np.full(count, f == 1), h=cuts.h, d=d, d2=d2, cover=np.maximum(given.depth[f] - given.bar[f] / 2, 0.0),
-            width=cuts.width, kind=kind, m=u.m, n=u.n, **forces, m_service=s.m, n_service=s.n, given=given.area[f], bar=given.bar[f],
-            spacing=given.spacing[f], greatest=_among_greatest(cuts.strip, u.m), column=where.column, inner=where.inner, free=where.free,
-            end=where.end, simple=where.simple, band=where.band,
-        )  # fmt: skip
-        if prestress and tendons:
-            at = replace(
-                at,
-                tendon=tendons.force,
-                offset=tendons.offset,
-                fibre=prestress.fibre[f],
-                pull=prestress.pull[f],
-                pressed=prestress.pressed[f],
-            )
-        base.append({p.name: p.demand(at).area * slab_own for p in standard.provisions if not p.derived})
-        compression, over = none.copy(), none.copy()
-        for a, w in zip(situations, worsts, strict=True):
-            for k, (concrete, rebar) in enumerate(a.pairs(pairs)):
-                mine = kind == k
-                if mine.any():
-                    sections = Sections(cuts.h[mine], d[mine], d2[mine], concrete, rebar)
-                    steel = a.standard.flexure.design(w.m_most[mine], np.zeros(int(mine.sum())), sections)  # type: ignore[union-attr]
-                    compression[mine] = np.maximum(compression[mine], steel.compression * slab_own[mine])
-                    over[mine] = np.maximum(over[mine], steel.over * slab_own[mine])
-        chosen: dict[str, Ints] = {name: w.combination for name, w in elsewhere.items()}
-        made.append(FaceSteel(at, {}, u.combination, s.combination, compression, over, gathered, chosen))
-    first = [np.maximum.reduce(list(b.values())) for b in base]
-    faces = []
-    for f in (0, 1):
-        at = replace(made[f].at, askew=given.askew[f], bent=np.maximum.reduce([base[f][s] for s in ("strength", *elsewhere)]))
-        at = derived(at, f, first, floor, standard, layout, cuts, joints, all_of(situations), where)
-        demands = dict(base[f])
-        for p in standard.provisions:
-            if p.derived:
-                demands[p.name] = p.demand(at).area * slab_own
-        faces.append(replace(made[f], at=at, provisions=demands))
-    return _compared(standard, (faces[0], faces[1]), given, slab_own, bool(service))
+        found = _Found(d, d2, worsts, service_pair(served, d[new], self.service))
+        if last is not None:
+            found.worsts = [_merged(old, w, new) for old, w in zip(last.worsts, found.worsts, strict=True)]
+            found.served = _merged(last.served, found.served, new)
+        self.found[f] = found
+        return found
+
+    def steel(self, more: Extra) -> StationSteel:
+        """With what groups of bars give beside the mats."""
+        cuts, standard, situations, where, slab_own = self.cuts, self.standard, self.situations, self.where, self.slab_own
+        pairs, kind, prestress, count = self.pairs, self.kind, self.prestress, len(self.cuts.strip)
+        given = self.laid(more, where.band)
+        gathered = tuple(p.name for p in standard.provisions if p.gathers)
+        made: list[FaceSteel] = []
+        base: list[dict[str, Array]] = []
+        for f, tendons in enumerate(self.tendons):
+            d = np.maximum(cuts.h - given.depth[f], 0.02)
+            d2 = given.depth[1 - f]
+            found = self._pairs(f, d, d2)
+            worsts, s = found.worsts, found.served
+            u, elsewhere = worsts[0], {a.situation.name: w for a, w in zip(situations, worsts, strict=True) if a.situation}
+            forces = {f"{q}_{name}": getattr(w, q) for name, w in elsewhere.items() for q in ("m", "n")}
+            at = Stations.of(
+                pairs, count, top=np.full(count, f == 1), h=cuts.h, d=d, d2=d2, cover=np.maximum(given.depth[f] - given.bar[f] / 2, 0.0),
+                width=cuts.width, kind=kind, m=u.m, n=u.n, **forces, m_service=s.m, n_service=s.n, given=given.area[f], bar=given.bar[f],
+                spacing=given.spacing[f], greatest=_among_greatest(cuts.strip, u.m), column=where.column, inner=where.inner, free=where.free,
+                end=where.end, simple=where.simple, band=where.band,
+            )  # fmt: skip
+            if prestress and tendons:
+                at = replace(
+                    at,
+                    tendon=tendons.force,
+                    offset=tendons.offset,
+                    fibre=prestress.fibre[f],
+                    pull=prestress.pull[f],
+                    pressed=prestress.pressed[f],
+                )
+            base.append({p.name: p.demand(at).area * slab_own for p in standard.provisions if not p.derived})
+            compression, over = np.zeros(count), np.zeros(count)
+            for a, w in zip(situations, worsts, strict=True):
+                for k, (concrete, rebar) in enumerate(a.pairs(pairs)):
+                    mine = kind == k
+                    if mine.any():
+                        sections = Sections(cuts.h[mine], d[mine], d2[mine], concrete, rebar)
+                        steel = a.standard.flexure.design(w.m_most[mine], np.zeros(int(mine.sum())), sections)  # type: ignore[union-attr]
+                        compression[mine] = np.maximum(compression[mine], steel.compression * slab_own[mine])
+                        over[mine] = np.maximum(over[mine], steel.over * slab_own[mine])
+            chosen: dict[str, Ints] = {name: w.combination for name, w in elsewhere.items()}
+            made.append(FaceSteel(at, {}, u.combination, s.combination, compression, over, gathered, chosen))
+        first = [np.maximum.reduce(list(b.values())) for b in base]
+        faces = []
+        for f in (0, 1):
+            bent = np.maximum.reduce([base[f][s] for s in ("strength", *(a.situation.name for a in situations if a.situation))])
+            at = replace(made[f].at, askew=given.askew[f], bent=bent)
+            at = derived(at, f, first, self.floor, standard, self.layout, cuts, self.joints, self.taken, where)
+            demands = dict(base[f])
+            for p in standard.provisions:
+                if p.derived:
+                    demands[p.name] = p.demand(at).area * slab_own
+            faces.append(replace(made[f], at=at, provisions=demands))
+        return _compared(standard, (faces[0], faces[1]), given, slab_own, bool(self.service))
+
+
+def _merged(old: Worst, found: Worst, new: Flags) -> Worst:
+    """The ``old`` pairs with those ``found`` at the ``new`` (c,) stations."""
+    out = [getattr(old, name).copy() for name in ("m", "n", "combination", "m_most")]
+    for values, name in zip(out, ("m", "n", "combination", "m_most"), strict=True):
+        values[new] = getattr(found, name)
+    return Worst(*out)
 
 
 def _compared(

@@ -12,7 +12,7 @@ from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.model import Floor
-from piastra.core.reinforcement.groups import Group, extra_at
+from piastra.core.reinforcement.groups import Group, Spots, extra_at
 from piastra.core.reinforcement.mats import mats_of, provided
 
 Ints = npt.NDArray[np.int64]
@@ -60,7 +60,7 @@ def bars_through(
         return ()
     turn = np.radians([floor.slabs[int(slabs[k])].bar_angle_deg for k in mine])
     angle = np.concatenate([turn, turn + np.pi / 2])
-    extra = extra_at(groups, np.concatenate([at, at]), angle, region)
+    extra = extra_at(groups, Spots(np.concatenate([at, at]), region), angle)
     more, more_area = (v[0].reshape(2, len(mine)) for v in (extra.count, extra.area))
     laid = provided(mats, at, np.array([slabs[k] for k in mine]))
     here = laid.count[:2]

@@ -9,7 +9,7 @@ from itertools import product
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.combine.envelope import Factors, envelopes
+from piastra.core.combine.envelope import Factors, greatest
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -30,11 +30,11 @@ class Responses:
 def governing_signs(one: Responses, lever: Array, factors: Factors) -> Array:
     """Of one section, the signs (1, p) of twists with which an arrangement of a combination makes the most tension."""
     own = signs_of(one, factors.full)
-    turned = [float(envelopes(-own[:, p, None] * one.twist[:, p], [factors])[1][0, 0]) > 0 for p in range(own.shape[1])]
+    turned = [float(greatest(-own[:, p, None] * one.twist[:, p], [factors])[0, 0]) > 0 for p in range(own.shape[1])]
     if not any(turned):
         return own
     choices = [np.array([c]) for c in product((1.0, -1.0), repeat=one.twist.shape[1])]
-    return max(choices, key=lambda signs: float(envelopes(tension_of(one, lever, signs), [factors])[1][0, 0]))
+    return max(choices, key=lambda signs: float(greatest(tension_of(one, lever, signs), [factors])[0, 0]))
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,31 +76,31 @@ def worst(
         none = np.zeros(0)
         return Worst(none, none, np.zeros(0, dtype=np.int64), none)
     own = signs_of(found, combinations[0].full)
-    every = np.arange(count)
-    m, n = _corners(found, combinations, long, short, own)
-    needed = tension(m, n, every)
-    turned = np.stack(
-        [envelopes(-own[:, p, None] * found.twist[:, p], combinations)[1].max(axis=1) > 0 for p in range(own.shape[1])], axis=1
-    )
-    for choice in list(product((1.0, -1.0), repeat=own.shape[1]))[1:]:
-        some = np.flatnonzero((turned | (np.array(choice) > 0)).all(axis=1))
-        if not len(some):
-            continue
-        part = Responses(found.moment[some], found.twist[some], found.axial[some], found.arm[some])
-        other = _corners(part, combinations, long[some], short[some], own[some] * choice)
-        more = tension(*other, some)
-        better = more > needed[some]
-        for array, new in ((m, other[0]), (n, other[1]), (needed, more)):
-            array[some] = np.where(better, new, array[some])
-    chosen = needed.argmax(axis=1)
+    turned = greatest(-own[:, :, None] * found.twist, combinations).max(axis=2) > 0
+    choices = np.array(list(product((1.0, -1.0), repeat=own.shape[1])))
+    # Every section with its own signs, then with each turn of signs that its arrangements can make.
+    choice, section = np.nonzero((turned[None] | (choices[:, None] > 0)).all(axis=2))
+    m, n = _corners(found, section, own[section] * choices[choice], combinations, long, short)
+    row, needed = np.zeros((len(choices), count), dtype=np.int64), np.full((len(choices), count, m.shape[1]), -np.inf)
+    row[choice, section], needed[choice, section] = np.arange(len(section)), tension(m, n, section)
+    # Of equal ones the first: its own signs.
+    signs, every = needed.argmax(axis=0), np.arange(count)
+    taken = row[signs, every[:, None]]
+    m, n = (np.take_along_axis(v, taken, axis=0) for v in (m, n))
+    chosen = needed.max(axis=0).argmax(axis=1)
     return Worst(m[every, chosen], n[every, chosen], chosen, m.max(axis=1))
 
 
-def _corners(found: Responses, combinations: Sequence[Factors], long: Array, short: Array, signs: Array) -> tuple[Array, Array]:
-    """Moment and force (k, C) at the corner of the two lines, twists in the given signs (k, p)."""
-    a, b = 1 / long[:, None], 1 / short[:, None]
-    s0 = envelopes(tension_of(found, long, signs), combinations)[1]
-    s1 = envelopes(tension_of(found, short, signs), combinations)[1]
+def _corners(
+    found: Responses, section: Ints, signs: Array, combinations: Sequence[Factors], long: Array, short: Array
+) -> tuple[Array, Array]:
+    """Moment and force (j, C) at the corner of the two lines, of the sections ``section`` (j,) with twists in the given signs (j, p)."""
+    a, b = 1 / long[section, None], 1 / short[section, None]
+    axial = found.axial[section]
+    about = found.moment[section] - axial * found.arm[section, None]
+    for p in range(signs.shape[1]):
+        about += signs[:, p, None] * found.twist[section, p]
+    s0, s1 = greatest(about * a + axial, combinations), greatest(about * b + axial, combinations)
     m = (s1 - s0) / (b - a)
     n = s0 - m * a
     # Rounding of the difference, where there is no force to speak of.

@@ -21,6 +21,7 @@ from piastra.core.stages.loads import LOADS
 from piastra.core.stages.long_term import LONG_TERM
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
+from piastra.core.stages.point_steel import STEEL_READ
 from piastra.core.stages.sags import SAGS
 from piastra.core.stages.sharing import SHARING
 from piastra.core.stages.shear import SHEAR
@@ -72,10 +73,10 @@ def first_checks() -> list[Check]:
 def _context(floor: Floor, made: Made[Verdict]) -> Context:
     """What is known before the long term is."""
     strips, factors, standard = made[STRIPS], made[FACTORS], standard_of(floor)
-    steel = made[STEEL]
+    steel, at_places = made[STEEL], made[STEEL_READ]
     xy = made[MESH].mesh.xy[made[STIFFNESS].kept.node]
     beside = [
-        used_in(piece, d, xy, steel.required, steel.given) if steel.required is not None and steel.given is not None else None
+        used_in(piece, d, xy, at_places.required, at_places.given) if at_places is not None else None
         for d, piece in strips.layout.beside
     ]  # fmt: skip
     return Context(
@@ -118,7 +119,7 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
 
 
 _READ = (
-    STRIPS, FACTORS, LOADS, LIFTED, PLAN, MESH, STIFFNESS, STEEL, SHEAR, BEAMS, FLANGES, ZONES, SHARING, TENDON_STATIONS, TENDON_ARRANGEMENT,
+    STRIPS, FACTORS, LOADS, LIFTED, PLAN, MESH, STIFFNESS, STEEL, STEEL_READ, SHEAR, BEAMS, FLANGES, ZONES, SHARING, TENDON_STATIONS, TENDON_ARRANGEMENT,
 )  # fmt: skip
 FIRST_CHECKED = Stage("checks", _first, _make_first, _READ)
 CHECKED = Stage("lasting checks", _last, _make, (*_READ, FIRST_CHECKED, SAGS, LONG_TERM, LIFE_MADE, BODY))

@@ -8,7 +8,7 @@ import numpy.typing as npt
 from piastra.core.beams.flanges import FlangeUse, flange_uses
 from piastra.core.mesh.locate import find, weights
 from piastra.core.model import Floor
-from piastra.core.reinforcement.groups import extra_at
+from piastra.core.reinforcement.groups import Spots, extra_at
 from piastra.core.reinforcement.mats import mats_of, provided
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.beams import BEAMS
@@ -16,7 +16,7 @@ from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.loads import LOADS
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
-from piastra.core.stages.steel import STEEL
+from piastra.core.stages.point_steel import STEEL_READ
 from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.strips import STRIPS
 from piastra.core.stages.view import ALL, only
@@ -45,7 +45,7 @@ def _make(floor: Floor, made: Made[tuple[FlangeUse, ...] | None]) -> tuple[Flang
     if standard.beams is None or standard.beams.joint is None or design is None:
         return None
     plan, meshed, kept = made[PLAN], made[MESH], made[STIFFNESS].kept
-    required, slab_of = made[STEEL].required, plan.slab[meshed.face]
+    steel, slab_of = made[STEEL_READ], plan.slab[meshed.face]
     turned = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))
 
     def bars(xy: Array, angle: Array) -> tuple[Array, Array]:
@@ -55,11 +55,11 @@ def _make(floor: Floor, made: Made[tuple[FlangeUse, ...] | None]) -> tuple[Flang
         mats = provided(mats_of(floor), xy, slab).area
         turn = angle - turned[slab]
         along = np.stack([np.cos(turn) ** 2, np.sin(turn) ** 2])
-        laid = (along[None] * mats.reshape(2, 2, -1)).sum(axis=1) + extra_at(made[BAR_GROUPS], xy, angle, plan.region).area
+        laid = (along[None] * mats.reshape(2, 2, -1)).sum(axis=1) + extra_at(made[BAR_GROUPS], Spots(xy, plan.region), angle).area
         bent = np.zeros(len(xy))
-        if required is not None:
+        if steel is not None:
             share = weights(meshed.elements, np.maximum(element, 0), xy)
-            asked = (required[:, kept.of[np.maximum(element, 0)]] * share).sum(axis=2)
+            asked = (steel.required[:, kept.of[np.maximum(element, 0)]] * share).sum(axis=2)
             bent = (along[None] * asked.reshape(2, 2, -1)).sum(axis=1).max(axis=0)
         # Where there is no flange to this side, nothing has to be joined.
         return np.where(on, laid.sum(axis=0), np.inf), np.where(on, bent, 0.0)
@@ -72,4 +72,4 @@ def _make(floor: Floor, made: Made[tuple[FlangeUse, ...] | None]) -> tuple[Flang
     return tuple(worst.values())
 
 
-FLANGES = Stage("flanges", _inputs, _make, (LOADS, STRIPS, STEEL, BAR_GROUPS, BEAMS, PLAN, MESH, STIFFNESS))
+FLANGES = Stage("flanges", _inputs, _make, (LOADS, STRIPS, STEEL_READ, BAR_GROUPS, BEAMS, PLAN, MESH, STIFFNESS))

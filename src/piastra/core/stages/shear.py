@@ -8,7 +8,7 @@ import numpy as np
 
 from piastra.core.mesh.locate import find
 from piastra.core.model import Floor
-from piastra.core.reinforcement.groups import extra_at
+from piastra.core.reinforcement.groups import Spots, extra_at
 from piastra.core.reinforcement.mats import ASSUMED_BAR, mats_of, provided
 from piastra.core.reinforcement.stations import materials
 from piastra.core.shear.links import designed
@@ -77,7 +77,7 @@ class _Look:
         # Of the concrete: what tendons carry by their slope it does not, and it has their compression.
         return [replace(use, situation=a.situation) for use in shear_uses(
             a.standard.shear, lines, meshed.elements, made[STIFFNESS].kept, made[PLAIN_FORCES].at_places, slab_of, given, bars, kind,
-            a.pairs(pairs), a.combinations, made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], at, angle, plan.region).area, for_links,
+            a.pairs(pairs), a.combinations, made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], Spots(at, plan.region), angle).area, for_links,
         )]  # fmt: skip
 
     def at(self, distance: float) -> dict[tuple[str, str], ShearUse]:

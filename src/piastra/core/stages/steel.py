@@ -1,4 +1,4 @@
-"""Required and given steel at stations and places."""
+"""Required and given steel at stations."""
 
 from __future__ import annotations
 
@@ -13,19 +13,16 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, design_through, marked
 from piastra.core.bars.needed import explained, joined, pruned
 from piastra.core.bars.propose import propose
-from piastra.core.combine.envelope import with_constant
 from piastra.core.geometry.arcs import polyline
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, extra_at, groups_of
 from piastra.core.reinforcement.in_fire import outline_of
 from piastra.core.reinforcement.places import Joints
-from piastra.core.reinforcement.points import point_steel
-from piastra.core.reinforcement.stations import StationSteel, laid, station_steel
+from piastra.core.reinforcement.stations import StationDesign, StationSteel
 from piastra.core.reinforcement.through import Through, bars_through
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.column_bars import COLUMN_BARS
 from piastra.core.stages.factors import FACTORS, in_service
-from piastra.core.stages.forces import FORCES
 from piastra.core.stages.mats import MATS
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
@@ -41,13 +38,10 @@ from piastra.core.standards.situations import acting_in
 
 @dataclass(frozen=True, slots=True)
 class Steel:
-    """Steel at stations, and at every place: ``required`` (4, p) m2/m with what is ``given`` there (4, p) m2/m; None where the
-    standard's rules are not at hand or there is no ultimate combination. ``groups`` of bars beside the mats; ``mats_alone`` (2, c)
-    m2/m is what mats give at stations, ``through`` the bottom bars in columns."""
+    """Steel at stations; None where the standard's rules are not at hand or there is no ultimate combination. ``groups`` of bars beside the mats;
+    ``mats_alone`` (2, c) m2/m is what mats give at stations, ``through`` the bottom bars in columns."""
 
     stations: StationSteel | None
-    required: npt.NDArray[np.float64] | None
-    given: npt.NDArray[np.float64] | None
     groups: tuple[Group, ...] = ()
     mats_alone: npt.NDArray[np.float64] | None = None
     through: tuple[Through, ...] = ()
@@ -77,7 +71,7 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     standard, factors = standard_of(floor), made[FACTORS]
     situations = acting_in(standard, factors)
     if standard.flexure is None or standard.minimum is None or not situations[0].combinations or not floor.slabs:
-        return Steel(None, None, None)
+        return Steel(None)
     strips, given, plan = made[STRIPS], made[MATS], made[PLAN]
     layout, cuts = strips.layout, strips.cuts
     slab_of = plan.slab[made[MESH].face]
@@ -88,18 +82,16 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
         {o.source.id: (o.perimeter.length, sum(o.depths) / 2, o.perimeter.edges) for o in made[ZONE_OUTLINES].outlines
          if o.source.list == "columns" and o.around == "column"},
     )  # fmt: skip
-    xy, angle = cuts.samples.xy, cuts.angle[cuts.samples.cut]
-    tree = shapely.STRtree(shapely.points(xy))
+    spots, angle = given.samples, cuts.angle[cuts.samples.cut]
+    at_stations = StationDesign(
+        floor, standard, layout, cuts, slab_of, given.at_stations, situations, in_service(standard, factors), joints, made[TENDON_STATIONS]
+    )  # fmt: skip
 
     def with_groups(groups: Sequence[Group]) -> StationSteel:
-        return station_steel(
-            floor, standard, layout, cuts, slab_of, given.at_stations, situations, in_service(standard, factors), joints,
-            extra_at(groups, xy, angle, plan.region, tree), made[TENDON_STATIONS],
-        )  # fmt: skip
+        return at_stations.steel(extra_at(groups, spots, angle))
 
     def in_band(groups: Sequence[Group], band: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
-        slab = slab_of[cuts.samples.element]
-        return laid(floor, layout, cuts, slab, given.at_stations, extra_at(groups, xy, angle, plan.region, tree), band).in_band
+        return at_stations.laid(extra_at(groups, spots, angle), band).in_band
 
     def passing(groups: Sequence[Group]) -> tuple[Through, ...]:
         rule, under = standard.integrity, made[COLUMN_BARS].columns
@@ -114,28 +106,14 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     groups = kept
     if floor.design_bars or kept:
         first = np.searchsorted(cuts.samples.cut, np.arange(len(cuts.strip)))
-        site = Site(floor, standard, plan.region, layout, cuts, slab_of[cuts.samples.element[first]], choices_of(floor),
+        site = Site(floor, standard, plan.region, layout, cuts, slab_of[cuts.samples.element[first]], choices_of(floor), spots,
                     {a.situation.name if a.situation else "": tuple(f.combination for f in a.combinations) for a in situations})  # fmt: skip
         if floor.design_bars:
             groups, stations = _designed(site, kept, stations, with_groups, in_band, passing)
         else:
             groups = explained(site, stations, kept)
-    forces = made[FORCES]
-    required = np.maximum.reduce([
-        point_steel(
-            a.floor(floor), a.standard, made[STIFFNESS].kept, given.slab, forces.with_tendons(), given.at_places,
-            [with_constant(f) for f in a.combinations] if forces.tendons is not None else a.combinations,
-        )
-        for a in situations
-    ])  # fmt: skip
-    places = made[MESH].mesh.xy[made[STIFFNESS].kept.node]
-    bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[given.slab]
-    here = given.at_places.area.copy()
-    spots = shapely.STRtree(shapely.points(places)) if groups else None
-    for k in (0, 1):
-        here[k::2] += extra_at(groups, places, bars + k * np.pi / 2, plan.region, spots).area
     through = passing(groups)
-    return Steel(stations, required, here, tuple(groups), alone, through)
+    return Steel(stations, tuple(groups), alone, through)
 
 
 def _designed(
@@ -177,5 +155,5 @@ STEEL = Stage(
     "steel",
     _inputs,
     _make,
-    (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, FORCES, COLUMN_BARS, ZONE_OUTLINES, TENDON_STATIONS),
+    (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, COLUMN_BARS, ZONE_OUTLINES, TENDON_STATIONS),
 )

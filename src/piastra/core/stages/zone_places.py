@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from piastra.core.model import Floor
-from piastra.core.punching.zone_places import ZonePlace, zone_places
+from piastra.core.punching.zone_places import OverZones, ZonePlace, over_zones, zone_places
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.plan import PLAN
@@ -12,17 +12,27 @@ from piastra.core.stages.zone_outlines import ZONE_OUTLINES
 from piastra.core.standards import standard_named
 
 
-def _inputs(floor: Floor) -> Floor:
+def _bars(floor: Floor) -> Floor:
     return only(
-        floor, "standard", "parameters", "zone_settings", mats=ALL, concretes=ALL, slabs=("concrete", "cover_top_mm", "cover_bottom_mm", "bar_angle_deg"),
+        floor, "standard", "parameters", mats=ALL, slabs=("cover_top_mm", "cover_bottom_mm", "bar_angle_deg"),
     )  # fmt: skip
 
 
-def _make(floor: Floor, made: Made[tuple[ZonePlace, ...]]) -> tuple[ZonePlace, ...]:
+def _spread(floor: Floor, made: Made[OverZones | None]) -> OverZones | None:
     rules = standard_named(floor.standard, floor.parameters).punching
-    if rules is None:
+    return None if rules is None else over_zones(floor, rules, made[PLAN].region, made[ZONE_OUTLINES].outlines)
+
+
+def _inputs(floor: Floor) -> Floor:
+    return only(floor, "standard", "parameters", "zone_settings", concretes=ALL, slabs=("concrete",))
+
+
+def _make(floor: Floor, made: Made[tuple[ZonePlace, ...]]) -> tuple[ZonePlace, ...]:
+    rules, over = standard_named(floor.standard, floor.parameters).punching, made[OVER_ZONES]
+    if rules is None or over is None:
         return ()
-    return zone_places(floor, rules, made[PLAN].region, made[ZONE_OUTLINES].outlines, made[BAR_GROUPS])
+    return zone_places(floor, rules, made[ZONE_OUTLINES].outlines, over, made[BAR_GROUPS])
 
 
-ZONE_PLACES = Stage("zone places", _inputs, _make, (PLAN, ZONE_OUTLINES, BAR_GROUPS))
+OVER_ZONES = Stage("bars over zones", _bars, _spread, (PLAN, ZONE_OUTLINES))
+ZONE_PLACES = Stage("zone places", _inputs, _make, (ZONE_OUTLINES, OVER_ZONES, BAR_GROUPS))

@@ -29,7 +29,10 @@ class Reduction:
 
 
 class DescentRules(Protocol):
-    """Reduction of live load."""
+    """Reduction of live load; ``accompanying``: also of one that only accompanies another action and has a factor for that."""
+
+    @property
+    def accompanying(self) -> bool: ...
 
     def reduction(self, carried: Carried) -> Reduction:
         """Of one live case on one column or wall."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
 from piastra.core.model.quantities import KEPT, Quantity
 
@@ -22,10 +23,17 @@ def spot(x: float, y: float) -> str:
 
 def plain(sentence: str) -> str:
     """The sentence with its amounts in SI units."""
+    return replaced(sentence, lambda value, quantity: None)
+
+
+def replaced(sentence: str, write: Callable[[float, Quantity], str | None]) -> str:
+    """The sentence with its amounts as ``write`` has them; in SI units where that is None."""
 
     def written(found: re.Match[str]) -> str:
         quantity: Quantity = found[2]  # type: ignore[assignment]
         value, unit = float(found[1]), KEPT[quantity][0]
+        if (told := write(value, quantity)) is not None:
+            return told
         if quantity == "size":
             value, unit = 1e3 * value, "mm"
         return f"{value:.{_DIGITS.get(quantity, 2)}f} {unit}".strip()

@@ -24,6 +24,8 @@ LEAST = (0.5, 0.4)
 class Descent:
     """By influence area."""
 
+    accompanying = True
+
     def reduction(self, carried: Carried) -> Reduction:
         """Of one live case: by its category, else by its mean load."""
         most = carried.storeys > 1

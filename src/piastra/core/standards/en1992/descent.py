@@ -22,6 +22,8 @@ class Descent:
     """By area or by number of storeys, whichever is less: not both at once. ``psi_0`` by category."""
 
     psi_0: Mapping[str, float]
+    accompanying = False
+    """One of psi and alpha_n alone: EN 1991-1-1, 3.3.2 (2)."""
 
     def reduction(self, carried: Carried) -> Reduction:
         """Of categories A to D, live load without one counts as B; none is made of others."""
