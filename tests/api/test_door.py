@@ -177,6 +177,7 @@ def test_each_operation_has_a_right_and_each_right_an_operation():
         "combination_set",
         "read_combinations",
         "read_joint_loads",
+        "read_lateral",
         "read_variants",
     }
     for method, path, name in OPERATIONS:

@@ -1,6 +1,7 @@
 """Drawings under floors through the API."""
 
 import io
+import re
 
 import ezdxf
 import pytest
@@ -64,6 +65,14 @@ def test_a_run_is_reported_as_a_page_and_as_pdf(server):
         answer = client.get(f"/api/runs/{run}/report.pdf", params={"chapter": "verdict:summary"}, timeout=120)
         assert answer.headers["content-type"] == "application/pdf"
         assert answer.content.startswith(b"%PDF-")
+        # Sagging and hogging both ways, and the deflection.
+        drawn = client.get(f"/api/runs/{run}/report.html", params={"chapter": ["moments", "deflection"]}).text
+        captions = re.findall(r"<figcaption>([^<]*)</figcaption>", drawn)
+        assert [c.partition(" moment")[0] for c in captions[:4]] == ["Sagging", "Sagging", "Hogging", "Hogging"]
+        assert captions[4].startswith("Deflection")
+        peaks = [float(x.replace("−", "-")) for x in re.findall(r'class="(?:greatest)"[^>]*>([^<]*)<', drawn)]
+        with_creep = next(s for s in client.get(f"/api/runs/{run}/results").json()["sags"])
+        assert peaks[-1] >= with_creep["sag_mm"] - 0.1
         for wrong in ("weather", "verdict:loud"):
             refused = client.get(f"/api/runs/{run}/report.html", params={"chapter": wrong})
             assert refused.status_code == 422

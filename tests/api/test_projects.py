@@ -348,9 +348,8 @@ def test_undo_goes_through_changes_of_floor_and_project_in_the_order_they_were_m
     assert steps() == (("floor", "slab 0.4"), None)
 
 
-def test_loads_come_down_through_the_floors_and_what_stands_on_one_becomes_its_load(server, quay):
-    """A roof of 6.4 m x 6.4 m over a floor that has three columns and a wide one elsewhere: the fourth of the roof stands on the floor's slab."""
-    client, project, floor = quay
+def roofed(client, project, floor):
+    """The floor on Level 1, and a copy of it on the level above: the roof's number."""
     head = client.get(f"/api/projects/{project}").json()
     levels = {**head["document"], "levels": [{"id": "Level 1", "height_m": 3.2}, {"id": "Roof", "height_m": 3.2}]}
     assert (
@@ -360,9 +359,15 @@ def test_loads_come_down_through_the_floors_and_what_stands_on_one_becomes_its_l
         == 200
     )
     assert client.put(f"/api/floors/{floor}/level", json={"level": "Level 1"}).status_code == 204
-    roof = client.post(f"/api/projects/{project}/floors", json={"copy_of": floor, "name": "Roof", "level": "Roof"}).json()[
+    return client.post(f"/api/projects/{project}/floors", json={"copy_of": floor, "name": "Roof", "level": "Roof"}).json()[
         "floor"
     ]
+
+
+def test_loads_come_down_through_the_floors_and_what_stands_on_one_becomes_its_load(server, quay):
+    """A roof of 6.4 m x 6.4 m over a floor that has three columns and a wide one elsewhere: the fourth of the roof stands on the floor's slab."""
+    client, project, floor = quay
+    roof = roofed(client, project, floor)
     draft = client.post(f"/api/projects/{project}/floors", json={"copy_of": floor, "name": "Draft", "level": "Level 1"}).json()[
         "floor"
     ]
@@ -405,6 +410,90 @@ def test_loads_come_down_through_the_floors_and_what_stands_on_one_becomes_its_l
     # Taken over once more they replace those that are there.
     assert client.post(f"/api/floors/{floor}/planted", json={}).status_code == 200
     assert len(state(client, floor)["document"]["loads"]) == len(loads)
+    # A wall of the roof presses the slab below along its line, as it varies.
+    wall = {
+        "id": "W",
+        "line": [[2, 3], [4, 3]],
+        "thickness_m": 0.2,
+        "concrete": "C30",
+        "below": {"height_m": 3.2, "far_end": "fixed"},
+    }
+    put(client, roof, lambda d: d.update(walls=[wall]), "a wall")
+    server.settled(roof)
+    told = carried()
+    foot = next(f for f in told["feet"] if f["id"] == "W")
+    ends = foot["along_kN_m"]["Q"]
+    assert sum(ends) == pytest.approx(foot["total_kN"]["Q"])
+    factors = next(c for c in state(client, roof)["document"]["combinations"] if c["limit_state"] == "ultimate")
+    assert told["combinations"][factors["id"]] == "ultimate"
+    by_hand = sum(
+        f * foot["total_kN"][c] * (foot["reductions"][c]["factor"] if c in foot["reductions"] else 1)
+        for c, f in factors["factors"].items()
+    )
+    assert foot["combined_kN"][factors["id"]] == pytest.approx(by_hand)
+    assert client.post(f"/api/floors/{floor}/planted", json={}).status_code == 200
+    line = next(load for load in state(client, floor)["document"]["loads"] if load["id"] == "W of Roof above, Q")
+    assert (line["kind"], line["line"]) == ("line", [[2, 3], [4, 3]])
+    assert line["q_kN_m"] == pytest.approx(ends, abs=1e-5)
+    server.settled(floor)
+    assert all(p["there"] for p in carried()["planted"])
+    assert all(abs(s["open_kN"]) < 1e-4 and abs(s["residual"]) < 1e-6 for s in carried()["sums"])
+
+
+def test_forces_of_a_frame_reach_all_floors_out_of_one_table(server, quay):
+    """Rows go to floors by level or name; cases become what is chosen for them, and forces that were there make way."""
+    client, project, floor = quay
+    roof = roofed(client, project, floor)
+    rows = [
+        "Level,Case,Column,F kN,Mx kNm,My kip-ft", "Level 1,Wx,C00,12.5,,10", "roof,Wx,C11,-4,7.5,", "Roof,EQ y,C00,,3,", "Roof,Wx,C9,1,,",
+        "Cellar,Wx,C00,1,,", "Roof,Wx,C00,much,,",
+    ]  # fmt: skip
+    content = "\n".join(rows).encode()
+
+    def read(content=content):
+        answer = client.post(f"/api/projects/{project}/lateral/read?name=frame.csv", content=content)
+        assert answer.status_code == 200, answer.text
+        return answer.json()
+
+    def joints(number):
+        return {load["id"]: load for load in state(client, number)["document"]["loads"] if load["kind"] == "joint"}
+
+    found = read()
+    assert [(p["cell"], p["sentence"][:6]) for p in found["problems"]] == [("C5", "“C9” i"), ("A6", "“Cella"), ("D7", "“much”")]
+    assert [(c["name"], c["takes"], c["nature"], c["direction"], c["known"]) for c in found["cases"]] == [
+        ("Wx", "Wx", "wind", "x", 0), ("EQ y", "EQ y", "seismic", "y", 0)]  # fmt: skip
+    assert {(f["id"], f["rows"]) for f in found["floors"]} == {(floor, 1), (roof, 2)}
+    chosen = [{k: c[k] for k in ("name", "takes", "nature", "direction", "reversible")} for c in found["cases"]]
+    left = {"name": "frame.csv", "forces": found["forces"], "cases": [{**c, "takes": ""} for c in chosen]}
+    assert client.post(f"/api/projects/{project}/lateral", json=left).status_code == 422
+    foreign = {**left, "cases": chosen, "forces": [{**found["forces"][0], "floor": 99999}]}
+    assert client.post(f"/api/projects/{project}/lateral", json=foreign).status_code == 422
+    # A support that is gone meanwhile: refused for all floors, and none is changed.
+    gone = {**left, "cases": chosen, "forces": [*found["forces"][:1], {**found["forces"][1], "support": "gone"}]}
+    assert client.post(f"/api/projects/{project}/lateral", json=gone).status_code == 422
+    assert (joints(floor), joints(roof)) == ({}, {})
+    answer = client.post(f"/api/projects/{project}/lateral", json={**left, "cases": chosen})
+    assert answer.status_code == 200, answer.text
+    assert {(t["floor"], t["forces"]) for t in answer.json()} == {(floor, 1), (roof, 2)}
+    assert joints(roof) == {
+        "Wx C11": {"id": "Wx C11", "case": "Wx", "kind": "joint", "support": "C11", "F_kN": -4.0, "Mx_kNm": 7.5},
+        "EQ y C00": {"id": "EQ y C00", "case": "EQ y", "kind": "joint", "support": "C00", "Mx_kNm": 3.0},
+    }  # fmt: skip
+    assert joints(floor)["Wx C00"]["My_kNm"] == pytest.approx(13.558179, rel=1e-6)
+    cases = {c["id"]: c for c in state(client, roof)["document"]["load_cases"]}
+    assert (cases["EQ y"]["nature"], cases["EQ y"]["direction"], cases["Wx"]["reversible"]) == ("seismic", "y", True)
+    # Once more, with the earthquake as wind: what the case has there makes way, the other case's forces stay.
+    again = read(b"Level,Case,Column,F kN\nRoof,EQ y,C00,9\nRoof,wX,C00,2")
+    assert [(c["name"], c["takes"], c["known"], c["there"]) for c in again["cases"]] == [
+        ("EQ y", "EQ y", 1, 1),
+        ("wX", "Wx", 1, 1),
+    ]
+    assert again["labels"] == ["Wx", "EQ y"]
+    body = {"name": "frame.csv", "forces": again["forces"][:1], "cases": [{**chosen[1], "takes": "Wx"}]}
+    assert client.post(f"/api/projects/{project}/lateral", json=body).status_code == 200
+    assert {k: v.get("F_kN") for k, v in joints(roof).items()} == {"EQ y C00": None, "Wx C00": 9.0}
+    assert client.post(f"/api/floors/{roof}/undo", json={"based_on": state(client, roof)["revision"]}).status_code == 200
+    assert set(joints(roof)) == {"Wx C11", "EQ y C00"}
 
 
 def test_a_building_at_a_glance_and_runs_of_several_floors(server, quay):
@@ -435,6 +524,19 @@ def test_a_building_at_a_glance_and_runs_of_several_floors(server, quay):
     thick = client.get(f"{path}/overview").json()["floors"][1]
     assert (thick["known"], thick["thicknesses_m"]) == (2, [0.31])
     assert thick["takeoff"]["concrete_m3"] == pytest.approx(6.4**2 * 0.31, abs=5e-4)
+    # Lives of all floors at once: of those that have one, and it is not computed.
+    assert (thick["life"], client.post(f"{path}/runs", json={"lives": True}).json()["empty"]) == (
+        "none",
+        [empty["name"], "Typical"],
+    )
+    history = {"stages": [{"id": "in use", "start_days": 28.0, "combination": "S1"}], "end_days": 100.0}
+    put(client, floor, lambda d: d.update(history=history), "a life")
+    assert client.post(f"{path}/runs", json={"lives": True}).json()["begun"] == ["Typical"]
+    server.settled(floor)
+    lived = client.get(f"{path}/overview").json()["floors"][1]
+    assert lived["life"] == "computed"
+    assert client.get(f"/api/runs/{lived['run']['id']}/results").json()["history"]["stages"][0]["id"] == "in use"
+    assert client.post(f"{path}/runs", json={"lives": True}).json()["known"] == ["Typical"]
     # Floors of other projects are none of it.
     other = client.get("/api/projects").json()[0]
     stranger = next(f["id"] for f in other["floors"] if other["id"] != project)

@@ -65,11 +65,14 @@ def timed(desk: Desk, edit: Edit, count: int) -> tuple[list[float], list[float],
     if edit.filtered:
         page.get_by_placeholder(re.compile("^Filter")).fill(edit.row)
     seconds, checked, whole = [], [], []
-    for k in range(count + 1):
+    # A value that stands there already is no edit.
+    shown = desk.cell(edit.row, edit.path).inner_text()
+    values = [v for v in map(edit.typed, range(count + 2)) if v not in shown][: count + 1]
+    for value in values:
         expect(page.get_by_test_id("state")).to_have_text(re.compile("up to date"), timeout=60_000)
         revision = int(re.search(r"rev (\d+)", page.get_by_test_id("state").inner_text()).group(1))
         desk.cell(edit.row, edit.path).click()
-        page.keyboard.type(edit.typed(k))
+        page.keyboard.type(value)
         start = time.perf_counter()
         desk.press("Enter")
         page.wait_for_function(
@@ -94,7 +97,7 @@ def main() -> None:
     floor = next(f["id"] for f in floors if f["name"].startswith("Level 1: wet"))
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-        desk = Desk(browser.new_page(viewport={"width": 1280, "height": 800}), server)
+        desk = Desk(browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True), server)
         desk.open(floor)
         desk.settled("works|not")
         desk.step("Load")

@@ -20,6 +20,7 @@ DIALOGS = {
     "Copy objects": "Copy objects to other floors",
     "Drawing beneath": "Drawing beneath the floor",
     "What happened": "What happened to this floor",
+    "Forces of a frame": "Forces of a frame for all floors",
 }
 STEPS = ("Set out", "Build", "Load", "Combine", "Arrange", "Analyse", "Strips", "Steel", "Punching", "Tendons", "Deflection")
 

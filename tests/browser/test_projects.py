@@ -194,6 +194,46 @@ def test_a_study_is_made_looked_at_and_one_of_its_variants_becomes_the_floor(des
     assert desk.document()["slabs"][0]["thickness_m"] == 0.25
 
 
+@pytest.mark.parametrize("mill", ["Zeal frame"], indirect=True)
+def test_forces_of_a_frame_are_taken_over_and_the_report_has_the_projects_own_title(desk, mill, tmp_path):
+    client, project = mill
+    head = client.get(f"/api/projects/{project}").json()
+    levels = {**head["document"], "levels": [{"id": "Level 1", "height_m": 3.2}]}
+    client.put(
+        f"/api/projects/{project}", json={"based_on": head["revision"], "document": levels, "line": "levels"}
+    ).raise_for_status()
+    made = client.post(f"/api/projects/{project}/floors", json={"document": {**one_bay(), "name": "Bay"}}).json()["floor"]
+    client.put(f"/api/floors/{made}/level", json={"level": "Level 1"}).raise_for_status()
+    page = desk.page
+    desk.open(made)
+    desk.step("Load")
+    page.get_by_role("button", name="For all floors at once").click()
+    path = tmp_path / "frame.csv"
+    path.write_text("Level,Case,Support,F kN,Mx kNm,My kNm\nLevel 1,Wx,C1,4,,12\nBay,EQ-y,W1,,9,\nLevel 1,Wx,C7,1,,\n")
+    page.get_by_label("Table of forces at columns and walls of all floors").set_input_files(path)
+    expect(page.get_by_text("“C7” is no column or wall of Bay")).to_be_visible()
+    expect(page.get_by_label("Nature of EQ-y")).to_have_value("seismic")
+    page.get_by_label("What EQ-y becomes").select_option("left out")
+    page.get_by_label("Wx comes with either sign").uncheck()
+    page.get_by_role("button", name="Take over 1 force to 1 floor").click()
+    desk.said("1 force at columns and walls read from frame.csv")
+    document = client.get(f"/api/floors/{made}").json()["document"]
+    joints = [load for load in document["loads"] if load["kind"] == "joint"]
+    assert joints == [{"id": "Wx C1", "kind": "joint", "case": "Wx", "support": "C1", "F_kN": 4.0, "My_kNm": 12.0}]
+    case = next(c for c in document["load_cases"] if c["id"] == "Wx")
+    assert (case["nature"], case["direction"], case.get("reversible", False)) == ("wind", "x", False)
+    # The title block is the project's: a line typed here stands in the report.
+    desk.settled("works|not|so far")
+    page.get_by_role("button", name="Report", exact=True).click()
+    page.get_by_label("New line").fill("Job")
+    page.get_by_label("New line").press("Enter")
+    page.get_by_label("Job", exact=True).fill("4711-B")
+    page.get_by_label("Job", exact=True).press("Tab")
+    expect(page.get_by_text("title block: Job", exact=True)).to_be_visible()
+    run = client.get(f"/api/floors/{made}").json()["fresh"]["id"]
+    assert "<dt>Job</dt><dd>4711-B</dd>" in client.get(f"/api/runs/{run}/report.html?chapter=verdict:summary").text
+
+
 def test_a_building_model_becomes_a_project_and_a_newer_one_is_taken_over_in_pieces(desk, server, tmp_path):
     page = desk.page
     bay = {**flat_slab(1, 1, size=1.5), "name": "Zeal one"}

@@ -3,8 +3,9 @@
 from dataclasses import replace
 
 import pytest
+from shapely.geometry import box
 
-from piastra.core.building.carried import carried_down, foot_of, load_id, storey_of
+from piastra.core.building.carried import Bearer, Reaction, Storey, carried_down, foot_of, load_id, storey_of
 from piastra.core.geometry.tributary import tributary
 from piastra.core.model import floor_from
 from piastra.core.standards import standard_named
@@ -21,7 +22,10 @@ def storey(name, **more):
     floor = floor_from({**flat_slab(2, 2, size=1.0, **more), "name": name})
     found = results(solve_floor(floor, rigorous=False))
     cases = {c.id for c in floor.load_cases}
-    reactions = {r["support"]: {c: v["F_kN"] for c, v in r["values"].items() if c in cases} for r in found["reactions"]}
+    reactions = {
+        r["support"]: {c: Reaction(v["F_kN"], v["Mx_kNm"], v["My_kNm"]) for c, v in r["values"].items() if c in cases}
+        for r in found["reactions"]
+    }
     return storey_of(floor, reactions, {e["case"]: e["applied_kN"] for e in found["equilibrium"]})
 
 
@@ -184,3 +188,109 @@ def test_the_load_of_tributary_areas_is_all_of_the_load_and_beams_have_theirs():
     assert [t["id"] for t in parts] == ["B0", "B1", "B2", "B3"]
     assert [t["area_m2"] for t in parts] == pytest.approx([9.0] * 4, rel=0.03)
     assert sum(t["area_m2"] for t in parts) == pytest.approx(36.0)
+
+
+def test_forces_of_walls_lie_where_they_press_and_come_down_from_wall_to_wall():
+    """100 kN with a first moment of 50 kNm over 4 m: 25 -+ 6 x 50 / 16 = 6.25 to 43.75 kN/m."""
+    wall = Bearer("walls", "W", box(0, -0.1, 4, 0.1), (2.0, 0.0), {"G": 100.0}, 8.0, ((0.0, 0.0), (4.0, 0.0)), {"G": 50.0})
+    assert wall.by_metre(100.0, 50.0) == pytest.approx((6.25, 43.75))
+
+    def one(name, *bearers, **more):
+        return Storey(
+            name, box(0, -3, 4, 3), bearers, {"G": sum(b.own["G"] for b in bearers)}, {}, {}, {"G": ("dead", None)}, **more
+        )
+
+    # Another way round, and a column at 3 m: 50 x (2 - 1) from the wall's middle, which lies at 2 m, and 20 x (2 - 3) along -x.
+    other = replace(wall, line=((4.0, 0.0), (0.0, 0.0)), own={"G": 10.0}, tilt={"G": 0.0})
+    column = Bearer("columns", "C", box(2.9, -0.1, 3.1, 0.1), (3.0, 0.0), {"G": 20.0}, 1.0)
+    feet = {f.storey: f for f in carried_down((one("top", wall), one("low", other)), EC2).feet}
+    assert feet["low"].total["G"] == pytest.approx(110.0)
+    assert feet["low"].tilt["G"] == pytest.approx(-50.0)
+    feet = {f.storey: f for f in carried_down((one("top", column), one("low", other)), EC2).feet}
+    assert feet["low"].tilt["G"] == pytest.approx(20.0 * -1.0)
+    # On a floor it is planted: its force and its first moment have to be there.
+    bare = one("low", replace(other, footprint=box(0, 5, 4, 5.2)))
+    assert [p.there for p in carried_down((one("top", wall), bare), EC2).planted] == [False]
+    given = {"planted": {("top", "W"): {"G": 100.0}}}
+    assert [p.there for p in carried_down((one("top", wall), replace(bare, **given)), EC2).planted] == [False]
+    leaning = {("top", "W"): {"G": 50.0}}
+    assert [p.there for p in carried_down((one("top", wall), replace(bare, **given, leaning=leaning)), EC2).planted] == [True]
+
+
+@pytest.mark.parametrize("turned", [False, True])
+def test_a_wall_is_pressed_more_where_more_load_is(turned):
+    """A wall along one side of a bay, with load on the half at its far end; all forces about the x axis balance the load's."""
+    line = [[0, 0.2], [0, 5.8]]
+    data = flat_slab(1, 1, size=0.6)
+    data["columns"] = [c for c in data["columns"] if c["at"][0] > 1]
+    data["walls"] = [
+        {
+            "id": "W",
+            "line": line[::-1] if turned else line,
+            "thickness_m": 0.2,
+            "concrete": "C30",
+            "below": {"height_m": 3.0, "far_end": "fixed"},
+        }
+    ]
+    data["loads"] = [{"id": "half", "case": "Q", "kind": "area", "q_kPa": 5.0, "outline": [[0, 3], [6, 3], [6, 6], [0, 6]]}]
+    floor = floor_from(data)
+    found = results(solve_floor(floor, rigorous=False))
+    reactions = {r["support"]: {"Q": Reaction(*r["values"]["Q"].values())} for r in found["reactions"]}
+    made = storey_of(floor, reactions, {"Q": 90.0})
+    wall = next(b for b in made.bearers if b.id == "W")
+    start, end = wall.by_metre(wall.own["Q"], wall.tilt["Q"])
+    far, near = (start, end) if turned else (end, start)
+    assert far > 3 * abs(near)
+    assert (start + end) / 2 * 5.6 == pytest.approx(wall.own["Q"])
+    # About y = 0: 90 kN at 4.5 m; columns with their moments, the wall with what it presses at its ends.
+    moment = sum(r["Q"].F * (6.0 if k[2:] == "1" else 0.0) + r["Q"].M_x for k, r in reactions.items() if k != "W")
+    low = 0.2 * 5.6 + 5.6**2 / 2
+    pressed = near * low + (far - near) / 5.6 * (0.2 * 5.6**2 / 2 + 5.6**3 / 3)
+    assert moment + pressed == pytest.approx(90.0 * 4.5, rel=2e-3)
+
+
+def alone(column):
+    """Forces where live load only ever accompanies: beside storage that leads, and in the quasi-permanent combination."""
+    combinations = {"U1": ("ultimate", {"G": 1.35, "Q": 1.05, "T": 1.5}), "Q1": ("quasi_permanent", {"G": 1.0, "Q": 0.3})}
+    cases = {"G": ("dead", None), "Q": ("live", "B"), "T": ("storage", "E")}
+    storeys = [
+        Storey(n, box(-3, -3, 3, 3), (column,), {"G": 100.0, "Q": 60.0}, {}, {}, cases, combinations) for n in ("c", "b", "a")
+    ]
+    return carried_down(storeys, EC2).feet[-1].combined
+
+
+def test_combinations_reduce_what_leads_and_in_one_standard_what_accompanies():
+    """Three storeys of 20 m2 with 100 kN dead and 60 kN of offices each: alpha_n = (2 + 0.7) / 3 = 0.9, alpha_A = 0.5 + 10 / 60 = 0.667; 180 x 0.667 = 120."""
+    column = Bearer("columns", "C", box(-0.2, -0.2, 0.2, 0.2), (0.0, 0.0), {"G": 100.0, "Q": 60.0}, 20.0)
+    assert alone(column) == pytest.approx({"U1": 405 + 1.05 * 180, "Q1": 300 + 0.3 * 180})
+    cases = {"G": ("dead", None), "Q": ("live", "B")}
+    combinations = {
+        "U1": ("ultimate", {"G": 1.35, "Q": 1.5}), "U2": ("ultimate", {"G": 1.35, "Q": 1.05}), "C1": ("characteristic", {"G": 1.0, "Q": 0.7}),
+    }  # fmt: skip
+    storeys = [
+        Storey(name, box(-3, -3, 3, 3), (column,), {"G": 100.0, "Q": 60.0}, {}, {}, cases, combinations)
+        for name in ("c", "b", "a")
+    ]
+    foot = carried_down(storeys, EC2).feet[-1]
+    assert foot.reductions["Q"].factor == pytest.approx(2 / 3)
+    assert foot.combined == pytest.approx({"U1": 405 + 1.5 * 120, "U2": 405 + 1.05 * 180, "C1": 300 + 0.7 * 120})
+    # ASCE: 0.25 + 4.57 / sqrt(4 x 60) = 0.545, of everything.
+    other = carried_down([replace(s, cases={**cases, "Q": ("live", None)}) for s in storeys], ACI).feet[-1]
+    R = 0.25 + 4.57 / 240**0.5
+    assert other.combined == pytest.approx({"U1": 405 + 1.5 * 180 * R, "U2": 405 + 1.05 * 180 * R, "C1": 300 + 0.7 * 180 * R})
+
+
+def test_a_case_that_balances_itself_is_measured_by_its_forces():
+    """Tendons press nothing in all, but push one column by what they pull at the other; what is lost of 100 kN is told as a part of these."""
+    pair = [
+        Bearer("columns", n, box(x, 0, x + 0.4, 0.4), (x + 0.2, 0.2), {"PT": F}, 10.0)
+        for n, x, F in (("A", 0.0, 50.0), ("B", 5.0, -50.0))
+    ]
+
+    def total(*bearers):
+        return carried_down([Storey("a", box(0, 0, 6, 6), bearers, {"PT": 0.0}, {}, {}, {"PT": ("prestress", None)})], EC2).sums[
+            0
+        ]
+
+    assert total(*pair).residual == 0.0
+    assert total(pair[0], replace(pair[1], own={"PT": -40.0})).residual == pytest.approx(-10 / 90)

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { draftRead, pasted, pastedText } from "../src/ledger/block";
-import { type Carried, carriedTable } from "../src/ledger/carriedTable";
+import { type Carried, carriedTable, choices, type Shown } from "../src/ledger/carriedTable";
 import { sagTable, steelTable, stripTable, uncoveredTable, zoneTable } from "../src/ledger/checkTables";
 import { freshOf } from "../src/ledger/freshRows";
 import { NONE, type Sources } from "../src/ledger/table";
@@ -268,6 +268,30 @@ describe("loads carried down", () => {
     expect(text[5]?.[2]).toBe("Level 0, planted");
     // Only what is on the open floor can be picked.
     expect(table.lines.map((l) => l.opens !== null)).toEqual([false, false, false, false, true, true]);
+  });
+  it("are told in the combinations of a state with the greatest and the least, and along walls", () => {
+    const combinations = { U1: "ultimate", U2: "ultimate", Q1: "quasi_permanent" };
+    const feet = [
+      foot({ combined_kN: { U1: 80, U2: -5, Q1: 60 }, along_kN_m: {} }),
+      foot({ list: "walls", id: "W", combined_kN: { U2: 7 }, along_kN_m: { G: [10, 30], Q: [2, 1] } }),
+    ];
+    const all = carried({ feet, sums, combinations });
+    expect(choices(all).map(([value]) => value)).toEqual(["cases", "in ultimate", "in quasi_permanent", "along"]);
+    const read = (shown: Shown) => {
+      const table = carriedTable(all, 1, "SI", shown);
+      return [table.columns.map((c) => c.name), ...table.lines.map((l) => l.cells.map((c) => c.text))].map((r) =>
+        r.slice(3),
+      );
+    };
+    expect(read("in ultimate")).toEqual([
+      ["Greatest", "in", "Least", "in", "U1", "U2"],
+      ["80.0", "U1", "-5.0", "U2", "80.0", "-5.0"].map((c) => c.replace("-", "\u2212")),
+      ["7.0", "U2", "7.0", "U2", "–", "7.0"],
+    ]);
+    expect(read("along")).toEqual([
+      ["G", "G", "Q", "Q"],
+      ["10.0", "30.0", "2.0", "1.0"],
+    ]);
   });
   it("tell what they wait for, and have no line of open loads where there are none", () => {
     expect(carriedTable(carried({ awaited: ["Roof"] }), 1, "SI").empty).toContain("Roof");

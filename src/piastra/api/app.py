@@ -26,6 +26,7 @@ from piastra.api import (
     floors,
     health,
     keeping,
+    lateral,
     models,
     overview,
     people,
@@ -57,7 +58,7 @@ log = structlog.get_logger()
 ROUTERS = tuple(
     module.router
     for module in (
-        health, entrance, account, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, review, springs, building, models, overview, studies, combinations, watch,
+        health, entrance, account, people, projects, floors, keeping, replacing, plan_work, drawings, readings, reports, review, springs, building, lateral, models, overview, studies, combinations, watch,
     )
 )  # fmt: skip
 """Everything that the interface and scripts may ask for."""

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any
 
+import shapely
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
@@ -15,7 +16,19 @@ from piastra.api.drawn import drawn
 from piastra.api.floors import save
 from piastra.api.messages import Save, Saved
 from piastra.api.wiring import REFUSED, STALE, Manager, Sessions, run_summaries
-from piastra.core.building.carried import Bearer, Descent, Foot, Storey, carried_down, foot_of, load_id, storey_of
+from piastra.core.building.carried import (
+    Bearer,
+    Descent,
+    Foot,
+    Planted,
+    Reaction,
+    Storey,
+    carried_down,
+    foot_of,
+    load_id,
+    storey_of,
+)
+from piastra.core.geometry.arcs import polyline
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.project import storeys
 from piastra.core.standards import standard_of
@@ -55,6 +68,10 @@ class FootState(_Told):
     storeys: dict[str, int]
     reductions: dict[str, ReductionState]
     reduced_kN: dict[str, float]
+    combined_kN: dict[str, float]
+    """In every combination of its floor, with all live load present and reduced."""
+    along_kN_m: dict[str, tuple[float, float]]
+    """Of straight walls by case: at their start and at their end."""
 
 
 class PlantedState(_Told):
@@ -96,6 +113,8 @@ class CarriedState(_Told):
     floors: list[CountedState]
     awaited: list[str]
     cases: list[str]
+    combinations: dict[str, str]
+    """Limit states of all floors' combinations."""
     feet: list[FootState]
     planted: list[PlantedState]
     sums: list[SumState]
@@ -131,6 +150,11 @@ def _counted(session: Session, project_id: int, without: Sequence[int]) -> list[
     return sorted(out, key=lambda found: -levels.index(found[1].level) if found[1].level in levels else 1)
 
 
+def floors_that_count(session: Session, project_id: int) -> list[tuple[FloorRecord, CountedState]]:
+    """The floors of the building from the top, one a level."""
+    return [(record, state) for record, state in _counted(session, project_id, []) if state.counts]
+
+
 def _storeys(session: Session, project_id: int, without: Sequence[int]) -> tuple[list[_Found], list[CountedState], list[str]]:
     known = _counted(session, project_id, without)
     found, awaited = [], []
@@ -146,10 +170,13 @@ def _storeys(session: Session, project_id: int, without: Sequence[int]) -> tuple
     return found, [state for _, state in known], awaited
 
 
-def _forces(floor: Floor, results: dict[str, Any]) -> tuple[dict[str, dict[str, float]], dict[str, float]]:
+def _forces(floor: Floor, results: dict[str, Any]) -> tuple[dict[str, dict[str, Reaction]], dict[str, float]]:
     """Reactions by support and case, and what is applied by case, kN."""
     cases = {c.id for c in floor.load_cases}
-    reactions = {r["support"]: {c: v["F_kN"] for c, v in r["values"].items() if c in cases} for r in results["reactions"]}
+    reactions = {
+        r["support"]: {c: Reaction(v["F_kN"], v["Mx_kNm"], v["My_kNm"]) for c, v in r["values"].items() if c in cases}
+        for r in results["reactions"]
+    }
     return reactions, {e["case"]: e["applied_kN"] for e in results["equilibrium"]}
 
 
@@ -167,12 +194,13 @@ def carried(project_id: int, session: Sessions, without: Annotated[list[int] | N
     """Every column and wall of every floor with what comes down to it, some floors left out (``without``). Nothing is told while a floor's results are
     awaited."""
     found, floors, awaited = _storeys(session, project_id, without or [])
-    out = CarriedState(floors=floors, awaited=awaited, cases=[], feet=[], planted=[], sums=[])
+    out = CarriedState(floors=floors, awaited=awaited, cases=[], combinations={}, feet=[], planted=[], sums=[])
     if awaited or not found:
         return out
     descent = _descent(found)
     by_name = {f.record.name: f for f in found}
     out.cases = [s.case for s in descent.sums]
+    out.combinations = {name: state for f in found for name, (state, _) in f.storey.combinations.items()}
     out.feet = [_foot(foot, by_name) for foot in descent.feet]
     out.planted = [
         PlantedState(
@@ -196,13 +224,28 @@ def _foot(foot: Foot, by_name: dict[str, _Found]) -> FootState:
         level=owner.level, floor=owner.record.id, floor_name=foot.storey, list=foot.bearer.list, id=foot.bearer.id, at=foot.bearer.at, on=on,
         planted=foot.on is not None and foot.on[1] is None, own_kN=dict(foot.bearer.own), total_kN=foot.total, area_m2=foot.area, storeys=foot.storeys,
         reductions={c: ReductionState(factor=r.factor, told=[_told(s) for s in r.steps]) for c, r in foot.reductions.items()},
-        reduced_kN=foot.reduced,
+        reduced_kN=foot.reduced, combined_kN=foot.combined,
+        along_kN_m={c: foot.bearer.by_metre(F, foot.tilt.get(c, 0.0)) for c, F in foot.total.items()} if foot.bearer.line else {},
     )  # fmt: skip
 
 
 def _told(step: Any) -> str:
     values = ", ".join(f"{v.symbol} {v.value:.4g}" for v in (*step.values, *((step.result,) if step.result else ())))
     return "; ".join(filter(None, (step.title, step.clause, values, step.note)))
+
+
+def _load(p: Planted, case: str, F: float, lines: Mapping[tuple[str, str], Sequence[Any]]) -> dict[str, Any]:
+    """What stands on a floor as its load: a wall's along its line, as it varies if that is straight; anything else at its place."""
+    given = {"id": load_id(p.bearer, p.storey, case), "case": case}
+    line = lines.get((p.storey, p.bearer.id)) if p.bearer.list == "walls" else None
+    if line is None:
+        return {**given, "kind": "point", "at": list(p.bearer.at), "F_kN": round(F, 6)}
+    if p.bearer.line is None:
+        chords = shapely.LineString(polyline(line))
+        even = round(F / float(chords.length), 6)
+        return {**given, "kind": "line", "line": [list(at) for at in chords.coords], "q_kN_m": [even, even]}
+    ends = [round(q, 6) for q in p.bearer.by_metre(F, p.tilt.get(case, 0.0))]
+    return {**given, "kind": "line", "line": [list(at) for at in p.bearer.line], "q_kN_m": ends}
 
 
 class Planting(_Told):
@@ -230,10 +273,8 @@ def plant(floor_id: int, body: Planting, session: Sessions, manager: Manager, pe
             [Refusal("load_cases", f"lack {', '.join(lacking)}, which the floors above have; add a case of that name")]
         )
     loads = [load for load in document.get("loads", []) if foot_of(load["id"]) is None]
-    loads += [
-        {"id": load_id(p.bearer, p.storey, case), "case": case, "kind": "point", "at": list(p.bearer.at), "F_kN": round(F, 6)}
-        for p in mine for case, F in p.forces.items() if F
-    ]  # fmt: skip
+    lines = {(f.floor.name, w.id): w.line for f in found for w in f.floor.walls}
+    loads += [_load(p, case, F, lines) for p in mine for case, F in p.forces.items() if F]
     named = ", ".join(_named(p.bearer) for p in mine) or "nothing"
     wanted = Save(
         based_on=newest.number,

@@ -31,7 +31,8 @@ from piastra.core.model.uses import with_categories
 from piastra.core.standards import registry
 from piastra.core.standards.generating import joined
 from piastra.exchange import floor_file
-from piastra.exchange.combination_table import combination_table, combinations_from, joint_loads_from
+from piastra.exchange.combination_table import combination_table, combinations_from
+from piastra.exchange.joint_table import joint_loads_from
 from piastra.exchange.tables import Table, read_table, to_csv, to_xlsx
 from piastra.store import projects as shared
 from piastra.store import repository as store

@@ -68,11 +68,11 @@ RIGHTS: Mapping[str, Right] = {
                        "project_file preview drawing recognised as_dxf catalogue field directions value slice_ strip places reactions runs "
                        "probe_history report of_member carried parameters combination_set combinations_file read_combinations "
                        "read_joint_loads people reviewed compared overview project_events studies study study_table study_file "
-                       "read_variants as_model"),
+                       "read_variants as_model read_lateral"),
     **_all(Right.CHECK, "compute_history say settle unsay sign unsign"),
     **_all(Right.DESIGN, "save_project undo_project redo_project add_floor save undo redo cut_loose choose_level copy_to cancel keep_floor "
                          "order replace underlay take_away plant generate from_set run_floors cancel_floors "
-                         "read_model_again take_pieces begin_study stop_study take_study_away take_variant"),
+                         "take_lateral read_model_again take_pieces begin_study stop_study take_study_away take_variant"),
     **_all(Right.OWN, "keep_project give_role take_role project_links project_link take_back_project_link"),
 }  # fmt: skip
 """By the operation's name."""

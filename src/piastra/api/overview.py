@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
@@ -41,8 +41,8 @@ class PictureState(BaseModel):
 
 
 class CardState(BaseModel):
-    """A floor of the building. ``known``: of which revision its verdict is, null without one; ``thicknesses_m`` of its slabs; ``ground``: it lies on the
-    ground."""
+    """A floor of the building. ``known``: of which revision its verdict is, null without one; ``life``: whether it has a history, and that was computed for
+    this verdict; ``thicknesses_m`` of its slabs; ``ground``: it lies on the ground."""
 
     id: int
     name: str
@@ -56,6 +56,7 @@ class CardState(BaseModel):
     line: str
     run: RunSummary | None
     known: int | None
+    life: Literal["none", "estimated", "computed"]
     verdict: list[CheckRow]
     takeoff: TakeoffState | None
     area_m2: float | None
@@ -117,6 +118,7 @@ def _card(session: Session, record: FloorRecord, elevations: dict[str, float], n
         id=record.id, name=record.name, level=record.level, elevation_m=elevations.get(record.level or ""),
         follows=names.get(record.follows_id or 0), standard=document.get("standard", ""), revision=last.number, made=last.made,
         author=author.name if author else "", line=last.line, run=run, known=fresh.revision if fresh is not None else None,
+        life="none" if not document.get("history") else "computed" if brief.get("lived") else "estimated",
         verdict=brief.get("verdict") or [], takeoff=brief.get("takeoff"), area_m2=brief.get("area_m2"),
         thicknesses_m=sorted({s["thickness_m"] for s in document.get("slabs", [])}), tendons=len(document.get("tendons", [])),
         ground=any(s.get("kind") == "area" for s in document.get("supports", [])), picture=_picture(document),
@@ -139,13 +141,15 @@ def overview(project_id: int, session: Sessions) -> OverviewState:
 
 
 class Batch(BaseModel):
-    """Floors of the project; none given: all that are in use."""
+    """Floors of the project; none given: all that are in use. ``lives``: with their histories, where these are asked for."""
 
     floors: Annotated[list[int], Field(max_length=1000)] = []
+    lives: bool = False
 
 
 class Begun(BaseModel):
-    """Names of the floors whose runs were begun, of those that have their results already or are on their way, and of those without a slab."""
+    """Names of the floors whose runs were begun, of those that have their results already or are on their way, and of those without a slab (or, where
+    lives are asked for, without a history)."""
 
     begun: list[str]
     known: list[str]
@@ -160,16 +164,18 @@ def _chosen(session: Session, project_id: int, wanted: list[int]) -> list[FloorR
 
 @router.post("/projects/{project_id}/runs", responses=REFUSED, status_code=202)
 def run_floors(project_id: int, body: Batch, session: Sessions, manager: Manager) -> Begun:
-    """Run the floors that have no results of their newest revision: those whose runs were cancelled or failed, or that another engine computed."""
+    """Run the floors that have no results of their newest revision: those whose runs were cancelled or failed, or that another engine computed; with
+    ``lives`` those whose histories are not computed."""
     out = Begun(begun=[], known=[], empty=[])
     for record in _chosen(session, project_id, body.floors):
         last = store.newest(session, record.id)
-        if not store.unpack(last.content).get("slabs"):
+        document, standing = store.unpack(last.content), store.standing_run(session, last)
+        if not document.get("slabs") or (body.lives and not document.get("history")):
             out.empty.append(record.name)
-        elif store.standing_run(session, last) is not None:
+        elif standing is not None and (not body.lives or store.briefs(session, [standing.id]).get(standing.id, {}).get("lived")):
             out.known.append(record.name)
         else:
-            manager.submit(record.id, last.id, last.number, store.unpack(last.content))
+            manager.submit(record.id, last.id, last.number, document, rigorous=body.lives)
             out.begun.append(record.name)
     return out
 

@@ -1,4 +1,4 @@
-"""Combinations and joint loads as tables, out and back in."""
+"""Combinations as tables, out and back in."""
 
 from __future__ import annotations
 
@@ -8,11 +8,9 @@ from typing import Any, get_args
 
 from piastra.core.model import Floor
 from piastra.core.model.loading import Combination, LimitState
-from piastra.exchange.tables import Cell, Table, Wrong, address, column_of
+from piastra.exchange.tables import Cell, Table, Wrong, address, column_of, label_of
 
 STATES = {s.replace("_", "-"): s for s in get_args(LimitState)}
-KIP, KIP_FOOT = 4.4482216152605, 1.3558179483314004
-"""One kip in kN, one kip-ft in kNm."""
 HEADINGS = ("Combination", "Limit state", "Rule", "Edited")
 
 
@@ -62,7 +60,7 @@ def combinations_from(rows: Sequence[Sequence[Cell]], floor: Floor) -> tuple[lis
         cells = [*row, *[None] * (len(headings) - len(row))]
         if not any(c not in (None, "") for c in cells):
             continue
-        label = _label(cells[name])
+        label = label_of(cells[name])
         if not label:
             wrong.append(Wrong(address(r, name), "is empty; every row needs a label"))
         elif len(label) > 60:
@@ -100,64 +98,5 @@ def combinations_from(rows: Sequence[Sequence[Cell]], floor: Floor) -> tuple[lis
     return ([], wrong) if wrong else (out, [])
 
 
-def _label(cell: Cell) -> str:
-    return f"{cell:g}" if isinstance(cell, float) else str(cell or "").strip()
-
-
 def _nonzero(factors: dict[str, float]) -> dict[str, float]:
     return {k: f for k, f in factors.items() if f}
-
-
-def joint_loads_from(rows: Sequence[Sequence[Cell]], floor: Floor) -> tuple[list[dict[str, Any]], list[Wrong]]:
-    """Joint loads out of a table with the columns Case, Support, F, Mx, My, and what is wrong cell by cell.
-
-    The headings may name units: kN and kNm, which hold without any, or kip and kip-ft.
-    """
-    headings = rows[0]
-    wanted = {"case": ("Case",), "support": ("Support", "Column", "Wall", "Joint"), "F_kN": ("F", "F kN", "F kip"),
-              "Mx_kNm": ("Mx", "Mx kNm", "Mx kip-ft"), "My_kNm": ("My", "My kNm", "My kip-ft")}  # fmt: skip
-    columns = {key: column_of(headings, *names) for key, names in wanted.items()}
-    wrong = [
-        Wrong(address(0, k), f"no column is headed {wanted[key][0]}; add it")
-        for k, key in enumerate(("case", "support")) if columns[key] is None
-    ]  # fmt: skip
-    if all(columns[k] is None for k in ("F_kN", "Mx_kNm", "My_kNm")):
-        wrong.append(Wrong(address(0, 2), "no column is headed F, Mx or My; add what acts"))
-    if wrong:
-        return [], wrong
-    cases = {c.id for c in floor.load_cases}
-    joints = {c.id for c in floor.columns} | {w.id for w in floor.walls}
-    taken = {load.id for load in floor.loads}
-    out: list[dict[str, Any]] = []
-    for r, row in enumerate(rows[1:], start=1):
-        cells = [*row, *[None] * (len(headings) - len(row))]
-        if not any(c not in (None, "") for c in cells):
-            continue
-        load: dict[str, Any] = {"kind": "joint"}
-        for key, known, what in (("case", cases, "load case"), ("support", joints, "column or wall")):
-            k = columns[key]
-            assert k is not None
-            label = _label(cells[k])
-            if label not in known:
-                wrong.append(Wrong(address(r, k), f"“{label}” is no {what} of this floor"))
-            load[key] = label
-        for key in ("F_kN", "Mx_kNm", "My_kNm"):
-            k = columns[key]
-            value = cells[k] if k is not None else None
-            if value in (None, ""):
-                continue
-            if not isinstance(value, float) or not math.isfinite(value):
-                assert k is not None
-                wrong.append(Wrong(address(r, k), f"“{value}” is not a number"))
-            else:
-                assert k is not None
-                heading = str(headings[k])
-                load[key] = round(value * (KIP_FOOT if "kip-ft" in heading else KIP if "kip" in heading else 1.0), 9)
-        label = base = f"{load['case']} {load['support']}"
-        n = 1
-        while label in taken:
-            n += 1
-            label = f"{base} {n}"
-        taken.add(label)
-        out.append({"id": label, **load})
-    return ([], wrong) if wrong else (out, [])

@@ -296,7 +296,7 @@ def keep_results(session: Session, run_id: int, document: dict[str, Any], arrays
         for r in document["verdict"]
     )  # fmt: skip
     session.add(ResultArray(run_id=run_id, kind="results", content=pack(document)))
-    brief = {k: document.get(k) for k in BRIEF}
+    brief = {**{k: document.get(k) for k in BRIEF}, "lived": document.get("history") is not None}
     session.add(ResultArray(run_id=run_id, kind="brief", content=pack(brief)))
     for kind, content in arrays.items():
         keep_array(session, run_id, kind, content)
@@ -315,7 +315,7 @@ LARGEST_PART = 64 * 2**20
 
 
 BRIEF = ("probes", "envelopes", "seconds", "stages_run", "messages", "mesh", "verdict", "takeoff", "area_m2")
-"""Parts of the results document that are kept for every run."""
+"""Parts of the results document that are kept for every run, beside whether the floor's history was computed (``lived``)."""
 
 
 def latest_run(session: Session, floor_id: int, state: str | None = None) -> tuple[RunRecord, int] | None:

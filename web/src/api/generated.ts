@@ -1305,6 +1305,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/lateral": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Lateral
+         * @description Give every floor its forces as loads at joints, in place of those that its cases had there; each floor gets a revision, which undoes by itself.
+         */
+        post: operations["take_lateral"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/lateral/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Lateral
+         * @description Forces out of a CSV or XLSX file with the columns Level, Case, Support, F, Mx, My. Nothing is saved.
+         */
+        post: operations["read_lateral"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/links": {
         parameters: {
             query?: never;
@@ -1584,7 +1624,8 @@ export interface paths {
         put?: never;
         /**
          * Run Floors
-         * @description Run the floors that have no results of their newest revision: those whose runs were cancelled or failed, or that another engine computed.
+         * @description Run the floors that have no results of their newest revision: those whose runs were cancelled or failed, or that another engine computed; with
+         *     ``lives`` those whose histories are not computed.
          */
         post: operations["run_floors"];
         delete?: never;
@@ -2511,7 +2552,7 @@ export interface components {
         };
         /**
          * Batch
-         * @description Floors of the project; none given: all that are in use.
+         * @description Floors of the project; none given: all that are in use. ``lives``: with their histories, where these are asked for.
          */
         Batch: {
             /**
@@ -2519,6 +2560,11 @@ export interface components {
              * @default []
              */
             floors?: number[];
+            /**
+             * Lives
+             * @default false
+             */
+            lives?: boolean;
         };
         /**
          * Beam
@@ -2605,7 +2651,8 @@ export interface components {
         };
         /**
          * Begun
-         * @description Names of the floors whose runs were begun, of those that have their results already or are on their way, and of those without a slab.
+         * @description Names of the floors whose runs were begun, of those that have their results already or are on their way, and of those without a slab (or, where
+         *     lives are asked for, without a history).
          */
         Begun: {
             /** Begun */
@@ -2687,8 +2734,8 @@ export interface components {
         };
         /**
          * CardState
-         * @description A floor of the building. ``known``: of which revision its verdict is, null without one; ``thicknesses_m`` of its slabs; ``ground``: it lies on the
-         *     ground.
+         * @description A floor of the building. ``known``: of which revision its verdict is, null without one; ``life``: whether it has a history, and that was computed for
+         *     this verdict; ``thicknesses_m`` of its slabs; ``ground``: it lies on the ground.
          */
         CardState: {
             /** Area M2 */
@@ -2707,6 +2754,11 @@ export interface components {
             known: number | null;
             /** Level */
             level: string | null;
+            /**
+             * Life
+             * @enum {string}
+             */
+            life: "none" | "estimated" | "computed";
             /** Line */
             line: string;
             /**
@@ -2739,6 +2791,10 @@ export interface components {
             awaited: string[];
             /** Cases */
             cases: string[];
+            /** Combinations */
+            combinations: {
+                [key: string]: string;
+            };
             /** Feet */
             feet: components["schemas"]["FootState"][];
             /** Floors */
@@ -2747,6 +2803,59 @@ export interface components {
             planted: components["schemas"]["PlantedState"][];
             /** Sums */
             sums: components["schemas"]["SumState"][];
+        };
+        /**
+         * CaseOf
+         * @description A case of the table (``name``), and what it becomes: the load case ``takes`` of the floors, empty: it is left out. A floor that lacks that case
+         *     is given it with the ``nature``, the ``direction`` and whether it comes with either sign.
+         */
+        CaseOf: {
+            /** Direction */
+            direction?: ("x" | "y") | null;
+            /** Name */
+            name: string;
+            /**
+             * Nature
+             * @default wind
+             * @enum {string}
+             */
+            nature?: "wind" | "seismic";
+            /**
+             * Reversible
+             * @default true
+             */
+            reversible?: boolean;
+            /** Takes */
+            takes: string;
+        };
+        /**
+         * CaseRead
+         * @description With what is known of it: on how many floors there is such a case, and how many forces at joints it has there, which make way.
+         */
+        CaseRead: {
+            /** Direction */
+            direction?: ("x" | "y") | null;
+            /** Known */
+            known: number;
+            /** Name */
+            name: string;
+            /**
+             * Nature
+             * @default wind
+             * @enum {string}
+             */
+            nature?: "wind" | "seismic";
+            /**
+             * Reversible
+             * @default true
+             */
+            reversible?: boolean;
+            /** Rows */
+            rows: number;
+            /** Takes */
+            takes: string;
+            /** There */
+            there: number;
         };
         /**
          * Catalogue
@@ -3859,6 +3968,20 @@ export interface components {
             floors: number[];
         };
         /**
+         * FloorRead
+         * @description A floor that the table has forces for.
+         */
+        FloorRead: {
+            /** Id */
+            id: number;
+            /** Level */
+            level: string;
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+        };
+        /**
          * FloorState
          * @description A floor with its newest revision. ``undo`` and ``redo`` tell whether there is something to take back.
          *
@@ -3917,12 +4040,20 @@ export interface components {
          *     stands on, empty: the ground.
          */
         FootState: {
+            /** Along Kn M */
+            along_kN_m: {
+                [key: string]: number[];
+            };
             /** Area M2 */
             area_m2: {
                 [key: string]: number;
             };
             /** At */
             at: number[];
+            /** Combined Kn */
+            combined_kN: {
+                [key: string]: number;
+            };
             /** Floor */
             floor: number;
             /** Floor Name */
@@ -3957,6 +4088,33 @@ export interface components {
             total_kN: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Force
+         * @description What acts on one column or wall of a floor: a force downwards, kN, and moments about the plan's axes, kNm.
+         */
+        Force: {
+            /**
+             * F Kn
+             * @default 0
+             */
+            F_kN?: number;
+            /**
+             * Mx Knm
+             * @default 0
+             */
+            Mx_kNm?: number;
+            /**
+             * My Knm
+             * @default 0
+             */
+            My_kNm?: number;
+            /** Case */
+            case: string;
+            /** Floor */
+            floor: number;
+            /** Support */
+            support: string;
         };
         /**
          * FrameSection
@@ -4282,6 +4440,23 @@ export interface components {
             number?: string;
             /** Password */
             password: string;
+        };
+        /**
+         * LateralRead
+         * @description What was read: forces whose floors, columns and walls are there, their cases as they may be taken over, and the cells that are wrong; ``labels`` of
+         *     the floors' cases of wind and earthquakes.
+         */
+        LateralRead: {
+            /** Cases */
+            cases: components["schemas"]["CaseRead"][];
+            /** Floors */
+            floors: components["schemas"]["FloorRead"][];
+            /** Forces */
+            forces: components["schemas"]["Force"][];
+            /** Labels */
+            labels: string[];
+            /** Problems */
+            problems: components["schemas"]["CellProblem"][];
         };
         /**
          * Layer
@@ -5679,6 +5854,11 @@ export interface components {
              * @enum {string}
              */
             standard?: "EN 1992-1-1" | "ACI 318-19";
+            /**
+             * Title Block
+             * @default []
+             */
+            title_block?: components["schemas"]["TitleLine"][];
             /**
              * Units
              * @description Units of the interface. Everything is kept in SI; switching changes no stored number.
@@ -7413,6 +7593,18 @@ export interface components {
             title: string;
         };
         /**
+         * TakeLateral
+         * @description Forces to take over, from a table of that ``name``.
+         */
+        TakeLateral: {
+            /** Cases */
+            cases: components["schemas"]["CaseOf"][];
+            /** Forces */
+            forces: components["schemas"]["Force"][];
+            /** Name */
+            name: string;
+        };
+        /**
          * TakeSet
          * @description A set to take rows from.
          */
@@ -7421,6 +7613,20 @@ export interface components {
             set: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Taken
+         * @description A floor with the revision that it got.
+         */
+        Taken: {
+            /** Floor */
+            floor: number;
+            /** Forces */
+            forces: number;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
         };
         /**
          * TakenIn
@@ -7597,6 +7803,19 @@ export interface components {
             points: number[][];
             /** Q Kpa */
             q_kPa: number[];
+        };
+        /**
+         * TitleLine
+         * @description A line of the title block of reports: what it is (job, client, part), and what stands there.
+         */
+        TitleLine: {
+            /** Id */
+            id: string;
+            /**
+             * Text
+             * @default
+             */
+            text?: string;
         };
         /**
          * TokenState
@@ -10978,6 +11197,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    take_lateral: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeLateral"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    read_lateral: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LateralRead"];
                 };
             };
             /** @description Not Found */

@@ -1,6 +1,7 @@
 import * as Dialog from "@radix-ui/react-dialog";
 import { Fragment, lazy, type ReactNode, Suspense, useEffect, useRef, useState } from "react";
 import { api, type HistoryEntry, saying } from "../api/client";
+import { Lateral } from "../building/Lateral";
 import { FirstMet } from "../display/FirstMet";
 import { COPIED, plural } from "../kinds";
 import { itemsOf, type Kind } from "../model/floor";
@@ -69,6 +70,14 @@ export function Dialogs() {
         <Replace />
       </Frame>
       <Frame
+        name="lateral"
+        title="Forces of a frame for all floors"
+        told="Wind and earthquakes at columns and walls, out of one table; each floor’s change can be undone there."
+        wide
+      >
+        <Lateral />
+      </Frame>
+      <Frame
         name="projects"
         title="Projects"
         told="Every building with its floors and what is known of them. What is put away keeps all its revisions."
@@ -83,6 +92,7 @@ export function Dialogs() {
         name="report"
         title="Calculation report"
         told="Of the newest results. A chapter tells its figures in short, with what governs, or everything with every trace."
+        wide
       >
         <Report />
       </Frame>

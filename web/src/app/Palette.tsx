@@ -94,6 +94,9 @@ export function Palette(props: { open: boolean; close: () => void; say: (text: s
           <Command.Item onSelect={does(() => openDialog("drawing"))}>Drawing beneath the floor (DXF)</Command.Item>
           <Command.Item onSelect={does(() => openDialog("space"))}>See the floor in 3D</Command.Item>
           <Command.Item onSelect={does(() => openDialog("moving"))}>Animate the deflected floor</Command.Item>
+          <Command.Item onSelect={does(() => openDialog("lateral"))}>
+            Forces of a frame for all floors, out of a table
+          </Command.Item>
           <Command.Item onSelect={does(() => openDialog("report"))}>Calculation report: web page or PDF</Command.Item>
           <Command.Item onSelect={does(() => openDialog("history"))}>What happened to this floor</Command.Item>
           <Command.Item onSelect={does(() => openDialog("people"))}>People of this project: invite, roles</Command.Item>

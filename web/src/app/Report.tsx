@@ -12,6 +12,77 @@ const WORDS: Record<Detail, string> = {
   all: "everything",
 };
 
+type TitleLine = { id: string; text: string };
+
+/** The project's own lines of the title block: job, client, part; each is kept as it is left. */
+function TitleBlock() {
+  const { project, editProject } = usePicked("project", "editProject");
+  const [name, setName] = useState("");
+  const lines = (project?.document.title_block ?? []) as TitleLine[];
+  const change = (line: string, next: TitleLine[]) =>
+    void editProject({ line, change: (p) => ({ ...p, title_block: next }) });
+  return (
+    <fieldset className="title-block">
+      <legend>Title block</legend>
+      {lines.map((l) => (
+        <div className="title-line" key={l.id}>
+          <label htmlFor={`title-${l.id}`}>{l.id}</label>
+          <input
+            id={`title-${l.id}`}
+            defaultValue={l.text}
+            maxLength={200}
+            onBlur={(e) => {
+              const text = e.target.value;
+              if (text !== l.text)
+                change(
+                  `title block: ${l.id}`,
+                  lines.map((o) => (o.id === l.id ? { ...o, text } : o)),
+                );
+            }}
+          />
+          <button
+            type="button"
+            className="small"
+            aria-label={`Take ${l.id} away`}
+            onClick={() =>
+              change(
+                `title block without ${l.id}`,
+                lines.filter((o) => o.id !== l.id),
+              )
+            }
+          >
+            Take away
+          </button>
+        </div>
+      ))}
+      {lines.length < 12 && (
+        <form
+          className="title-line"
+          onSubmit={(e) => {
+            e.preventDefault();
+            const id = name.trim();
+            if (!id || lines.some((l) => l.id === id)) return;
+            change(`title block with ${id}`, [...lines, { id, text: "" }]);
+            setName("");
+          }}
+        >
+          <label htmlFor="title-new">New line</label>
+          <input
+            id="title-new"
+            value={name}
+            placeholder="job, client, part"
+            maxLength={60}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <button type="submit" className="small" disabled={!name.trim() || lines.some((l) => l.id === name.trim())}>
+            Add
+          </button>
+        </form>
+      )}
+    </fieldset>
+  );
+}
+
 /** The calculation report of the newest results: which chapters, and how much of each; as a web page or as PDF. */
 export function Report() {
   const { shownRun } = usePicked("shownRun");
@@ -31,7 +102,7 @@ export function Report() {
       {stale && (
         <p className="warning">The floor was changed since its last results; the report says so on its first page.</p>
       )}
-      <div className="fields">
+      <div className="fields report-chapters">
         {chapters.map((c) => (
           <div className="number-field" key={c.key}>
             <label htmlFor={`chapter-${c.key}`}>{c.title}</label>
@@ -49,7 +120,7 @@ export function Report() {
           </div>
         ))}
       </div>
-      <p className="quiet">Figures are in SI units.</p>
+      <TitleBlock />
       <div className="buttons">
         <a className={`button ${wanted.length ? "" : "off"}`} href={address("html")} target="_blank" rel="noreferrer">
           Web page

@@ -70,10 +70,11 @@ export function BuildingView(props: { view: View }) {
   const wrong = (told: string) => {
     if (told) say(told, true);
   };
-  const run = async (cards: Card[]) => {
+  const lives = scope.filter((f) => f.life === "estimated" && stateOf(f, heard[f.id]) === "up to date");
+  const run = async (cards: Card[], withLives = false) => {
     const { data, error } = await api.POST("/api/projects/{project_id}/runs", {
       params: { path: { project_id: project } },
-      body: { floors: cards.map((c) => c.id) },
+      body: { floors: cards.map((c) => c.id), lives: withLives },
     });
     if (!data) wrong(saying(error));
     else say(data.begun.length ? `Runs: ${data.begun.join(", ")}` : "Every one of them has its results.");
@@ -216,6 +217,16 @@ export function BuildingView(props: { view: View }) {
             {running.length > 0 && (
               <button type="button" className="small" onClick={() => void cancel(running)}>
                 Cancel {running.length} {running.length === 1 ? "run" : "runs"}
+              </button>
+            )}
+            {lives.length > 0 && (
+              <button
+                type="button"
+                className="small"
+                title={`Their deflections are quick estimates so far: ${lives.map((f) => f.name).join(", ")}`}
+                onClick={() => void run(lives, true)}
+              >
+                Compute {lives.length} {lives.length === 1 ? "life" : "lives"}
               </button>
             )}
             <button

@@ -9,6 +9,7 @@ import type { FloorDocument, Kind, Labelled, LoadCase, Vertex } from "../model/f
 import { loadText } from "../model/loads";
 import { type Point, points } from "../model/outlines";
 import { usePicked } from "../session";
+import { useDialogs } from "../session/dialogs";
 import { read, unitOf, unreadable, useUnits } from "../units/quantities";
 import { resultOf } from "../units/results";
 import { RefusedCells } from "./RefusedCells";
@@ -209,6 +210,7 @@ function FromTable() {
   const { floor, edit, say } = usePicked("floor", "edit", "say");
   const system = useUnits((u) => u.system);
   const [kN, kNm] = [unitOf("force", system).unit, unitOf("moment", system).unit];
+  const openDialog = useDialogs((d) => d.open);
   const [wrong, setWrong] = useState<CellProblem[]>([]);
   const file = useRef<HTMLInputElement>(null);
   const take = async (given: File) => {
@@ -232,7 +234,10 @@ function FromTable() {
     <>
       <h3>Forces at columns and walls</h3>
       <p className="quiet">
-        A table with the columns Case, Support, F {kN}, Mx {kNm}, My {kNm}, as CSV or XLSX.
+        A table with the columns Case, Support, F {kN}, Mx {kNm}, My {kNm}, as CSV or XLSX.{" "}
+        <button type="button" className="link" onClick={() => openDialog("lateral")}>
+          For all floors at once
+        </button>
       </p>
       <input
         ref={file}

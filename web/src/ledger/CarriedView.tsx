@@ -2,15 +2,18 @@ import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { api, problemsOf } from "../api/client";
 import { usePicked } from "../session";
+import { useDialogs } from "../session/dialogs";
 import { useUnits } from "../units/quantities";
-import { type Carried, carriedTable } from "./carriedTable";
+import { type Carried, carriedTable, choices, type Shown } from "./carriedTable";
 import { ReadTable } from "./ReadTable";
 
 /** Loads of the whole building carried down to the ground; what stands on a floor can be put on it as loads. */
 export function CarriedView() {
   const { floor, project, run, say, reload } = usePicked("floor", "project", "run", "say", "reload");
   const system = useUnits((u) => u.system);
+  const openDialog = useDialogs((d) => d.open);
   const [without, setWithout] = useState<number[]>([]);
+  const [shown, setShown] = useState<Shown>("cases");
   const { data, error, refetch } = useQuery({
     placeholderData: (last: Carried | undefined) => last,
     queryKey: ["carried", without, project?.id, project?.revision, floor?.id, run?.run, run?.state],
@@ -23,7 +26,10 @@ export function CarriedView() {
       return answer.data;
     },
   });
-  const table = useMemo(() => (data ? carriedTable(data, floor?.id, system) : null), [data, floor?.id, system]);
+  const table = useMemo(
+    () => (data ? carriedTable(data, floor?.id, system, shown) : null),
+    [data, floor?.id, system, shown],
+  );
   if (error) return <p className="error">{error.message}</p>;
   if (!data || !table) return <p className="empty">Carrying loads down.</p>;
   const open = data.planted.filter((p) => !p.there);
@@ -49,6 +55,22 @@ export function CarriedView() {
   return (
     <>
       <div className="button-row carried-told">
+        <label
+          className="forces"
+          title="In combinations all live load is there, reduced as the standard allows; with EN 1991-1-1 live load that only accompanies another action is not reduced"
+        >
+          Forces
+          <select value={shown} onChange={(e) => setShown(e.target.value as Shown)}>
+            {choices(data).map(([value, name]) => (
+              <option key={value} value={value}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <button type="button" className="small" onClick={() => openDialog("lateral")}>
+          Forces from a table
+        </button>
         <span className="quiet">From the top:</span>
         {data.floors
           .filter((f) => f.counts || without.includes(f.id) || f.told.includes("counts for"))

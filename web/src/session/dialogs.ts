@@ -11,6 +11,7 @@ export type DialogName =
   | "keys"
   | "projects"
   | "replace"
+  | "lateral"
   | "you"
   | "people"
   | "practice"
