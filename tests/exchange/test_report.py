@@ -13,7 +13,7 @@ from openpyxl import load_workbook
 from piastra.core.audit import audit
 from piastra.core.model import floor_from
 from piastra.exchange.report import CHAPTERS, SaidLine, SignedLine, Source, page, typeset, workbook
-from piastra.exchange.report.chapters import number
+from piastra.exchange.report.units import number
 from piastra.exchange.report.written import _nothing
 from piastra.exchange.results_file import results
 from tests.floors import flat_slab
@@ -81,8 +81,8 @@ def test_chapters_are_those_that_were_asked_for(source):
     def chapters(wanted):
         return re.findall(r'<section id="(\w+)">', page(source, wanted))
 
-    # A floor without tendons and without a life has nothing to tell of them.
-    assert chapters(ALL) == [c for c in CHAPTERS if c not in ("tendons", "life")]
+    # A floor without tendons and without a life has nothing to tell of them, and nothing was drawn over it. and nothing was drawn over it.
+    assert chapters(ALL) == [c for c in CHAPTERS if c not in ("tendons", "life", "moments")]
     assert chapters({"loads": "summary", "verdict": "summary"}) == ["verdict", "loads"]
     short, long = (page(source, {"verdict": d}) for d in ("summary", "all"))
     assert 'class="traced"' not in short
@@ -150,10 +150,10 @@ def test_strips_signatures_comments_and_the_audit_stand_in_it(source):
     assert ["Punching", "Bo", "2031-05-03 09:00", "5", "", "the thickness of S1 was changed since"] in cells(everything)
     assert "old one" in everything
     strips = {s["label"]: s for s in source.results["strips"]}
-    mine = [r for r in rows if r and r[0] in strips and len(r) == 11]
+    mine = [r for r in rows if r and r[0] in strips and len(r) == 10]
     assert len(mine) == len(source.results["strips"])
     first = strips[mine[0][0]]
-    assert mine[0][5:7] == [number(min(first["M_kNm"][0]), 1), number(max(first["M_kNm"][1]), 1)]
+    assert mine[0][4:6] == [number(min(first["M_kNm"][0]), 1), number(max(first["M_kNm"][1]), 1)]
     assert words(page(source, {"audit": "all"})).count("The audit finds nothing.") == (0 if audit(source.floor) else 1)
 
 
@@ -183,3 +183,49 @@ def test_tendons_and_the_life_of_a_floor_stand_in_it(source):
     assert ["T1", "24.50", "600", "830", "171.3", "710", "650", "668", "88.4"] in rows
     assert ["props out", "28", "180", "Q1", "12.3", "42", "181", "–", "9", "did not come to rest"] in rows
     assert ["A1-B1", "partitions", "7.7", "6.1 to 9.3", "14.0", "0.55"] in rows
+
+
+SI_UNITS = re.compile(r"(?<![\w/])(?:mm|m|kN|kNm|kPa|MPa|kg|mm²|m²|m³)(?:/\w+[²³]?)?(?![\w/²³-])")
+
+
+def test_figures_are_in_the_units_of_the_project(source):
+    """Each figure is that of the results in its unit, not the rounded one of SI turned over."""
+    american = replace(source, system="US", title=[("Job", "4711"), ("Client", "Mudflat Trust & Co")])
+    parts = dict.fromkeys((k for k in CHAPTERS if k not in ("verdict", "basis")), "all")
+    text = page(american, parts)
+    told, rows = words(re.sub(r"<svg.*?</svg>", "", text, flags=re.S)), cells(text)
+    assert "Units US: ft, in, kip, psi" in re.sub(r"\s+", " ", told)
+    assert not SI_UNITS.findall(told)
+    assert SI_UNITS.findall(words(re.sub(r"<svg.*?</svg>", "", page(source, parts), flags=re.S)))
+    for b in source.results["equilibrium"]:
+        assert any(c[:2] == [b["case"], number(b["applied_kN"] / 4.4482216)] for c in rows if c)
+    z = max(source.results["zones"], key=lambda z: z["utilisation"])
+    row = next(c for c in rows if c and c[0] == z["id"] and c[-1] == number(z["utilisation"]))
+    assert row[5:8] == [number(z["u_m"] / 0.3048), number(z["d_mm"] / 25.4), number(z["v_Ed_kPa"] * 0.14503774, 1)]
+    slab = source.floor.slabs[0]
+    assert [slab.id, number(slab.thickness_m / 0.0254)] in [c[:2] for c in rows if c]
+    strip = max(source.results["strips"], key=lambda x: max(map(abs, (*x["M_kNm"][0], *x["M_kNm"][1]))))
+    assert number(min(strip["M_kNm"][0]) * 0.73756215) in next(
+        c for c in rows if c and c[0] == strip["label"] and c[1] == strip["direction"]
+    )
+    assert f"{source.results['steel']['mass_kg'] / 0.45359237:,.0f} lb" in told
+    # Traces: 250 mm and 30 MPa; rules that hold in SI alone keep their units.
+    told = words(page(american, {"verdict": "all"}))
+    assert re.search(r"h = 9\.84 in", told)
+    assert re.search(r"f_ck = 4,351 psi", told)
+    assert "Job 4711 Client Mudflat Trust & Co" in re.sub(r"\s+", " ", words(page(american, {"run": "all"})))
+
+
+def test_nothing_reaches_beyond_the_edge_of_its_page(source):
+    """Tables and figures of all chapters, with names as long as they may be."""
+    from weasyprint import HTML
+
+    long = "column strip of the north-eastern corner C00–C10 and on"
+    strips = [{**s, "label": long} for s in source.results["strips"]]
+    wide = replace(source, results={**source.results, "strips": strips})
+    for page_ in HTML(string=page(wide, ALL)).render().pages:
+        box = page_._page_box
+        right = box.content_box_x() + box.width
+        for part in box.descendants():
+            if part.element_tag in ("table", "td", "th", "p", "figure", "svg"):
+                assert part.position_x + part.margin_width() <= right + 0.5, (part.element_tag, part.element)

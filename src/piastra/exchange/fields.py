@@ -9,6 +9,7 @@ from __future__ import annotations
 import io
 import json
 import struct
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -90,10 +91,11 @@ def fields(outcome: Outcome) -> bytes:
                     add(_greatest(outcome, 1e3 * widths[number].max(axis=0)), quantity="crack_width", **about)
             add(1e3 * lived.w[-1][kept.node].astype(np.float64), quantity="w", of=stage.id, kind="history", limit_state=None)
             add(_cracked(outcome, lived.state.worst), quantity="cracked", of=stage.id, kind="history", limit_state=None)
-    if outcome.steel.required is not None and outcome.steel.given is not None:
+    steel = outcome.steel_everywhere
+    if steel is not None:
         for r, (face, direction) in enumerate(ROWS):
-            add(1e6 * outcome.steel.required[r], quantity="steel", of=f"{face} {direction}", kind="required", limit_state=None)
-            shortfall = np.maximum(outcome.steel.required[r] - outcome.steel.given[r], 0.0)
+            add(1e6 * steel.required[r], quantity="steel", of=f"{face} {direction}", kind="required", limit_state=None)
+            shortfall = np.maximum(steel.required[r] - steel.given[r], 0.0)
             add(1e6 * shortfall, quantity="steel", of=f"{face} {direction}", kind="shortfall", limit_state=None)
     index, edges = triangles(outcome), sides(outcome)
     xy = outcome.meshed.mesh.xy[kept.node]
@@ -129,6 +131,23 @@ def read_fields(content: bytes) -> bytes:
         a = {k: file[k] for k in file.files}
     values = values_of(a["values"], a["peak"], along_curve(a["xy"].astype(np.float64)), VALUE_BITS)
     return a["header"].tobytes() + b"".join(part.tobytes() for part in (a["xy"], a["index"], a["edges"], values.astype("<f4")))
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """The fields of a run: what each of them is ``about``, places (p, 2) m, the triangles (t, 3) between them, and values (f, p)."""
+
+    about: list[dict[str, Any]]
+    xy: Array
+    triangles: npt.NDArray[np.int64]
+    values: Array
+
+
+def drawn_fields(content: bytes) -> Drawn:
+    """The fields in a file that :func:`kept_fields` made."""
+    header, xy, index, _, values = _parts(read_fields(content))
+    about = json.loads(header[4:])["fields"]
+    return Drawn(about, xy.astype(np.float64), index.astype(np.int64), values.astype(np.float64))
 
 
 def _parts(

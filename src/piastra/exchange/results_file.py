@@ -55,7 +55,7 @@ def seconds(outcome: Outcome) -> dict[str, float]:
         "factorise": factorise,
         "solve": total("solutions", "arrangements", "factors", "lifted"),
         "recover": total("forces"),
-        "check": total("layout", "stations", "strips", "mats", "steel", "bar groups", "beams", "flanges", "shear", "column bars", "zone outlines", "zone places", "zones", "remedies", "mends", "opinion places", "opinions", "lines", "body axes", "frozen", "body", "long term",
+        "check": total("layout", "stations", "strips", "mats", "steel", "bar groups", "steel beside strips", "steel everywhere", "beams", "flanges", "shear", "column bars", "zone outlines", "bars over zones", "zone places", "zones", "remedies", "mends", "opinion places", "opinions", "lines", "body axes", "frozen", "body", "long term",
                        "sags", "checks", "lasting checks"),
     }  # fmt: skip
     return {**{k: round(v, 4) for k, v in out.items()}, "total": round(sum(out.values()), 4)}

@@ -215,6 +215,11 @@ def column_of(headings: Sequence[Cell], *names: str) -> int | None:
     return None
 
 
+def label_of(cell: Cell) -> str:
+    """A cell as a label: a number without needless figures."""
+    return f"{cell:g}" if isinstance(cell, float) else str(cell or "").strip()
+
+
 def _answer(ask: dict[str, Any], content: bytes) -> Any:
     try:
         return {"rows": _workbook(content, ask["name"])}

@@ -42,6 +42,13 @@ class Level(Record):
     height_m: Positive
 
 
+class TitleLine(Record):
+    """A line of the title block of reports: what it is (job, client, part), and what stands there."""
+
+    id: Label
+    text: Annotated[str, Field(max_length=200)] = ""
+
+
 class ParallelLines(Record):
     """Parallel setting-out lines: the first through ``origin``, the others to its left by the spacings.
 
@@ -99,11 +106,12 @@ class Project(Record):
     parameters: dict[Label, Number] = {}
     """National values that replace the standard's recommended ones, by key."""
     combination_sets: list[CombinationSet] = []
+    title_block: Annotated[list[TitleLine], Field(max_length=12)] = []
 
     @model_validator(mode="after")
     def _labels_once(self) -> Project:
         found = []
-        for name in ("concretes", "rebars", "levels", "grid_sets", *LOADING, "combination_sets"):
+        for name in ("concretes", "rebars", "levels", "grid_sets", *LOADING, "combination_sets", "title_block"):
             seen: set[str] = set()
             for i, item in enumerate(getattr(self, name)):
                 if item.id in seen:

@@ -1,4 +1,4 @@
-"""What stands in a report: chapters of paragraphs, tables, figures and traces. Figures are in SI units."""
+"""What stands in a report: chapters of paragraphs, tables, figures and traces."""
 
 from __future__ import annotations
 
@@ -9,12 +9,13 @@ from typing import Any, Literal
 from piastra.core.audit import audit
 from piastra.core.model import Floor
 from piastra.core.standards.registry import parameters
-from piastra.core.trace.amounts import plain
-from piastra.exchange.bar_drawing import bars_svg, plan_svg
+from piastra.exchange.bar_drawing import bars_svg
+from piastra.exchange.contour_drawing import Field, contours_svg
+from piastra.exchange.plan_drawing import plan_svg
+from piastra.exchange.report.units import MINUS, US, Shown, System, column, number, spoken, with_unit
 
 Detail = Literal["summary", "governing", "all"]
 """How much of a chapter: its figures in short; with what governs; or every row with its trace."""
-MINUS = "−"
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +55,28 @@ class Source:
     stale: str = ""
     signed: Sequence[SignedLine] = ()
     said: Sequence[SaidLine] = ()
+    title: Sequence[tuple[str, str]] = ()
+    """The project's own lines of the title block."""
+    system: System = "SI"
+    fields: Mapping[str, Sequence[Field]] = field(default_factory=dict)
+    """By chapter, what is drawn there over the floor."""
+
+    def drawn(self, chapter: str) -> list[Figure]:
+        """The fields of a chapter as figures."""
+        out = []
+        for f in self.fields.get(chapter, ()):
+            own = US.get(f.unit) if self.system == "US" else None
+            svg = contours_svg(self.floor, f, own.factor, own.name, own.digits) if own else contours_svg(self.floor, f)
+            out.append(Figure(svg.decode(), f.title))
+        return out
+
+    def told(self, value: float, unit: str, digits: int) -> str:
+        """A figure of a sentence, given in a unit of SI."""
+        return with_unit(value, unit, digits, self.system)
+
+    def spoken(self, found: Mapping[str, Any], key: str) -> str:
+        """A sentence of the results: marked where it has amounts."""
+        return spoken(found["said"], self.system) if found.get("said") else str(found[key])
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,14 +114,6 @@ class Chapter:
     parts: list[str | Table | Figure | Traced] = field(default_factory=list)
 
 
-def number(value: float | None, digits: int = 2) -> str:
-    """A figure; a dash where there is none."""
-    if value is None:
-        return "–"
-    text = f"{value:,.{digits}f}"
-    return text.replace("-", MINUS) if float(text.replace(",", "")) else text.lstrip("-")
-
-
 def _table(heads: Sequence[str], rows: Iterable[Sequence[object]], title: str = "") -> Table:
     written = [[c if isinstance(c, str) else number(float(c)) if isinstance(c, float) else str(c) for c in row] for row in rows]
     right = frozenset(
@@ -111,6 +126,8 @@ def _is_figure(text: str) -> bool:
     return text == "–" or text.replace(MINUS, "").replace(",", "").replace(".", "").replace("e", "", 1).isdigit()
 
 
+ABREAST = 8
+"""Load cases in one table."""
 STATUS = {"pass": "passes", "fail": "fails", "unchecked": "not checked", "uncovered": "not all covered"}
 
 
@@ -137,7 +154,14 @@ def _verdict(s: Source, detail: Detail) -> Chapter:
         _table(
             ("Check", "Worst place", "Combination", "Utilisation", "Verdict", ""),
             [
-                (_named(r["check"]), r["where"], r["combination"], number(r["utilisation"]), STATUS[r["status"]], r["reason"])
+                (
+                    _named(r["check"]),
+                    r["where"],
+                    r["combination"],
+                    number(r["utilisation"]),
+                    STATUS[r["status"]],
+                    s.spoken(r, "reason"),
+                )
                 for r in rows
             ],
         )
@@ -145,7 +169,7 @@ def _verdict(s: Source, detail: Detail) -> Chapter:
     if s.results["uncovered"]:
         out.parts.append(
             _table(("Check", "What it does not reach", "Why"),
-                   [(_named(u["check"]), u["id"] or u["kind"], u["reason"]) for u in s.results["uncovered"]], "Not covered")
+                   [(_named(u["check"]), u["id"] or u["kind"], s.spoken(u, "reason")) for u in s.results["uncovered"]], "Not covered")
         )  # fmt: skip
     if detail == "summary":
         return out
@@ -193,7 +217,7 @@ def _geometry(s: Source, detail: Detail) -> Chapter:
     f = s.floor
     out = Chapter("geometry", "Geometry", [Figure(plan_svg(f).decode(), "Plan of the floor")])
     out.parts.append(_table(("Slab", "Thickness mm", "Level of top m", "Concrete", "Covers top, bottom mm"),
-        [(x.id, number(1e3 * x.thickness_m, 0), number(x.top_offset_m, 3), x.concrete, f"{x.cover_top_mm:g}, {x.cover_bottom_mm:g}") for x in f.slabs]))  # fmt: skip
+        [(x.id, number(1e3 * x.thickness_m, 0), number(x.top_offset_m, 3), x.concrete, Shown("{}, {}", (x.cover_top_mm, x.cover_bottom_mm), 0)) for x in f.slabs]))  # fmt: skip
     if detail != "summary":
         if f.thickenings:
             out.parts.append(_table(("Thickening", "Kind", "Thickness mm"),
@@ -212,7 +236,9 @@ def _geometry(s: Source, detail: Detail) -> Chapter:
 
 
 def _section(shape: Any) -> str:
-    return f"⌀{1e3 * shape.diameter_m:.0f}" if shape.kind == "circle" else f"{1e3 * shape.b_m:.0f} × {1e3 * shape.d_m:.0f}"
+    if shape.kind == "circle":
+        return Shown("⌀{}", (1e3 * shape.diameter_m,), 0)
+    return Shown("{} × {}", (1e3 * shape.b_m, 1e3 * shape.d_m), 0)
 
 
 def _loads(s: Source, detail: Detail) -> Chapter:
@@ -242,9 +268,23 @@ def _balance(s: Source, detail: Detail) -> Chapter:
         [(b["case"], number(b["applied_kN"], 1), number(b["reaction_kN"], 1), f"{b['residual']:.0e}".replace("-", MINUS), number(b["lost_kN"], 1)) for b in s.results["equilibrium"]]))  # fmt: skip
     if detail == "all":
         names = [c.id for c in s.floor.load_cases]
-        out.parts.append(_table(("Support", *(f"F {n} kN" for n in names)),
-            [(r["support"], *(number(r["values"][n]["F_kN"], 1) if n in r["values"] else "–" for n in names)) for r in s.results["reactions"]], "Reactions by case"))  # fmt: skip
+        # As many cases side by side as a page is wide.
+        for start in range(0, len(names), ABREAST):
+            some = names[start : start + ABREAST]
+            rows = [
+                (r["support"], *(number(r["values"][n]["F_kN"], 1) if n in r["values"] else "–" for n in some))
+                for r in s.results["reactions"]
+            ]
+            out.parts.append(_table(("Support", *(f"F {n} kN" for n in some)), rows, "Reactions by case" if start == 0 else ""))
     return out
+
+
+def _moments(s: Source, detail: Detail) -> Chapter | None:
+    figures = s.drawn("moments")
+    if not figures:
+        return None
+    # The first two tell the bottom of the slab, the others its top.
+    return Chapter("moments", "Moments", [*(figures[:2] if detail == "summary" else figures)])
 
 
 def _strips(s: Source, detail: Detail) -> Chapter | None:
@@ -265,8 +305,8 @@ def _strips(s: Source, detail: Detail) -> Chapter | None:
         return number(f["required_mm2_m"][k], 0), number(f["provided_mm2_m"][k], 0)
 
     out.parts.append(_table(
-        ("Strip", "Bars", "Kind", "Span m", "Width m", "Least M kNm", "Greatest M kNm", "Top needs mm²/m", "has", "Bottom needs mm²/m", "has"),
-        [(x["label"], x["direction"], x["kind"], number(x["span_m"]), number(max(x["width_m"])), number(min(x["M_kNm"][0]), 1), number(max(x["M_kNm"][1]), 1),
+        ("Strip", "Bars", "Span m", "Width m", "Least M kNm", "Greatest M kNm", "Top needs mm²/m", "Top has mm²/m", "Bottom needs mm²/m", "Bottom has mm²/m"),
+        [(x["label"], x["direction"], number(x["span_m"]), number(max(x["width_m"])), number(min(x["M_kNm"][0]), 1), number(max(x["M_kNm"][1]), 1),
           *steel(x, "top"), *steel(x, "bottom")) for x in shown], "Ultimate moments, and steel at the station that is used most"))  # fmt: skip
     return out
 
@@ -277,12 +317,12 @@ def _tendons(s: Source, detail: Detail) -> Chapter | None:
         return None
     out = Chapter("tendons", "Tendons")
     mass = sum(t["mass_kg"] for t in tendons)
-    out.parts.append(f"{len(tendons)} tendons, {number(mass, 0)} kg of strand.")
+    out.parts.append(f"{len(tendons)} tendons, {s.told(mass, 'kg', 0)} of strand.")
     shown = tendons if detail == "all" else tendons[: 20 if detail == "governing" else 5]
     if len(shown) < len(tendons):
         out.parts.append(f"The first {len(shown)} of {len(tendons)}.")
     out.parts.append(_table(
-        ("Tendon", "Length m", "Area mm²", "Jacking kN", "Extension mm", "Transfer, mean kN", "In the end, least kN", "mean kN", "Loss over time MPa"),
+        ("Tendon", "Length m", "Area mm²", "Jacking kN", "Extension mm", "At transfer, mean kN", "In the end, least kN", "In the end, mean kN", "Loss over time MPa"),
         [(t["id"], number(t["length_m"]), number(t["area_mm2"], 0), number(max(t["jacking_kN"]), 0), number(t["extension_mm"], 1),
           number(sum(t["transfer_kN"]) / len(t["transfer_kN"]), 0), number(t["least_kN"], 0), number(t["mean_kN"], 0), number(t["time_loss_MPa"], 1)) for t in shown]))  # fmt: skip
     return out
@@ -300,7 +340,7 @@ def _life(s: Source, detail: Detail) -> Chapter | None:
     if detail != "summary":
         out.parts.append(_table(
             ("Span", "Limit", "Deflection mm", "Band mm", "Limit mm", "Utilisation"),
-            [(x["where"], x["limit"], number(x["sag_mm"], 1), f"{number(x['band_mm'][0], 1)} to {number(x['band_mm'][1], 1)}", number(x["limit_mm"], 1), number(x["utilisation"]))
+            [(x["where"], x["limit"], number(x["sag_mm"], 1), Shown("{} to {}", (x["band_mm"][0], x["band_mm"][1]), 1), number(x["limit_mm"], 1), number(x["utilisation"]))
              for x in sorted(history["sags"], key=lambda x: -x["utilisation"])[: None if detail == "all" else 10]]))  # fmt: skip
     return out
 
@@ -311,7 +351,9 @@ def _audit(s: Source, detail: Detail) -> Chapter:
     if not found:
         out.parts.append("The audit finds nothing.")
     else:
-        out.parts.append(_table(("At", "What", "Why"), [(f.id or f.list, plain(f.what), plain(f.why)) for f in found]))
+        out.parts.append(
+            _table(("At", "What", "Why"), [(f.id or f.list, spoken(f.what, s.system), spoken(f.why, s.system)) for f in found])
+        )
     return out
 
 
@@ -348,22 +390,25 @@ def _steel(s: Source, detail: Detail) -> Chapter:
     out = Chapter("steel", "Reinforcement")
     total, takes = r["steel"], r["takeoff"]
     out.parts.append(
-        f"{number(takes['concrete_m3'], 1)} m³ of concrete without columns and walls; "
-        f"{number(takes['carbon_kg'], 0)} kg of CO₂ with bars and strands by the floor's factors."
+        f"{s.told(takes['concrete_m3'], 'm³', 1)} of concrete without columns and walls; "
+        f"{s.told(takes['carbon_kg'], 'kg', 0)} of CO₂ with bars and strands by the floor's factors."
     )
     out.parts.append(
-        f"{number(total['mass_kg'], 0)} kg in all, {number(total['kg_m2'])} kg/m², of which laps {number(total['laps_kg'], 0)} kg."
+        f"{s.told(total['mass_kg'], 'kg', 0)} in all, {s.told(total['kg_m2'], 'kg/m²', 2)}, of which laps {s.told(total['laps_kg'], 'kg', 0)}."
     )
     if detail != "summary" and r["bars"]:
         for face in ("bottom", "top"):
             for direction in ("x", "y"):
                 if any(b["face"] == face and b["direction"] == direction for b in r["bars"]):
                     out.parts.append(
-                        Figure(bars_svg(s.floor, dict(r), face, direction).decode(), f"Bars {face}, along {direction}")
+                        Figure(
+                            bars_svg(s.floor, dict(r), face, direction, printed=True).decode(),
+                            f"Bars {face}, along {direction}, with their marks as far as there is room",
+                        )
                     )
     if detail == "all" and r["bars"]:
-        out.parts.append(_table(("Mark", "Lies", "Bar", "Count", "Length m", "Mass kg", "Asked by"),
-            [(b["mark"], f"{b['face']} {b['direction']}", f"⌀{b['bar_mm']:g}–{b['spacing_mm']:.0f}", str(b["count"]), number(b["length_m"]), number(b["mass_kg"], 0),
+        out.parts.append(_table(("Mark", "Lies", "Bar mm", "Count", "Length m", "Mass kg", "Asked by"),
+            [(b["mark"], f"{b['face']} {b['direction']}", Shown("⌀{}–{}", (b["bar_mm"], b["spacing_mm"]), 0), str(b["count"]), number(b["length_m"]), number(b["mass_kg"], 0),
               ", ".join(dict.fromkeys(w["provision"].replace("_", " ") for w in b["why"]))) for b in r["bars"]], "Schedule"))  # fmt: skip
     return out
 
@@ -391,6 +436,8 @@ def _deflection(s: Source, detail: Detail) -> Chapter | None:
         out.parts.append(
             "By the quick estimate with interpolated curvatures; the rigorous history of the floor was not computed."
         )
+    if detail != "summary":
+        out.parts.extend(s.drawn("deflection"))
     shown = sags if detail == "all" else sags[: 10 if detail == "governing" else 3]
     out.parts.append(_table(("Span", "Limit", "Combination", "Span m", "Deflection mm", "Limit mm", "Utilisation"),
         [(x["where"], x["limit"] or "–", x["combination"], number(x["span_m"]), number(x["sag_mm"], 1), number(x["limit_mm"], 1), number(x["utilisation"])) for x in shown]))  # fmt: skip
@@ -405,7 +452,7 @@ def _run(s: Source, detail: Detail) -> Chapter:
         out.parts.append(
             _table(
                 ("Kind", "Where", "What"),
-                [(m["severity"], m["where"], m["sentence"]) for m in r["messages"]],
+                [(m["severity"], m["where"], s.spoken(m, "sentence")) for m in r["messages"]],
                 "What the run told",
             )
         )
@@ -416,7 +463,7 @@ Build = Callable[[Source, Detail], Chapter | None]
 CHAPTERS: dict[str, tuple[str, Build]] = {
     "verdict": ("Verdict", _verdict), "basis": ("Basis and assumptions", _basis), "materials": ("Materials", _materials),
     "geometry": ("Geometry", _geometry), "loads": ("Loads", _loads), "combinations": ("Combinations", _combinations),
-    "balance": ("Mesh and balance", _balance), "strips": ("Strips", _strips), "steel": ("Reinforcement", _steel), "tendons": ("Tendons", _tendons),
+    "balance": ("Mesh and balance", _balance), "moments": ("Moments", _moments), "strips": ("Strips", _strips), "steel": ("Reinforcement", _steel), "tendons": ("Tendons", _tendons),
     "punching": ("Punching", _punching), "deflection": ("Deflection", _deflection), "life": ("Life of the floor", _life),
     "audit": ("Audit of the model", _audit), "review": ("Checking", _review), "run": ("Run", _run),
 }  # fmt: skip
@@ -426,4 +473,15 @@ CHAPTERS: dict[str, tuple[str, Build]] = {
 def chapters(source: Source, wanted: Mapping[str, Detail]) -> list[Chapter]:
     """The ``wanted`` chapters in their order; those that a floor has nothing for are left out."""
     made = [build(source, wanted[key]) for key, (_, build) in CHAPTERS.items() if key in wanted]
-    return [c for c in made if c is not None]
+    return [_in_units(c, source.system) for c in made if c is not None]
+
+
+def _in_units(chapter: Chapter, system: System) -> Chapter:
+    """The chapter with its tables in the system's units."""
+
+    def converted(table: Table) -> Table:
+        columns = [column(head, [row[k] for row in table.rows], system) for k, head in enumerate(table.heads)]
+        rows = list(zip(*(cells for _, cells in columns), strict=True))
+        return Table([head for head, _ in columns], rows, table.title, table.figures)
+
+    return Chapter(chapter.key, chapter.title, [converted(p) if isinstance(p, Table) else p for p in chapter.parts])

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 
 from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
-from piastra.exchange.report.chapters import MINUS, Detail, Figure, Source, Table, Traced, chapters, number
+from piastra.core.model.quantities import Quantity
+from piastra.exchange.report.chapters import Detail, Figure, Source, Table, Traced, chapters
+from piastra.exchange.report.units import MINUS, System, formatted, number, of_quantity, spoken
 from piastra.exchange.tables import Table as Sheet
 from piastra.exchange.tables import to_book
 
 _PAGES = Environment(
     loader=PackageLoader("piastra.exchange.report"), autoescape=select_autoescape(), undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
 )  # fmt: skip
-_DIGITS: dict[str, int] = {
+_DIGITS: dict[Quantity, int] = {
     "length": 3,
     "size": 0,
     "bar": 1,
@@ -28,23 +31,24 @@ _DIGITS: dict[str, int] = {
 }
 
 
-def _valued(value: Mapping[str, object]) -> str:
-    """A value of a trace with its unit; sizes in mm."""
-    amount, unit, quantity = float(value["value"]), str(value["unit"]), str(value["quantity"])  # type: ignore[arg-type]
-    if quantity == "size":
-        amount, unit = 1e3 * amount, "mm"
+def _valued(value: Mapping[str, Any], system: System) -> str:
+    """A value of a trace with its unit; sizes in small units."""
+    quantity: Quantity = value["quantity"]
+    own = of_quantity(quantity, system)
+    amount, unit = (float(value["value"]) * own.factor, own.name) if own else (float(value["value"]), str(value["unit"]))
     if amount == 0:
         return f"0 {unit}".strip()
-    digits = _DIGITS.get(quantity, 3)
+    digits = own.digits if own else _DIGITS.get(quantity, 3)
     # Small figures keep what they say.
     if abs(amount) < 10.0**-digits * 10:
-        return f"{amount:.3g} {unit}".strip().replace("-", "−")
-    return f"{number(amount, digits)} {unit}".strip()
+        return f"{amount:.3g} {unit}".strip().replace("-", MINUS)
+    return f"{formatted(amount, digits)} {unit}".strip()
 
 
 _KINDS: dict[type, str] = {str: "text", Table: "table", Figure: "figure", Traced: "traced"}
 _PAGES.filters["valued"] = _valued
 _PAGES.filters["number"] = number
+_PAGES.filters["spoken"] = spoken
 _PAGES.filters["drawing"] = lambda svg: Markup(svg)
 _PAGES.tests["of_kind"] = lambda part, kind: _KINDS[type(part)] == kind
 

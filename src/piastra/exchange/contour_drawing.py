@@ -1,0 +1,130 @@
+"""A field over a floor as SVG: bands of even steps, with their legend and the extremes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.model import Floor
+from piastra.exchange.plan_drawing import SCALE, PlanDrawing
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+BANDS = 11
+"""About so many bands."""
+SNAPPED = 1e-4
+"""Pieces of bands are joined on a grid of this, m."""
+LEGEND = 0.16
+"""Width of the legend over that of the floor."""
+ABOVE = ("#f3e7cf", "#ebd2ae", "#e1b98a", "#d49c68", "#c67f4b", "#b4622f", "#98492a", "#7a3727", "#5a2a22")
+BELOW = ("#d5e0dc", "#b3c8c6", "#8eaeb0", "#6b969a", "#477980", "#2c5f69", "#17414a")
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """Values (p,) at places (p, 2) m, which ``triangles`` (t, 3) join; their ``unit`` of SI, and what they are."""
+
+    title: str
+    unit: str
+    xy: Array
+    triangles: Ints
+    values: Array
+
+
+def step_of(least: float, greatest: float) -> float:
+    """A round step by which about ``BANDS`` bands reach from nought, or from the least to the greatest value."""
+    rough = max(max(greatest, 0.0) - min(least, 0.0), 1e-9) / BANDS
+    power = 10.0 ** np.floor(np.log10(rough))
+    return float(next(m for m in (1, 2, 2.5, 5, 10) if m * power >= rough * (1 - 1e-9)) * power)
+
+
+def bands(field: Field, factor: float) -> list[tuple[float, float, BaseGeometry]]:
+    """From, to (in the values' unit times ``factor``), and where the field, straight over each triangle, lies between them."""
+    values = field.values * factor
+    corners, v = field.xy[field.triangles], values[field.triangles]
+    fine = np.isfinite(v).all(axis=1)
+    corners, v = corners[fine], v[fine]
+    if not len(v):
+        return []
+    least, greatest = float(v.min()), float(v.max())
+    step = step_of(least, greatest)
+    out = []
+    first = int(np.floor(least / step))
+    for k in range(first, max(int(np.ceil(greatest / step)), first + 1)):
+        low, high = k * step, (k + 1) * step
+        whole = (v >= low).all(axis=1) & (v <= high).all(axis=1)
+        cut = np.flatnonzero(~whole & (v.min(axis=1) < high) & (v.max(axis=1) > low))
+        pieces = [p for t in cut.tolist() if (p := _between(corners[t], v[t], low, high)) is not None]
+        shapes = shapely.union_all([*shapely.polygons(corners[whole]), *pieces], grid_size=SNAPPED)
+        out.append((low, high, shapes))
+    return out
+
+
+def _between(corners: Array, v: Array, low: float, high: float) -> Polygon | None:
+    """The part (m) of a triangle where its values lie between two."""
+    points = list(zip(corners.tolist(), v.tolist(), strict=True))
+    for level, sense in ((low, 1.0), (high, -1.0)):
+        kept = []
+        for (a, va), (b, vb) in zip(points, [*points[1:], *points[:1]], strict=True):
+            da, db = sense * (va - level), sense * (vb - level)
+            if da >= 0:
+                kept.append((a, va))
+            if da * db < 0:
+                t = da / (da - db)
+                kept.append(([a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])], level))
+        points = kept
+    return Polygon([p for p, _ in points]) if len(points) > 2 else None
+
+
+def colours(found: Sequence[tuple[float, float, BaseGeometry]]) -> list[str]:
+    """Of each band one of its own, from light by nought to dark at either end."""
+    below = sum(high <= 0 for _, high, _ in found)
+    return [*reversed(_ramp(BELOW, below)), *_ramp(ABOVE, len(found) - below)]
+
+
+def _ramp(between: Sequence[str], count: int) -> list[str]:
+    ends = np.array([[int(c[k : k + 2], 16) for k in (1, 3, 5)] for c in between])
+    at = np.linspace(0, len(between) - 1, count) if count > len(between) else np.arange(count)
+    mixed = [np.interp(at, np.arange(len(between)), ends[:, k]) for k in range(3)]
+    return ["#" + "".join(f"{round(v):02x}" for v in one) for one in zip(*mixed, strict=True)]
+
+
+def contours_svg(floor: Floor, field: Field, factor: float = 1.0, unit: str = "", digits: int = 1) -> bytes:
+    """The drawing, to be printed under a caption; values times ``factor`` are in the ``unit`` that it names, instead of the field's."""
+    found = bands(field, factor)
+    x = field.xy[:, 0]
+    drawing = PlanDrawing(floor, printed=True, beside=LEGEND * float(np.ptp(x)) if len(x) else 0.0)
+    step = found[0][1] - found[0][0] if found else 1.0
+    own = colours(found)
+    for colour, (_, _, shape) in zip(own, found, strict=True):
+        rings = [r for p in shapely.get_parts(shape) if isinstance(p, Polygon) for r in (p.exterior, *p.interiors)]
+        path = "".join(drawing.path(shapely.get_coordinates(r)[:-1], True) for r in rings)
+        drawing.lines.append(f'<path d="{path}" fill="{colour}" fill-rule="evenodd" stroke="none"/>')
+    drawing.plan()
+    values = field.values * factor
+    for k, anchor in ((int(np.nanargmax(values)), "greatest"), (int(np.nanargmin(values)), "least")) if found else ():
+        if values[k] == 0:
+            continue
+        px, py = drawing.at(field.xy[k])
+        drawing.lines.append(
+            f'<circle cx="{px:.1f}" cy="{py:.1f}" r="{drawing.letters / 4:.1f}" fill="#ffffff" stroke="#1e2a35"/>'
+        )
+        told = f"{values[k]:.{digits}f}".replace("-", "−")
+        for rim in (f'stroke="#ffffff" stroke-width="{drawing.letters / 4:.1f}"', f'class="{anchor}"'):
+            drawing.write(px + drawing.letters / 2, py - drawing.letters / 3, told, rim)
+    # The legend, the greatest band at its top.
+    left, line = SCALE * (drawing.x1 - drawing.x0) + 2.2 * SCALE, 1.5 * drawing.letters
+    drawing.write(left, line, unit or field.unit)
+    places = max(0, -int(np.floor(np.log10(step) + 1e-9)) + (step * 10 ** -np.floor(np.log10(step)) == 2.5)) if found else 0
+    for k, (colour, (low, high, _)) in enumerate(zip(reversed(own), reversed(found), strict=True)):
+        top = (k + 1.5) * line
+        drawing.lines.append(f'<rect x="{left:.1f}" y="{top:.1f}" width="{1.6 * line:.1f}" height="{line:.1f}" fill="{colour}"/>')
+        drawing.write(left + 1.9 * line, top + 0.75 * line, f"{low:.{places}f} to {high:.{places}f}".replace("-", "−"))
+    return drawing.svg("")
