@@ -45,6 +45,21 @@ def test_remedies_of_a_sag_promise_what_the_floor_then_does():
     assert next(r["kind"] for r in told[row.id.key]) == "thickness"
 
 
+def test_a_small_slab_made_thicker_carries_its_own_weight():
+    document = strip(L=5.0, h=0.3, q=0.5, bar=16, spacing=100, top=(16, 100))
+    del document["history"]
+    out = {"id": "S2", "outline": [[5, 0], [7.8, 0], [7.8, 2], [5, 2]], "thickness_m": 0.1}
+    document["slabs"].append({**document["slabs"][0], **out})
+    # Nothing lies on it but what it weighs itself.
+    document["loads"][0]["outline"] = [[0, 0], [5, 0], [5, 2], [0, 2]]
+    outcome = solve_floor(floor_from(document))
+    row = worst(outcome, "deflection")
+    thick = next(r for r in outcome.mends[row.id.key] if r.kind == "thickness")
+    assert [s["id"] for s in thick.edit["slabs"]] == ["S2"]
+    again = solve_floor(floor_from(changed(document, thick.edit)))
+    assert next(x for x in again.rows if x.id == row.id).utilisation == pytest.approx(thick.utilisation, rel=0.03)
+
+
 def test_of_a_floor_with_a_history_remedies_follow_its_own_sag():
     document = strip(q=3.0, bar=12, spacing=150, top=(8, 200))
     outcome = solve_floor(floor_from(document))

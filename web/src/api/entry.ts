@@ -54,9 +54,8 @@ const leftDemo = () => sessionStorage.getItem(LEFT) !== null;
 /** Who signs out of the demo is not signed in again by the page itself. */
 export const leaveDemo = (left: boolean) => (left ? sessionStorage.setItem(LEFT, "") : sessionStorage.removeItem(LEFT));
 
-/** Resolves when somebody is signed in. */
+/** Resolves when somebody signs in. */
 function signedIn(): Promise<void> {
-  if (useEntry.getState().state === "in") return Promise.resolve();
   return new Promise((done) => {
     const stop = useEntry.subscribe((entry) => {
       if (entry.state !== "in") return;
@@ -78,7 +77,8 @@ export async function fetchOwn(input: RequestInfo | URL, init?: RequestInit): Pr
     return fetch(input instanceof Request ? input.clone() : input, { ...init, headers });
   };
   for (let tries = 0; ; tries++) {
-    await signedIn();
+    // Who is in waits for nothing, not even for the turn of what draws the page.
+    if (useEntry.getState().state !== "in") await signedIn();
     const { me, lost, ask } = useEntry.getState();
     const guard = me?.guard ?? "";
     const answer = await send(guard);

@@ -81,15 +81,17 @@ export class EditQueue {
     const ahead = atLevel(edit.change(this.shownNow));
     if (ahead === this.shownNow) return Promise.resolve(false);
     const seen = this.refusals;
-    this.count(1);
-    this.show(ahead);
-    return this.inTurn(async () => {
+    // Its turn is taken before it is shown: a request that can leave does not wait until the page is drawn.
+    const saved = this.inTurn(async () => {
       // A change made on top of a refused one is made anew on what stands.
       const document = seen === this.refusals ? ahead : atLevel(edit.change(this.confirmed));
       const done = await this.send(document, edit.line, "ask", this.revisionNow);
       this.count(-1);
       return done;
     });
+    this.count(1);
+    this.show(ahead);
+    return saved;
   }
 
   async send(document: FloorDocument, line: string, settle: Settle, basis: number): Promise<boolean> {

@@ -32,9 +32,12 @@ class Pattern:
     def values(self, blocks: Sequence[Array]) -> Array:
         """The entries (nnz,) for the blocks, (e, d, d) each, in the order in which the pattern was made."""
         flat = np.concatenate([b.ravel() for b in blocks]) if len(blocks) > 1 else blocks[0].ravel()
-        picked = flat[self.source]
-        picked[self.twice] *= 2.0
-        return np.asarray(np.add.reduceat(picked, self.start))
+        times = np.ones(len(self.source))
+        times[self.twice] = 2.0
+        # As a product with a sparse matrix nothing is picked that is not summed at once.
+        ends = np.append(self.start, np.int32(len(self.source)))
+        sums = sp.csr_matrix((times, self.source, ends), shape=(len(self.start), len(flat)), copy=False)
+        return np.asarray(sums @ flat)
 
     def matrix(self, values: Array) -> sp.csr_matrix:
         """The matrix with these entries."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -21,20 +21,42 @@ Ints = npt.NDArray[np.int64]
 FORCES = ("n_x", "n_y", "n_xy", "m_x", "m_y", "m_xy", "v_x", "v_y")
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Surroundings:
+    """What places on one mesh hang on, besides it: the ``part`` (e,) of each element, the nodes ``held`` (k,), the nodes of each
+    footprint and the columns' ``axes`` (m, 2) m."""
+
+    part: Ints
+    held: Ints
+    footprints: tuple[Ints, ...]
+    axes: Array
+
+    def __eq__(self, other: object) -> bool:
+        return (
+            isinstance(other, Surroundings)
+            and np.array_equal(self.part, other.part)
+            and np.array_equal(self.held, other.held)
+            and np.array_equal(self.axes, other.axes)
+            and len(self.footprints) == len(other.footprints)
+            and all(map(np.array_equal, self.footprints, other.footprints))
+        )
+
+
 @dataclass(frozen=True, slots=True)
 class Places:
     """Where section forces are kept: one place for each node, part of one section, and side of walls and line supports.
 
     ``of`` (e, 4) the places of each element's corners (-1 for a triangle's fourth), elements as in
-    :class:`piastra.core.mesh.locate.Elements`; ``node`` (p,) and ``part`` (p,) of each place; ``zeta`` (p,) m
+    :class:`piastra.core.mesh.locate.Elements`; ``node``, ``part`` and one ``element`` (p,) of each place; ``zeta`` (p,) m
     the depth of its section's middle plane below the reference plane, ``h`` (p,) m; ``mean`` (p, corners) averages the
     values at the corners of the elements ``rough`` (k,), nil at the places ``smooth`` (s,), where ``fits`` gives membrane
-    forces and moments; ``faces`` are the places at columns' faces.
+    forces and moments; ``faces`` are the places at columns' faces. All but ``zeta`` and ``h`` follow from the mesh and what is ``around``.
     """
 
     of: Ints
     node: Ints
     part: Ints
+    element: Ints
     zeta: Array
     h: Array
     mean: sp.csr_matrix
@@ -42,15 +64,23 @@ class Places:
     smooth: Ints
     fits: Fits
     faces: Faces
+    around: Surroundings
 
 
 LEANING = 1.7
 """Where a patch lies so much to one side that its weights' magnitudes add up to more, moments are averaged instead."""
 
 
-def places(system: System, part: Ints, zeta: Array, h: Array) -> Places:
-    """Places for elements of the given ``part`` (e,), with ``zeta`` (e,) and ``h`` (e,)."""
+def places(system: System, part: Ints, zeta: Array, h: Array, last: Places | None = None) -> Places:
+    """Places for elements of the given ``part`` (e,), with ``zeta`` (e,) and ``h`` (e,).
+
+    Those of the same mesh that were found ``last`` stand where other sections have the same parts and the same supports.
+    """
     mesh = system.mesh
+    axes = np.array(system.held.master_at, dtype=np.float64).reshape(-1, 2)
+    around = Surroundings(part, _supported(system), tuple(system.held.slaves), axes)
+    if last is not None and last.around == around:
+        return replace(last, zeta=zeta[last.element], h=h[last.element])
     families = [f.nodes for f in system.families]
     corners = corners_of(families)
     lines = np.concatenate([np.zeros((0, 2), dtype=np.int64), *mesh.lines.values()])
@@ -64,7 +94,7 @@ def places(system: System, part: Ints, zeta: Array, h: Array) -> Places:
     centres = np.concatenate([mesh.xy[nodes].mean(axis=1) for nodes in families])
     points = [*system.held.master_at, *(mesh.xy[n] for n in mesh.points.values())]
     fitted = fits(mesh.xy[node], own, centres, found, np.array(points, dtype=np.float64).reshape(-1, 2))
-    held = mesh.xy[_supported(system)]
+    held = mesh.xy[around.held]
     to_support = cKDTree(held).query(mesh.xy[node])[0] if len(held) else np.full(len(node), np.inf)
     smooth = np.flatnonzero((fitted.leaning <= LEANING) & (to_support > fitted.radius))
     averaged = np.ones(len(count), dtype=bool)
@@ -80,9 +110,9 @@ def places(system: System, part: Ints, zeta: Array, h: Array) -> Places:
         n, c = nodes.shape
         of[row : row + n, :c] = place[start : start + n * c].reshape(n, c)
         start, row = start + n * c, row + n
-    axes = np.array(system.held.master_at, dtype=np.float64).reshape(-1, 2)
     faces = faces_of(mesh.xy, families, corners, place, node, system.held.slaves, axes)
-    return Places(of, node, part[element], zeta[element], h[element], mean, np.flatnonzero(is_rough), smooth, fitted, faces)
+    rough = np.flatnonzero(is_rough)
+    return Places(of, node, part[element], element, zeta[element], h[element], mean, rough, smooth, fitted, faces, around)
 
 
 def _supported(system: System) -> Ints:

@@ -134,25 +134,46 @@ def families(mesh: Mesh, quad_sections: Sections, tri_sections: Sections) -> tup
     return tuple(made)
 
 
-def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints) -> System:
-    """Assemble and factorise.
+def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, last: System | None = None) -> System:
+    """Assemble and factorise. What follows from the mesh and from which nodes are held is taken from the ``last`` system of the same mesh,
+    where these are the same nodes.
 
     Raises :class:`RefusedError` when a piece of the floor is free to move.
     """
     free = _unknowns(mesh, held, hold(mesh, held))
+    turn = free.turns()
+    if last is not None and _alike(last, free, held):
+        found, T = last.pattern, last.T
+    else:
+        found, T = _pattern(made, held, free), _transformation(free.number, turn, free.count)
+    matrix = found.matrix(found.values(_blocks(made, held, free, turn, None)))
+    start = time.perf_counter()
+    factor = _factorised(lambda: factorise(matrix))
+    return System(mesh, made, held, free, found, T, matrix, factor, time.perf_counter() - start)
+
+
+def _pattern(made: tuple[Family, ...], held: Restraints, free: Unknowns) -> Pattern:
     index = [free.number[family.nodes].reshape(len(family.nodes), -1) for family in made]
     node = held.springs()[0]
     if len(node):
         index.append(free.number[node])
     for c, slaves in enumerate(held.slaves):
         index += [free.masters[c : c + 1], free.number[slaves][:, :2].reshape(1, -1)]
-    found = pattern(index, free.count)
-    turn = free.turns()
-    matrix = found.matrix(found.values(_blocks(made, held, free, turn, None)))
-    T = _transformation(free.number, turn, free.count)
-    start = time.perf_counter()
-    factor = _factorised(lambda: factorise(matrix))
-    return System(mesh, made, held, free, found, T, matrix, factor, time.perf_counter() - start)
+    return pattern(index, free.count)
+
+
+def _alike(last: System, free: Unknowns, held: Restraints) -> bool:
+    """Whether entries fall at the same places as in the ``last`` system of the mesh, and the same nodes follow the same unknowns alike."""
+    same, of = np.array_equal, last.free
+    return (
+        same(of.number, free.number)
+        and same(of.masters, free.masters)
+        and of.turned.keys() == free.turned.keys()
+        and all(same(of.turned[n], matrix) for n, matrix in free.turned.items())
+        and same(last.held.springs()[0], held.springs()[0])
+        and len(last.held.slaves) == len(held.slaves)
+        and all(map(same, last.held.slaves, held.slaves))
+    )
 
 
 def renewed(system: System, made: tuple[Family, ...] | None = None, ignore: npt.NDArray[np.bool_] | None = None) -> System:

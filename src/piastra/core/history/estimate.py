@@ -24,7 +24,7 @@ Array = npt.NDArray[np.float64]
 BETA = 0.5
 """(7.19): for sustained loads."""
 ROUNDS = 10
-"""Solutions at most; each begins with the forces of the one before, the first with those of uncracked sections."""
+"""Solutions at most; each begins with the forces of the one before, the first with those of uncracked sections, or of the floor before a change."""
 SETTLED = 0.02
 """They end when deflections change by less than this share of the greatest."""
 SOLVED = 24
@@ -38,7 +38,7 @@ class Estimate:
     """Long-term deflections ``w`` (n, r + 1) m of all unit loads with the sections as they are cracked, and last of what does not follow the load
     (shrinkage). ``cracked`` (2, e), ``worst`` (2, e) tension over strength, ``bare``: where (e,) a section cracks in a face without bars; ``parts``
     (4, 2, e) curvatures elastic, of shrinkage, uncracked with creep, and all. ``change``: by what share of the greatest the last solution still moved
-    deflections; ``lost`` (e,): cracked sections that found no equilibrium."""
+    deflections; ``lost`` (e,): cracked sections that found no equilibrium; ``forces`` (e, 6) in the elements' axes about their middle planes."""
 
     w: Array
     cracked: npt.NDArray[np.bool_]
@@ -47,6 +47,7 @@ class Estimate:
     parts: Array
     change: float
     lost: npt.NDArray[np.bool_]
+    forces: Array
 
 
 def numbers_for(rules: AgeingRules, body: Body, moduli: dict[str, float], history: History) -> Numbers:
@@ -74,7 +75,8 @@ def estimate(
     displacements with uncracked sections and the moduli at 28 days, which give the first forces."""
     march = _march(system, families, body)
     try:
-        u, forces, trial, change = _bent(march, families, numbers, loads.combined(full), elastic)
+        first = np.concatenate([(f.elastic_law() @ f.strains(elastic)[..., None])[..., 0] for f in families])
+        u, forces, trial, change = _bent(march, numbers, loads.combined(full), first)
         # Some columns at once: all of them would take the room of the whole solution again.
         blocks = np.array_split(np.arange(len(full)), max(1, -(-len(full) // SOLVED)))
         w = np.concatenate([march.units(loads.vectors(some))[:, 2] for some in blocks], axis=1)
@@ -86,17 +88,37 @@ def estimate(
     bottom = trial.now[0][..., 1] > 0
     bare = (opened & np.where(bottom, body.bare[0], body.bare[1])).any(axis=0)
     return Estimate(
-        np.column_stack([w, constant]), opened, worst, bare, np.array(trial.parts), change, np.asarray(trial.lost.any(axis=0))
+        np.column_stack([w, constant]),
+        opened,
+        worst,
+        bare,
+        np.array(trial.parts),
+        change,
+        np.asarray(trial.lost.any(axis=0)),
+        forces,
     )
 
 
-def deflected(system: System, families: tuple[Frozen, ...], body: Body, numbers: Numbers, load: Array, elastic: Array) -> Array:
-    """The deflections (n,) m of one ``load`` (n, 5) alone, as :func:`estimate` finds them."""
-    march = _march(system, families, body)
-    try:
-        return _bent(march, families, numbers, load, elastic)[0][:, 2]
-    finally:
-        march.close()
+class Changed:
+    """Deflections of one floor with other sections, again and again: the solver's analysis is made once. To be closed."""
+
+    def __init__(self) -> None:
+        self._march: March | None = None
+
+    def deflected(
+        self, system: System, families: tuple[Frozen, ...], body: Body, numbers: Numbers, load: Array, forces: Array
+    ) -> Array:
+        """The deflections (n,) m of one ``load`` (n, 5) alone, as :func:`estimate` finds them; ``forces`` (e, 6) are those of the floor as it was."""
+        march = _march(system, families, body)
+        if self._march is not None:
+            march.follow(self._march)
+        self._march = march
+        return _bent(march, numbers, load, forces)[0][:, 2]
+
+    def close(self) -> None:
+        """Give the factorisation's memory back."""
+        if self._march is not None:
+            self._march.close()
 
 
 def _march(system: System, families: tuple[Frozen, ...], body: Body) -> March:
@@ -104,12 +126,10 @@ def _march(system: System, families: tuple[Frozen, ...], body: Body) -> March:
     return March(system, families, replace(body, cracks=body.cracks & ~body.bare.all()))
 
 
-def _bent(
-    march: March, families: tuple[Frozen, ...], numbers: Numbers, load: Array, elastic: Array
-) -> tuple[Array, Array, Trial, float]:
+def _bent(march: March, numbers: Numbers, load: Array, forces: Array) -> tuple[Array, Array, Trial, float]:
+    """Displacements, forces, sections and the last change, under a ``load`` (n, 5), from first ``forces`` (e, 6) on."""
     state = beginning(len(numbers.stiff), len(load))
     stars = tuple(np.zeros_like(v) for v in state.now)
-    forces = np.concatenate([(f.elastic_law() @ f.strains(elastic)[..., None])[..., 0] for f in families])
     trial = march.trial(numbers, state, stars, forces, None)
     u, forces, _ = march.solve(load, trial, forces)
     change = np.inf

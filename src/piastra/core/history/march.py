@@ -20,7 +20,7 @@ from piastra.core.fe.states import Frozen, initial_forces, split
 from piastra.core.fe.system import System, renewed
 from piastra.core.history.body import Body
 from piastra.core.history.law import Law, TimeStep
-from piastra.core.history.section import LAYERS, Bars, Bent, cracked, uncracked
+from piastra.core.history.section import LAYERS, Bars, Bent, coupled, cracked, inverse, uncracked
 
 Array = npt.NDArray[np.float64]
 Floats = npt.NDArray[np.float32]
@@ -170,6 +170,10 @@ class March:
             self._current.factor.free()
             self._current = None
 
+    def follow(self, last: March) -> None:
+        """Go on with the factorisation of another one of the same pattern, which lets go of it."""
+        self._current, last._current = last._current, None
+
     def restrained(self, system: System) -> None:
         """From now on with other restraints of the same floor."""
         self._base = system
@@ -247,21 +251,22 @@ class March:
                 M: Array, crept: Array) -> tuple[Array, Array, tuple[Array, ...]]:  # fmt: skip
         body = self._body
         count = len(body.h)
-        strain, C = np.zeros((count, 6)), np.zeros((count, 6, 6))
+        strain, law = np.zeros((count, 6)), np.zeros((count, 6, 6))
         share = [(1 - zeta[d])[:, None, None] * one.flexibility[d] for d in (0, 1)]
+        bent = [share[d] + zeta[d][:, None, None] * both.flexibility[d] for d in (0, 1)]
         for d in (0, 1):
-            C[:, [[d], [3 + d]], [d, 3 + d]] = share[d] + zeta[d][:, None, None] * both.flexibility[d]
             strain[:, d] = (1 - zeta[d]) * one.a[d] + zeta[d] * both.a[d]
             strain[:, 3 + d] = (1 - zeta[d]) * one.b[d] + zeta[d] * both.b[d]
-        mean = (one.flexibility[0, :, 1, 1] / C[:, 3, 3] + one.flexibility[1, :, 1, 1] / C[:, 4, 4]) / 2
+        mean = (one.flexibility[0, :, 1, 1] / bent[0][:, 1, 1] + one.flexibility[1, :, 1, 1] / bent[1][:, 1, 1]) / 2
+        # Poisson's ratio couples both directions; shear in the plane and twist stand alone.
+        x, y = ([[0], [3]], [0, 3]), ([[1], [4]], [1, 4])
         side = -nu[:, None, None] * (share[0] + share[1]) / 2
-        C[:, [[0], [3]], [1, 4]] = side
-        C[:, [[1], [4]], [0, 3]] = side.transpose(0, 2, 1)
+        law[:, x[0], x[1]], law[:, y[0], y[1]], between = coupled(bent[0], bent[1], side)
+        law[:, x[0], y[1]], law[:, y[0], x[1]] = between, between.transpose(0, 2, 1)
         modulus = numbers.stiff / (2 * (1 + body.nu))
-        C[:, 2, 2] = 1 / (modulus * body.h)
-        C[:, 5, 5] = 12 / (modulus * body.h**3 * mean)
+        law[:, 2, 2], law[:, 5, 5] = modulus * body.h, modulus * body.h**3 * mean / 12
         strain[:, 2], strain[:, 5] = twist[:, 0], twist[:, 1] / self._left_in_twist(numbers, one, both, zeta, crept)
-        law = np.asarray(np.linalg.inv(C * body.soft[:, :, None] * body.soft[:, None, :]), dtype=np.float64)
+        law /= body.soft[:, :, None] * body.soft[:, None, :]
         elastic = self._elastic(numbers, N - nu * N[::-1], M - nu * M[::-1])
         return strain * body.soft, law, (elastic, dry.b, one.b, strain[:, 3:5].T)
 
@@ -271,12 +276,11 @@ class March:
         its pressed zone does."""
         softer = []
         for bent, bars in ((one, self._bars), (both, self._held)):
-            K = np.linalg.inv(bent.flexibility)
-            steel = np.zeros_like(K)
+            K = inverse(bent.flexibility)
             s0, s1, s2 = bars.sums()
-            steel[..., 0, 0], steel[..., 1, 1] = s0, s2
-            steel[..., 0, 1] = steel[..., 1, 0] = s1
-            softer.append(np.linalg.inv(crept[:, None, None] * (K - steel) + steel)[..., 1, 1])
+            k11, k12, k22 = (crept * (K[..., i, j] - s) + s for (i, j), s in (((0, 0), s0), ((0, 1), s1), ((1, 1), s2)))
+            # The entry for bending of the inverse.
+            softer.append(k11 / (k11 * k22 - k12**2))
         whole = (1 - zeta) * softer[0] + zeta * softer[1]
         return np.asarray((softer[0] / whole).mean(axis=0))
 

@@ -70,6 +70,21 @@ def _inverse(k11: Array, k12: Array, k22: Array) -> Array:
     return out
 
 
+def inverse(F: Array) -> Array:
+    """Inverses of symmetric matrices (..., 2, 2)."""
+    return _inverse(F[..., 0, 0], F[..., 0, 1], F[..., 1, 1])
+
+
+def coupled(along: Array, across: Array, side: Array) -> tuple[Array, Array, Array]:
+    """Blocks (..., 2, 2) of the inverse of ``[[along, side], [side, across]]``: both on its diagonal, and the one beside it. All given ones
+    are symmetric (Schur's complement)."""
+    alone = inverse(across)
+    lean = side @ alone
+    first = inverse(along - lean @ side)
+    beside = -first @ lean
+    return first, alone - lean.swapaxes(-1, -2) @ beside, beside
+
+
 def uncracked(E: Array, h: Array, bars: Bars, free: tuple[Array, Array], N: Array, M: Array) -> Bent:
     """The whole concrete acts: ``E`` (...) kN/m2, its ``free`` strain and curvature, ``N`` kN/m, ``M`` kNm/m."""
     s0, s1, s2 = bars.sums()
@@ -85,15 +100,17 @@ def _pressed(E: Array, h: Array, a: Array, b: Array, free: Array, slope: Array) 
     mean = a[..., None] + b[..., None] * z - free
     g = b[..., None] - slope
     half = np.abs(g) * d / 2
+    level = half <= 1e-15
     with np.errstate(divide="ignore", invalid="ignore"):
-        share = np.where(half > 1e-15, np.clip((half - mean) / (2 * half), 0.0, 1.0), (mean < 0).astype(float))
+        share = np.clip(0.5 - mean / (2 * half), 0.0, 1.0)
+    if level.any():
+        share[level] = mean[level] < 0
     # Of the pressed part, which lies at one side of the layer: its own mean strain, and where its middle is.
-    side = -np.sign(g)
-    off = side * (1 - share) * d / 2
-    own = mean + g * off
-    E = E[..., None]
-    stress = E * own * share
-    moment = E * (own * off * share * d + g * (share * d) ** 3 / 12)
+    off = -np.sign(g) * (1 - share) * d / 2
+    stress = E[..., None] * (mean + g * off) * share
+    thick = share * d
+    # A power of three takes as long as all else.
+    moment = stress * off * d + E[..., None] * g * (thick * thick * thick) / 12
     return stress, moment, share
 
 
@@ -107,25 +124,31 @@ def cracked(
     slope = np.gradient(free, MIDDLES, axis=-1) / h[..., None]
     small_N = CLOSE * np.maximum(np.abs(N) + np.abs(M) / h, 1.0)
     open_ = np.ones(h.shape, dtype=bool)
-    for turn in range(ROUNDS):
-        k = np.nonzero(open_)
+    found, flexible = np.empty_like(free), np.empty((*h.shape, 2, 2))
+    k = np.nonzero(open_)
+    for turn in range(ROUNDS + 1):
         stress, moment, share = _pressed(E[k], h[k], a[k], b[k], free[k], slope[k])
         zk, dk, laid = z[k], d[k], bars.at(k)
+        F = _flexibility(E[k], zk, dk, share, a[k], b[k], slope[k], laid)
+        if turn == ROUNDS:
+            # What has no equilibrium by now is left as it is.
+            found[k], flexible[k] = stress, F
+            break
         force = stress * dk
         T, _ = laid.tension(a[k], b[k])
         n = force.sum(axis=-1) + T.sum(axis=0) - N[k]
         m = (force * zk + moment).sum(axis=-1) + (T * laid.z).sum(axis=0) - M[k]
         done = np.maximum(np.abs(n), np.abs(m) / h[k]) < small_N[k]
+        rest = tuple(i[done] for i in k)
+        found[rest], flexible[rest], open_[rest] = stress[done], F[done], False
         still = ~done
-        open_[k] = still
-        if not still.any():
+        k = tuple(i[still] for i in k)
+        if not len(k[0]):
             break
-        F = _flexibility(E[k], zk, dk, share, a[k], b[k], slope[k], laid)
-        slow = 1.0 if turn < 12 else 0.5
-        a[k] -= np.where(still, slow * (F[..., 0, 0] * n + F[..., 0, 1] * m), 0.0)
-        b[k] -= np.where(still, slow * (F[..., 0, 1] * n + F[..., 1, 1] * m), 0.0)
-    stress, moment, share = _pressed(E, h, a, b, free, slope)
-    return Bent(a, b, _flexibility(E, z, d, share, a, b, slope, bars)), stress, open_
+        F, n, m, slow = F[still], n[still], m[still], 1.0 if turn < 12 else 0.5
+        a[k] -= slow * (F[..., 0, 0] * n + F[..., 0, 1] * m)
+        b[k] -= slow * (F[..., 0, 1] * n + F[..., 1, 1] * m)
+    return Bent(a, b, flexible), found, open_
 
 
 def _flexibility(E: Array, z: Array, d: Array, share: Array, a: Array, b: Array, slope: Array, bars: Bars) -> Array:

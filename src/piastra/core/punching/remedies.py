@@ -23,7 +23,17 @@ from piastra.core.model import Floor
 from piastra.core.model.footprint import footprint, section_values
 from piastra.core.model.members import Rectangle
 from piastra.core.punching.sources import Source
-from piastra.core.punching.zone_places import Around, Pressing, Site, outline_of, over_zones, ratios_of, thickenings_at, zone_of
+from piastra.core.punching.zone_places import (
+    Around,
+    Pressing,
+    Site,
+    heads_of,
+    outline_of,
+    over_zones,
+    ratios_of,
+    thickenings_at,
+    zone_of,
+)
 from piastra.core.punching.zones import Forces, Zone, checked, with_rails
 from piastra.core.reinforcement.groups import Group, anchorage_at
 from piastra.core.remedies.remedy import (
@@ -119,7 +129,7 @@ def _again(
     if site.extra and old.around == "column":
         around.append(("thickening", site.extra[0][0]))
     for which, area in around:
-        raised = bool(thickenings_at(site.floor, old.slab, source)) or bool(site.extra)
+        raised = bool(thickenings_at(heads_of(site.floor), site.floor, old.slab, source)) or bool(site.extra)
         h = site.thickness(source.at, old.slab) if which == "column" else site.floor.slabs[old.slab].thickness_m
         made = outline_of(
             site, (source, *old.sources[1:]), which, area, h, old.slab, deep, raised and which == "column", old.nearness
@@ -237,7 +247,7 @@ def thicker(b: Bench, z: Zone) -> Iterator[Remedy]:
 def drop(b: Bench, z: Zone) -> Iterator[Remedy]:
     """A drop panel, where there is none."""
     o, s = z.place.outline, z.source
-    if s.kind != "column" or o.around != "column" or not s.up or thickenings_at(b.floor, o.slab, s):
+    if s.kind != "column" or o.around != "column" or not s.up or thickenings_at(heads_of(b.floor), b.floor, o.slab, s):
         return
     slab = b.floor.slabs[o.slab]
     side = np.ceil((max(s.sides) + 8 * (z.place.check.d + DROPS[0])) / 0.2) * 0.2

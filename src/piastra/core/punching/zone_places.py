@@ -174,7 +174,7 @@ class Site:
     def others(self, sources: tuple[Source, ...]) -> BaseGeometry:
         """What holds the floor beside the sources."""
         own = {s.id for s in sources} | {leg.wall for s in sources for leg in s.legs}
-        return shapely.union_all([shape for label, shape in self.holding if label not in own])
+        return shapely.geometrycollections([shape for label, shape in self.holding if label not in own])
 
     def thickness(self, at: tuple[float, float], slab: int) -> float:
         """At a support, m."""
@@ -182,6 +182,9 @@ class Site:
 
     def weakest(self, xy: Array, slab: int) -> str:
         """Id of the weakest concrete at points (k, 2) m; where there is no element, that of a ``slab``."""
+        everywhere = {s.concrete for s in self.floor.slabs}
+        if len(everywhere) == 1:
+            return everywhere.pop()
         at = find(self.elements, xy, within=0.05)
         strength = {c.id: c.strength_MPa for c in self.floor.concretes}
         met = {self.floor.slabs[k].concrete for k in {slab, *self.slab_of[at[at >= 0]].tolist()}}
@@ -217,6 +220,7 @@ def outlines(
     """
     solid, openings = solid_of(floor, plan.region)
     site = Site(floor, rules, elements, slab_of, h_of, solid, openings, found.holding)
+    heads = heads_of(floor)
     beams = [(b, beam_outline(b)) for b in floor.beams]
     beds = shapely.union_all([polygon(s.outline) for s in floor.supports if isinstance(s, AreaSupport)])
     made: list[Outline] = []
@@ -246,7 +250,7 @@ def outlines(
             continue
         slab = int(slab_of[element])
         # A wall runs on beyond its end: there its perimeter counts with the depths that it has.
-        thick = [] if s.legs else thickenings_at(floor, slab, s)
+        thick = [] if s.legs else thickenings_at(heads, floor, slab, s)
         bedded = not s.up and beds.contains(Point(s.at))
         some = [
             outline_of(site, (s,), "column", s.loaded, float(h_of[element]), slab, found.depth[k], bool(thick), a)
@@ -269,13 +273,16 @@ WIDE = 1.0
 """A member wider than it is deep is no beam for punching, but a band of the slab."""
 
 
-def thickenings_at(floor: Floor, slab: int, s: Source) -> list[Thickening]:
-    """The thickenings that a source stands on: a head on a drop panel is two."""
-    under = Point(s.at)
-    return [
-        t for t in floor.thickenings
-        if t.thickness_m > floor.slabs[slab].thickness_m and polygon(t.outline).buffer(1e-6).intersects(under)
-    ]  # fmt: skip
+def heads_of(floor: Floor) -> tuple[Polygon, ...]:
+    """The outlines of a floor's thickenings."""
+    return tuple(polygon(t.outline) for t in floor.thickenings)
+
+
+def thickenings_at(heads: Sequence[Polygon], floor: Floor, slab: int, s: Source) -> list[Thickening]:
+    """The thickenings, with the outlines ``heads``, that a source stands on: a head on a drop panel is two."""
+    under, thin = Point(s.at), floor.slabs[slab].thickness_m
+    near = shapely.dwithin(np.array(heads, dtype=object), under, 1e-6)
+    return [t for t, is_under in zip(floor.thickenings, near, strict=True) if is_under and t.thickness_m > thin]
 
 
 def _around(

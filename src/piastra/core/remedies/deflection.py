@@ -45,16 +45,16 @@ TRIED = 2
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """A floor's body, moduli and weight with something changed: ``body``, E (kN/m2) by concrete, and by how much the self-weight grows."""
+    """A floor with something changed: its ``body``, E (kN/m2) by concrete, and by how much (e,) kN/m2 the elements weigh more."""
 
     body: Body
     moduli: dict[str, float]
-    weight: float = 1.0
+    weight: Array
 
 
 @dataclass(frozen=True, slots=True)
 class Bent:
-    """What remedies of a sag are computed with: ``now`` the floor as it is; ``w`` gives the deflections (n,) m with a change; ``thick``, ``laid`` and
+    """What remedies of a sag of the utilisation ``use`` are computed with: ``now`` (n,) m are the deflections of the floor as it is; ``w`` gives the deflections (n,) m with a change; ``thick``, ``laid`` and
     ``strong`` make bodies with a slab (its number) so much thicker, with a group of bars more, and with another concrete in a slab (MPa)."""
 
     floor: Floor
@@ -62,41 +62,41 @@ class Bent:
     elements: Elements
     region: BaseGeometry
     slab: Ints
-    now: Change
+    use: float
+    now: Array
     w: Callable[[Change], Array]
     thick: Callable[[int, float], Change]
     laid: Callable[[BarGroup], Change]
     strong: Callable[[int, float], Change | None]
 
 
-def mended(b: Bent, line: Line, fraction: float, use: float) -> tuple[Remedy, ...]:
-    """Of one line, whose sag at a ``fraction`` of it has the utilisation ``use``."""
+def mended(b: Bent, line: Line, fraction: float) -> tuple[Remedy, ...]:
+    """Of one line, whose sag lies at a ``fraction`` of it."""
     nodes = len(b.elements.xy)
     places = sampled([line], b.elements, nodes)
     k = int(np.abs(FRACTIONS - fraction).argmin())
 
-    def sag(change: Change) -> float:
-        return float(places.relative(b.w(change)[:, None])[1][0, k, 0])
+    def sag(w: Array) -> float:
+        return float(places.relative(w[:, None])[1][0, k, 0])
 
     base = sag(b.now)
     if base <= 0:
         return ()
 
     def used(change: Change) -> float:
-        return use * (base if change is b.now else sag(change)) / base
+        return b.use * sag(b.w(change)) / base
 
     element = places.element[k] if places.element[k] >= 0 else places.element[places.element >= 0][0]
     slab = int(b.slab[element])
     found = [r for make in (_thicker, _bars, _stronger) for r in make(b, line, slab, used)]
-    return sorted_out(found, use)
+    return sorted_out(found, b.use)
 
 
 def _thicker(b: Bent, line: Line, slab: int, use: Callable[[Change], float]) -> Iterator[Remedy]:
     h = b.floor.slabs[slab].thickness_m
-    now = use(b.now)
     # Sag falls with about the third power of the thickness, its weight set against cracks that close: what is plainly too little is not tried.
-    steps = [more for more in THICKER if now * (h / (h + more)) ** 3 < 1.15] or [THICKER[-1]]
-    found = first(steps[:TRIED], lambda more: use(b.thick(slab, more)))
+    steps = [more for more in THICKER if b.use * (h / (h + more)) ** 3 < 1.15] or [THICKER[-1]]
+    found = first(steps[: TRIED + 1], lambda more: use(b.thick(slab, more)))
     if found is not None:
         area = float(polygon(b.floor.slabs[slab].outline).intersection(b.region).area)
         yield thicker_slab(b.floor, b.floor.slabs[slab], found[0], found[1], area)

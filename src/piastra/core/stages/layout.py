@@ -15,9 +15,11 @@ from piastra.core.strips.layout import Layout, make_layout
 
 def _inputs(floor: Floor) -> Floor:
     parts: dict[str, Any] = {
-        "strip_axes": ALL, "strip_boundaries": ALL, "beams": ("id", "line", "width_m", "depth_m", "priority"), "slabs": ("thickness_m",),
-        **holding(floor),
+        "strip_axes": ALL, "strip_boundaries": ALL, "beams": ("id", "line", "width_m", "depth_m", "priority"), **holding(floor),
     }  # fmt: skip
+    if floor.beams:
+        # Their flanges may be as wide as a slab is thick, so many times.
+        parts["slabs"] = ("thickness_m",)
     return only(floor, "standard", "parameters", **parts)
 
 

@@ -13,7 +13,7 @@ from piastra.core.deflection.lived import LivedSag
 from piastra.core.deflection.sag import Sag
 from piastra.core.fe.restraints import restraints
 from piastra.core.history.body import Body, body_of
-from piastra.core.history.estimate import ORDINARY, deflected, numbers_for
+from piastra.core.history.estimate import ORDINARY, Changed, numbers_for
 from piastra.core.model import Floor
 from piastra.core.model.floor import BarGroup
 from piastra.core.remedies import deflection, flexure
@@ -23,14 +23,15 @@ from piastra.core.stages.beams import BEAMS
 from piastra.core.stages.body import BODY, BODY_AXES, FROZEN, bars_in_beams
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
+from piastra.core.stages.ground import GROUND
 from piastra.core.stages.history import NO_LIFE
 from piastra.core.stages.layout import LAYOUT
 from piastra.core.stages.loads import LOADS
+from piastra.core.stages.long_term import LONG_TERM
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.sags import SAGS
 from piastra.core.stages.sections import SECTIONS
-from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.steel import STEEL
 from piastra.core.stages.stiffness import STIFFNESS, StiffnessInputs, stiffness_inputs
 from piastra.core.stages.strips import STRIPS
@@ -80,8 +81,8 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
     floor, life = given.floor, made[NO_LIFE]
     lasting = [f for f in made[FACTORS] if f.lasting]
     standard = standard_of(floor)
-    rules = standard.ageing
-    if rules is None or not lasting:
+    rules, estimate = standard.ageing, made[LONG_TERM]
+    if rules is None or estimate is None or not lasting:
         return {}
     worst: LivedSag | Sag | None
     if life is not None:
@@ -94,20 +95,22 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
         return {}
     system, values = made[STIFFNESS].system, made[SECTIONS]
     heaviest = max(lasting, key=lambda f: float(np.abs(loads.combined(f.full)[:, 2]).sum()))
-    u = made[SOLUTIONS].solution.u
     own = {c.id for c in floor.load_cases if c.nature == "self_weight"}
-    heavy = np.array([u.case in own for u in loads.units])
+    own_factor = max((float(f) for f, u in zip(heaviest.full, loads.units, strict=True) if u.case in own), default=0.0)
+    lasting_load, light = loads.combined(heaviest.full), np.zeros(len(meshed.face))
     history = floor.history or ORDINARY
     moduli = dict(given.stiffness.moduli)
-    beams = bars_in_beams(floor, made)
+    beams, changed = bars_in_beams(floor, made), Changed()
 
     def w(change: deflection.Change) -> Array:
         creep = {c.id: c.creep_coefficient for c in floor.concretes}
         effective = {k: E / (1 + creep.get(k, 0.0)) for k, E in moduli.items()}
         held = restraints(given.stiffness.floor, plan, meshed.mesh, effective)
         numbers = numbers_for(rules, change.body, change.moduli, history)
-        factors = heaviest.full * np.where(heavy, change.weight, 1.0)
-        return deflected(replace(system, held=held), made[FROZEN], change.body, numbers, loads.combined(factors), u @ factors)
+        # The changed part alone weighs more: over the whole floor it would be next to nothing.
+        load = np.append(lasting_load, np.zeros((1, 5)), axis=0)
+        np.add.at(load[:, 2], meshed.elements.nodes, own_factor * made[GROUND].whole * change.weight[:, None])
+        return changed.deflected(replace(system, held=held), made[FROZEN], change.body, numbers, load[:-1], estimate.forces)
 
     def bodied(thickness: Array) -> Body:
         return body_of(
@@ -126,12 +129,12 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
         item = floor.slabs[slab]
         mine = (plan.slab == slab) & (np.abs(values.h - item.thickness_m) < 1e-9)
         h = np.where(mine, values.h + more, values.h)
-        area = np.bincount(meshed.face, [s.area for s in meshed.elements.shapes], minlength=len(h))
-        return deflection.Change(bodied(h), moduli, float((h * area).sum() / (values.h * area).sum()))
+        gamma = np.array([c.unit_weight_kN_m3 for c in floor.concretes])[values.concrete]
+        return deflection.Change(bodied(h), moduli, (gamma * (h - values.h))[meshed.face])
 
     def laid(group: BarGroup) -> deflection.Change:
         return deflection.Change(
-            deflection.laid_on(body, group, floor, standard, meshed.elements, plan.region, plan.slab[meshed.face]), moduli
+            deflection.laid_on(body, group, floor, standard, meshed.elements, plan.region, plan.slab[meshed.face]), moduli, light
         )
 
     def strong(slab: int, strength: float) -> deflection.Change | None:
@@ -141,9 +144,9 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
             return None
         of_slab = np.bincount(body.kind, (plan.slab[meshed.face] == slab).astype(float), minlength=len(body.kinds)) > 0
         label = f"{old.id} of {strength:g} MPa"
-        changed = new.model_copy(update={"id": label})
-        kinds = tuple((changed if c.id == old.id and here else c, h) for (c, h), here in zip(body.kinds, of_slab, strict=True))
-        return deflection.Change(replace(body, kinds=kinds), {**moduli, label: standard.materials.modulus(changed)})
+        named = new.model_copy(update={"id": label})
+        kinds = tuple((named if c.id == old.id and here else c, h) for (c, h), here in zip(body.kinds, of_slab, strict=True))
+        return deflection.Change(replace(body, kinds=kinds), {**moduli, label: standard.materials.modulus(named)}, light)
 
     bent = deflection.Bent(
         floor,
@@ -151,17 +154,21 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
         meshed.elements,
         plan.region,
         plan.slab[meshed.face],
-        deflection.Change(body, moduli),
+        worst.utilisation,
+        estimate.w @ np.append(heaviest.full, 1.0),
         w,
         thick,
         laid,
         strong,
     )
     id = RowId("deflection", Ref("lines", worst.line.id), part=part)
-    return {id.key: deflection.mended(bent, worst.line, worst.fraction, worst.utilisation)}
+    try:
+        return {id.key: deflection.mended(bent, worst.line, worst.fraction)}
+    finally:
+        changed.close()
 
 
 MENDS = Stage(
     "mends", _inputs, _make,
-    (STRIPS, STEEL, FACTORS, LOADS, MESH, PLAN, SECTIONS, STIFFNESS, SOLUTIONS, FROZEN, BODY, BODY_AXES, BAR_GROUPS, BEAMS, LAYOUT, SAGS, NO_LIFE),
+    (STRIPS, STEEL, FACTORS, LOADS, MESH, PLAN, SECTIONS, STIFFNESS, FROZEN, BODY, BODY_AXES, BAR_GROUPS, BEAMS, GROUND, LAYOUT, LONG_TERM, SAGS, NO_LIFE),
 )  # fmt: skip

@@ -49,17 +49,20 @@ def stiffness_inputs(floor: Floor) -> StiffnessInputs:
     return StiffnessInputs(seen, {c.id: standard.materials.modulus(c) for c in floor.concretes})
 
 
-def make_stiffness(given: StiffnessInputs, plan: Plan, meshed: Meshed, values: FaceValues) -> Stiffness:
-    """Assemble and factorise."""
+def make_stiffness(
+    given: StiffnessInputs, plan: Plan, meshed: Meshed, values: FaceValues, last: Stiffness | None = None
+) -> Stiffness:
+    """Assemble and factorise; what of the ``last`` one on the same mesh stands, is taken from there."""
     quad_sections, tri_sections = element_sections(given.floor, meshed.mesh, values, dict(given.moduli))
     held = restraints(given.floor, plan, meshed.mesh, dict(given.moduli))
-    system = assemble(meshed.mesh, families(meshed.mesh, quad_sections, tri_sections), held)
+    system = assemble(meshed.mesh, families(meshed.mesh, quad_sections, tri_sections), held, last.system if last else None)
     face = meshed.face
-    return Stiffness(system, values, places(system, values.part[face], values.zeta[face], values.h[face]))
+    kept = places(system, values.part[face], values.zeta[face], values.h[face], last.kept if last else None)
+    return Stiffness(system, values, kept)
 
 
 def _make(given: StiffnessInputs, made: Made[Stiffness]) -> Stiffness:
-    return make_stiffness(given, made[PLAN], made[MESH], made[SECTIONS])
+    return make_stiffness(given, made[PLAN], made[MESH], made[SECTIONS], made.earlier)
 
 
-STIFFNESS = Stage("stiffness", stiffness_inputs, _make, (PLAN, MESH, SECTIONS))
+STIFFNESS = Stage("stiffness", stiffness_inputs, _make, (PLAN, MESH, SECTIONS), kin=(MESH,))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -221,12 +221,7 @@ def place_cuts(
             Bodies(of, sp.csr_matrix((0, 0))),
         )
     samples = sample(elements, kept, where, step, borders)
-    count = len(of)
-    collect = sp.csr_matrix((samples.length, (samples.cut, np.arange(len(samples.cut)))), shape=(count, len(samples.cut)))
-    width = np.asarray(collect @ np.ones(len(samples.cut)))
-    thick, depth = samples.spread @ kept.h, samples.spread @ kept.zeta
-    area = collect @ thick
-    h, zeta = area / np.maximum(width, 1e-9), (collect @ (thick * depth)) / np.maximum(area, 1e-9)
+    width: Array = np.bincount(samples.cut, weights=samples.length, minlength=len(of)).astype(np.float64)
     solid = width > LEAST_CUT
     number = np.cumsum(solid) - 1
     kept_samples = solid[samples.cut]
@@ -238,9 +233,20 @@ def place_cuts(
     of_beam = np.array([bool(s.beam) for s in layout.strips])[of[solid]]
     about = np.where(of_beam, np.array([layout.axes[s.axis].offset for s in layout.strips])[of[solid]], np.nan)
     behind = bodies(elements, along[solid], where[solid], turn[solid], about if of_beam.any() else None)
-    return Cuts(
-        of[solid], along[solid], where[solid], turn[solid], width[solid], h[solid], zeta[solid], none, parts, thin, behind
-    )
+    unknown = np.zeros(int(solid.sum()))
+    placed = Cuts(
+        of[solid], along[solid], where[solid], turn[solid], width[solid], unknown, unknown, none, parts, thin, behind
+    )  # fmt: skip
+    return with_sections(placed, kept)
+
+
+def with_sections(cuts: Cuts, kept: Places) -> Cuts:
+    """The same cuts through sections as they are ``kept`` at the same places: their mean thickness, and the depth of their centroid."""
+    samples, count = cuts.samples, len(cuts.strip)
+    thick, depth = samples.spread @ kept.h, samples.spread @ kept.zeta
+    area = np.bincount(samples.cut, weights=samples.length * thick, minlength=count)
+    first = np.bincount(samples.cut, weights=samples.length * thick * depth, minlength=count)
+    return replace(cuts, h=area / np.maximum(cuts.width, 1e-9), zeta=first / np.maximum(area, 1e-9))
 
 
 def forces_across(cuts: Cuts, system: System, u: Array, forces: Array) -> tuple[Array, Array]:

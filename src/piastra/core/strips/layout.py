@@ -478,8 +478,14 @@ def ends_of(axis: Axis, strip: Strip, at: Array) -> Array:
     lines = shapely.linestrings(np.stack([axis.point(at, high), axis.point(at, low)], axis=1))
     met = shapely.intersection(lines, strip.shape)
     out = np.full((len(at), 2, 2), np.nan)
-    for k, found in enumerate(met):
-        parts = [p for p in shapely.get_parts(found) if isinstance(p, LineString) and p.length > 1e-6]
-        if parts:
-            out[k] = shapely.get_coordinates(max(parts, key=lambda p: p.length))[[0, -1]]
+    if not len(at):
+        return out
+    parts, of = shapely.get_parts(met, return_index=True)
+    length = np.where(shapely.get_type_id(parts) == shapely.GeometryType.LINESTRING, shapely.length(parts), 0.0)
+    # The longest part of each cut comes last, and is kept; of equally long ones the first.
+    order = np.lexsort((-np.arange(len(parts)), length, of))
+    order = order[length[order] > 1e-6]
+    last = order[np.diff(of[order], append=-1) != 0]
+    for end, place in enumerate((0, -1)):
+        out[of[last], end] = shapely.get_coordinates(shapely.get_point(parts[last], place))
     return out
