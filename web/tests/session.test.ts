@@ -48,6 +48,28 @@ function queueOf(floor: number, put: Put) {
 const turn = () => new Promise((r) => setTimeout(r));
 
 describe("the changes of a floor", () => {
+  it("leave before what is drawn because of them", async () => {
+    const { asked, put } = server();
+    const order: string[] = [];
+    // As the page does it: what is shown is drawn in the next turn of the browser's own queue.
+    const send: Put = (floor, body) => {
+      order.push("sent");
+      return put(floor, body);
+    };
+    const drawn = new EditQueue(1, document("F1"), 7, send, {
+      shown: () => queueMicrotask(() => order.push("drawn")),
+      saved: () => {},
+      refused: () => {},
+      conflict: () => {},
+      pending: () => {},
+      away: () => {},
+    });
+    void drawn.edit(adding("A"));
+    await turn();
+    expect(order).toEqual(["sent", "drawn"]);
+    expect(asked).toHaveLength(1);
+  });
+
   it("wait for a server that is away, and arrive in their order", async () => {
     const gone = () => ({ away: true }) as PutAnswer;
     const { asked, put } = server([gone, gone]);

@@ -76,8 +76,12 @@ def start_cluster() -> Client:
     workers = int(os.environ.get("PIASTRA_WORKERS", "1"))
     # Workers are held to one thread each for their linear algebra unless told otherwise: they share the cores here.
     threads = str(max(1, (os.cpu_count() or 1) // workers))
-    names = ("OMP_NUM_THREADS", "MKL_NUM_THREADS", "OPENBLAS_NUM_THREADS")
-    dask.config.set({"distributed.nanny.pre-spawn-environ": dict.fromkeys(names, threads)})
+    # Only the solver gains by more: numpy's products are of small matrices. Its threads rest when it does, as they would take the core that the
+    # server answers from.
+    environment = {"OMP_NUM_THREADS": threads, "MKL_NUM_THREADS": threads, "OPENBLAS_NUM_THREADS": "1", "KMP_BLOCKTIME": "0"}
+    dask.config.set({"distributed.nanny.pre-spawn-environ": environment})
+    # Nobody reads what a worker samples of itself a hundred times a second.
+    dask.config.set({"distributed.worker.profile.enabled": False})
     # A worker that was lost some time ago and is away once more at the end of this time would be given up for good: its nanny
     # starts it again, and if that fails, the sweeper does.
     dask.config.set({"distributed.deploy.lost-worker-timeout": "24 hours"})

@@ -160,6 +160,8 @@ class Made(Generic[U]):
 class _Entry:
     value: Any
     size: int
+    after: str | None = None
+    """What stands for the result in the keys of later stages, once it is known."""
 
 
 @dataclass(slots=True)
@@ -246,7 +248,10 @@ class Run:
             self.cache.put(key, found, self._used)
         result: T = found  # type: ignore[assignment]
         self.results[stage.name] = result
-        self.keys[stage.name] = key if stage.content is None else f"{stage.name}:{key_of(stage.content(result))}"
+        entry = self.cache.kept[key]
+        if entry.after is None:
+            entry.after = key if stage.content is None else f"{stage.name}:{key_of(stage.content(result))}"
+        self.keys[stage.name] = entry.after
         return result
 
     def _ticking(self, name: str) -> Callable[[float], None]:
