@@ -33,7 +33,7 @@ def report(
     for row in rows:
         for q in row.quantities:
             lines.append(
-                f"| {row.name} | {q.name} | {q.expected:.5g} {q.unit} | {q.computed:.5g} {q.unit} | {100 * q.error:.2f} % | "
+                f"| {row.name} | {q.name} | {q.expected:.5g} {q.unit} | {q.computed:.5g} {q.unit} | {round(100 * q.error, 2) + 0.0:.2f} % | "
                 f"{100 * q.limit:g} % | {row.source} |"
             )
     lines += [
