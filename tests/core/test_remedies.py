@@ -37,7 +37,7 @@ def failing(request):
         for c in data["combinations"]:
             c["limit_state"] = {"quasi_permanent": "service"}.get(c["limit_state"], c["limit_state"])
     document = floor_from(data).model_dump(mode="json")
-    return document, solve_floor(floor_from(document))
+    return document, solve_floor(floor_from(document), rigorous=False)
 
 
 def test_a_failing_zone_has_at_least_four_remedies_with_what_they_cost(failing):
@@ -71,14 +71,14 @@ def test_a_failing_zone_has_at_least_four_remedies_with_what_they_cost(failing):
     assert set(outcome.remedies) == {f"{z.source.list}/{z.id}/{z.place.outline.part}" for z in near[:12]}
 
 
-def test_each_remedy_made_gives_what_it_promised_or_says_that_forces_move(failing):
-    """Studs, bars and openings leave the forces where they are: within 3 %. What changes stiffness or weight is an estimate."""
+@pytest.mark.parametrize("column", ["C11", "C20"])
+def test_each_remedy_made_gives_what_it_promised(failing, column):
+    """Within 4 %, in the middle and at a corner: what changes stiffness or weight moves forces, and a larger column at a corner draws so much moment
+    that it mends nothing."""
     document, outcome = failing
-    for r in outcome.remedies["columns/C11/column"]:
-        again = solve_floor(floor_from(applied(document, r)))
-        after = max(z.utilisation for z in again.zones if z.id == "C11")
-        if r.kind in ("studs", "bars", "concrete", "opening"):
-            assert after == pytest.approx(r.utilisation, rel=0.03), r.text
-        else:
-            assert after < next(z.utilisation for z in outcome.zones if z.id == "C11"), r.text
+    for r in outcome.remedies.get(f"columns/{column}/column", ()):
+        again = solve_floor(floor_from(applied(document, r)), rigorous=False, remedies=False)
+        after = max(z.utilisation for z in again.zones if z.id == column)
+        # A stronger concrete is stiffer too, which is left out on the safe side.
+        assert after == pytest.approx(r.utilisation, rel=0.04) or (r.kind == "concrete" and after < r.utilisation), r.text
     assert document == outcome.floor.model_dump(mode="json")

@@ -134,6 +134,28 @@ def families(mesh: Mesh, quad_sections: Sections, tri_sections: Sections) -> tup
     return tuple(made)
 
 
+def with_sections(system: System, pick: Ints, changed: Sections) -> tuple[Family, ...]:
+    """The elements of a system, those picked (k,) with other sections (k)."""
+    made, start = [], 0
+    for family in system.families:
+        count = len(family.nodes)
+        mine = np.flatnonzero((pick >= start) & (pick < start + count))
+        its, own = pick[mine] - start, changed[mine]
+        start += count
+        if not len(its):
+            made.append(family)
+            continue
+        mean, stiffness = family.mean.copy(), family.stiffness.copy()
+        for some in blocks_of(len(its)):
+            found = _module(family.nodes).operators(system.mesh.xy[family.nodes[its[some]]], own[some])
+            mean[its[some]], stiffness[its[some]] = found.mean_strain(), found.stiffness()
+        arrays = {name: getattr(family.sections, name).copy() for name in Sections.__dataclass_fields__}
+        for name, values in arrays.items():
+            values[its] = getattr(own, name)
+        made.append(Family(family.nodes, Sections(**arrays), mean, stiffness))
+    return tuple(made)
+
+
 def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, last: System | None = None) -> System:
     """Assemble and factorise. What follows from the mesh and from which nodes are held is taken from the ``last`` system of the same mesh,
     where these are the same nodes.
