@@ -15,7 +15,7 @@ export function Remedies(props: { document: FloorDocument; of: string; remedies:
   return (
     <section aria-label="What would mend it">
       <h3>What would mend it</h3>
-      <p className="quiet">Estimates with the forces of this run; applying one computes the floor anew.</p>
+      <p className="quiet">Estimates on the mesh of this run, with its bars; applying one computes the floor anew.</p>
       <ul className="cards">
         {remedies.map((r) => {
           const mark = markOf(r.utilisation);
