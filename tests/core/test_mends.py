@@ -101,3 +101,24 @@ def test_a_floor_that_works_needs_no_mending():
     row = worst(outcome, "deflection")
     assert row.utilisation < 1
     assert row.id.key not in outcome.mends
+
+
+def test_a_thicker_end_that_draws_the_moment_it_resists_is_no_remedy():
+    document = strip(q=35.0, bar=20, spacing=100, top=(12, 150), walls=3.0)
+    del document["history"]
+    whole = document["slabs"][0]
+    parts = {"S1": (0, 1.5), "S2": (1.5, 6)}
+    document["slabs"] = [{**whole, "id": name, "outline": [[a, 0], [b, 0], [b, 2], [a, 2]]} for name, (a, b) in parts.items()]
+    outcome = solve_floor(floor_from(document), rigorous=False)
+    row = worst(outcome, "flexure")
+    assert 1 < row.utilisation < 1.2
+    found = outcome.mends[row.id.key]
+    assert "bars" in {r.kind for r in found}
+    for r in found:
+        again = solve_floor(floor_from(changed(document, r.edit)), rigorous=False, remedies=False)
+        same = next(x for x in again.rows if x.check == "flexure" and x.id.of == row.id.of)
+        assert same.utilisation <= 1.03 * r.utilisation, r.text
+    # Half as thick again, the end still falls short: stiffer, it takes more.
+    document["slabs"][0]["thickness_m"] = 0.3
+    again = solve_floor(floor_from(document), rigorous=False, remedies=False)
+    assert worst(again, "flexure").utilisation > 1.05

@@ -122,3 +122,17 @@ def element_sections(floor: Floor, mesh: Mesh, values: FaceValues, moduli: dict[
         factors, angle = (values.modifiers[face], values.angle[face]) if modified else (None, None)
         made.append(sections(E[c], nu[c], values.h[face], values.zeta[face], factors, angle))
     return made[0], made[1]
+
+
+def thickened(
+    floor: Floor, values: FaceValues, face: Ints, moduli: dict[str, float], more: Array, lower: Array
+) -> tuple[Ints, Sections]:
+    """Of elements in ``face`` (e,) that get so much ``more`` (e,) m thick, with their middle planes so much ``lower`` (e,) m: which (k,), and their
+    sections then."""
+    pick = np.flatnonzero(more)
+    at = face[pick]
+    kind = values.concrete[at]
+    E = np.array([moduli[c.id] for c in floor.concretes])[kind]
+    nu = np.array([c.poisson for c in floor.concretes])[kind]
+    h, zeta = values.h[at] + more[pick], values.zeta[at] + lower[pick]
+    return pick.astype(np.int64), sections(E, nu, h, zeta, values.modifiers[at], values.angle[at])

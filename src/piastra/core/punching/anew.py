@@ -12,9 +12,8 @@ import numpy as np
 import numpy.typing as npt
 import scipy.sparse as sp
 
-from piastra.core.fe.floor_sections import FaceValues
+from piastra.core.fe.floor_sections import FaceValues, thickened
 from piastra.core.fe.restraints import Restraints
-from piastra.core.fe.section import sections
 from piastra.core.fe.solution import solve
 from piastra.core.fe.system import System, renewed, with_sections
 from piastra.core.loads.vectors import LoadVectors
@@ -105,13 +104,8 @@ class Anew:
             return None
         self._left -= 1
         g = self._given
-        base, values, pick = g.found.system, g.values, np.flatnonzero(more)
-        face = g.face[pick]
-        kind = values.concrete[face]
-        E = np.array([g.moduli[c.id] for c in g.floor.concretes])[kind]
-        nu = np.array([c.poisson for c in g.floor.concretes])[kind]
-        h, zeta = values.h[face] + more[pick], values.zeta[face] + lower[pick]
-        made = with_sections(base, pick, sections(E, nu, h, zeta, values.modifiers[face], values.angle[face]))
+        base = g.found.system
+        made = with_sections(base, *thickened(g.floor, g.values, g.face, g.moduli, more, lower))
         self._current = renewed(replace(base, held=held, factor=(self._current or base).factor), made)
         columns = np.arange(len(loads.units))
         some = [solve(self._current, loads.vectors(c)) for c in np.array_split(columns, max(1, -(-len(columns) // SOLVED)))]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -15,7 +15,7 @@ from piastra.core.checks.row import Ref, RowId
 from piastra.core.geometry.arcs import polygon
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import anchorage_at
-from piastra.core.reinforcement.stations import StationSteel, ratio
+from piastra.core.reinforcement.stations import NOTHING, StationSteel, ratio
 from piastra.core.remedies.remedy import (
     STEEL_DENSITY,
     THICKER,
@@ -28,6 +28,7 @@ from piastra.core.remedies.remedy import (
 )
 from piastra.core.standards import Standard
 from piastra.core.standards.protocol import Sections
+from piastra.core.standards.provision import Stations
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
 from piastra.core.trace.amounts import amount
@@ -42,8 +43,8 @@ FACES = ("bottom", "top")
 
 @dataclass(frozen=True, slots=True)
 class Strips:
-    """What remedies of strips are computed with: the slab of each station's first sample, and the ultimate ``load`` (kN/m2) over the floor, with the
-    greatest ``factor`` of the self-weight in it."""
+    """What remedies of strips are computed with: the ``slab`` (k,) and the thickness ``h`` (k,) m at each sample of the cuts; ``grown`` gives the
+    moments at all cuts (c,) over those of today where a slab (its number) is so much thicker."""
 
     floor: Floor
     standard: Standard
@@ -51,9 +52,20 @@ class Strips:
     cuts: Cuts
     steel: StationSteel
     slab: Ints
+    h: Array
     region: BaseGeometry
-    load: float
-    factor: float
+    grown: Callable[[int, float], Array]
+
+    def shares(self, slab: int) -> Array:
+        """Share (c,) of each cut's width that is as thick as a slab, and gets thicker with it: drops and beams keep their own depth."""
+        samples, item = self.cuts.samples, self.floor.slabs[slab]
+        own = (self.slab == slab) & (np.abs(self.h - item.thickness_m) < 1e-9)
+        inside = np.bincount(samples.cut, samples.length * own, minlength=len(self.cuts.strip))
+        return np.asarray(inside / np.maximum(self.cuts.width, 1e-9))
+
+    def first_slab(self, cut: int) -> int:
+        """The slab at a cut's first sample."""
+        return int(self.slab[min(int(np.searchsorted(self.cuts.samples.cut, cut)), len(self.slab) - 1)])
 
 
 def mended(s: Strips) -> dict[str, tuple[Remedy, ...]]:
@@ -92,7 +104,7 @@ def _bars(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
     if found is None:
         return
     area, size, spacing = next(c for c in choices if c[0] == found[0])
-    slab = int(s.slab[short[0]])
+    slab = s.first_slab(int(short[0]))
     angle = float(s.cuts.angle[short[0]])
     long = anchorage_at(s.floor, s.standard, slab, size / 1e3, face == 1)
     flat = shapely.affinity.rotate(shapely.MultiLineString(list(s.cuts.ends[short])), -angle, origin=(0, 0), use_radians=True)
@@ -115,24 +127,33 @@ def _bars(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
 
 
 def _thicker(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
-    """A thicker slab: deeper bars, and moments that grow with the weight."""
-    slab = s.floor.slabs[int(np.bincount(s.slab[mine]).argmax())]
-    weight = next(c.unit_weight_kN_m3 for c in s.floor.concretes if c.id == slab.concrete)
+    """A thicker slab: deeper bars, and moments that it draws by its weight and its stiffness."""
+    # Of the slabs that the strip lies in, the one of which most is at the station that falls short most.
+    station = mine[int(s.steel.utilisation[face, mine].argmax())]
+    shares = [s.shares(number) for number in range(len(s.floor.slabs))]
+    number = int(np.argmax([share[station] for share in shares]))
+    share, slab = shares[number][mine], s.floor.slabs[number]
+    if shares[number][station] <= 0:
+        return
     own = s.steel.faces[face].at.some(mine)
     rules = s.standard.flexure
     assert rules is not None
 
+    def asked_of(at: Stations) -> Array:
+        return np.maximum.reduce([p.demand(at).area for p in s.standard.provisions if not p.derived])
+
+    now = asked_of(own)
+
     def use(more: float) -> float:
-        grown = 1 + s.factor * weight * more / max(s.load, 1e-9)
-        # Of drops and beams too: they keep their own depth below the slab's.
+        grown = s.grown(number, more)[mine]
         moments = {
             name: getattr(own, name) * grown for name in ("m", "m_service", *(f"m_{a.name}" for a in s.standard.situations))
         }
-        at = replace(own, h=own.h + more, d=own.d + more, **moments)
-        asked = np.maximum.reduce([p.demand(at).area for p in s.standard.provisions if not p.derived])
+        at = replace(own, h=own.h + share * more, d=own.d + share * more, **moments)
+        asked = asked_of(at)
         over = 0.0
-        for number, (concrete, rebar) in enumerate(at.materials):
-            here = at.kind == number
+        for kind, (concrete, rebar) in enumerate(at.materials):
+            here = at.kind == kind
             if here.any():
                 sections = Sections(at.h[here], at.d[here], at.d2[here], concrete, rebar)
                 over = max(over, float(rules.design(at.m[here], at.n[here], sections).over.max(initial=0.0)))
@@ -141,7 +162,10 @@ def _thicker(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
                     m, n = (getattr(at, f"{q}_{situation.name}")[here] for q in ("m", "n"))
                     if strength is not None:
                         over = max(over, float(strength.design(m, n, then).over.max(initial=0.0)))
-        return max(float(ratio(asked, s.steel.provided[face, mine]).max()), over if over > 1 else 0.0)
+        # What follows from other stations, and what lies in bands, follows the stations' own; bars lie as far apart as they did.
+        follow = s.steel.steel[face, mine] * np.where(now > NOTHING, asked / np.maximum(now, NOTHING), 1.0)
+        spaced = float(s.steel.spacing[face, mine].max())
+        return max(float(np.maximum(ratio(asked, s.steel.provided[face, mine]), follow).max()), spaced, over if over > 1 else 0.0)
 
     found = first(THICKER, use)
     if found is not None:

@@ -86,7 +86,7 @@ def thicker_slab(floor: Floor, slab: Slab, more: float, use: float, area: float)
     h = round(slab.thickness_m + more, 4)
     weight = next(c.unit_weight_kN_m3 for c in floor.concretes if c.id == slab.concrete)
     return rated(floor, "thickness", f"Slab {slab.id} {amount(h, 'size')} thick", use, {"slabs": [dumped(slab, thickness_m=h)]}, more * area,
-                 worse=f"The floor weighs {amount(weight * more, 'pressure')} more, and so do columns and foundations.")  # fmt: skip
+                 worse=f"The slab weighs {amount(weight * more, 'pressure')} more; columns and foundations bear that too.")  # fmt: skip
 
 
 def stronger_slab(floor: Floor, slab: Slab, strength: float, use: float, area: float) -> Remedy:

@@ -11,7 +11,10 @@ import numpy.typing as npt
 from piastra.core.checks.row import Ref, RowId
 from piastra.core.deflection.lived import LivedSag
 from piastra.core.deflection.sag import Sag
+from piastra.core.fe.floor_sections import thickened
 from piastra.core.fe.restraints import restraints
+from piastra.core.fe.solution import solve
+from piastra.core.fe.system import System, renewed, with_sections
 from piastra.core.history.body import Body, body_of
 from piastra.core.history.estimate import ORDINARY, Changed, numbers_for
 from piastra.core.model import Floor
@@ -37,6 +40,7 @@ from piastra.core.stages.stiffness import STIFFNESS, StiffnessInputs, stiffness_
 from piastra.core.stages.strips import STRIPS
 from piastra.core.stages.view import ALL, only
 from piastra.core.standards import standard_of
+from piastra.core.strips.cuts import across
 
 Array = npt.NDArray[np.float64]
 Found = Mapping[str, tuple[Remedy, ...]]
@@ -59,22 +63,81 @@ def _inputs(floor: Floor) -> Inputs:
 
 
 def _make(given: Inputs, made: Made[Found]) -> Found:
-    return {**_strips(given.floor, made), **_sags(given, made)}
+    return {**_strips(given, made), **_sags(given, made)}
 
 
-def _strips(floor: Floor, made: Made[Found]) -> Found:
+def _strips(given: Inputs, made: Made[Found]) -> Found:
+    floor = given.floor
     standard, steel = standard_of(floor), made[STEEL].stations
     ultimate = [f for f in made[FACTORS] if f.limit_state == "ultimate"]
     if steel is None or standard.flexure is None or not ultimate or not (floor.mats or made[STEEL].groups):
         return {}
     strips, plan, meshed, loads = made[STRIPS], made[PLAN], made[MESH], made[LOADS]
-    samples = strips.cuts.samples
-    start = np.searchsorted(samples.cut, np.arange(len(strips.cuts.strip)))
-    slab = plan.slab[meshed.face][samples.element[np.minimum(start, len(samples.element) - 1)]]
-    load = max(float(loads.applied @ f.full) for f in ultimate) / max(plan.region.area, 1e-9)
-    own = [k for c in floor.load_cases if c.nature == "self_weight" for k in loads.of_case(c.id)]
-    factor = max((float(f.full[k]) for f in ultimate for k in own), default=0.0)
-    return flexure.mended(flexure.Strips(floor, standard, strips.layout, strips.cuts, steel, slab, plan.region, load, factor))
+    face = meshed.face[strips.cuts.samples.element]
+    slab, h = plan.slab[face], made[SECTIONS].h[face]
+    drawn = Drawn(given, made, max(ultimate, key=lambda f: float(loads.applied @ f.full)).full)
+    try:
+        return flexure.mended(
+            flexure.Strips(floor, standard, strips.layout, strips.cuts, steel, slab, h, plan.region, drawn.grown)
+        )
+    finally:
+        drawn.close()
+
+
+class Drawn:
+    """What moments a thicker slab draws: the floor solved anew with it, under the combination that loads it most, ``full`` (r,). To be closed."""
+
+    def __init__(self, given: Inputs, made: Made[Found], full: Array) -> None:
+        self._given, self._made, self._full = given, made, full
+        self._current: System | None = None
+        self._known: dict[tuple[int, float], Array] = {}
+        self._before = self._moments(made[STIFFNESS].system, made[LOADS].combined(full), made[STRIPS].cuts.zeta)
+
+    def close(self) -> None:
+        """Give the factorisation's memory back."""
+        if self._current is not None:
+            self._current.factor.free()
+
+    def _moments(self, system: System, load: Array, zeta: Array) -> Array:
+        moment, _, axial = across(self._made[STRIPS].cuts.bodies, system, solve(system, load[..., None]).u)
+        return moment[:, 0] - zeta * axial[:, 0]
+
+    def grown(self, slab: int, more: float) -> Array:
+        """Moments at all cuts (c,) over those of today, where a slab (its number) is ``more`` m thicker."""
+        if (slab, more) not in self._known:
+            self._known[slab, more] = self._grown(slab, more)
+        return self._known[slab, more]
+
+    def _grown(self, slab: int, more: float) -> Array:
+        floor, made = self._given.floor, self._made
+        base, values, face = made[STIFFNESS].system, made[SECTIONS], made[MESH].face
+        own = (made[PLAN].slab[face] == slab) & (np.abs(values.h[face] - floor.slabs[slab].thickness_m) < 1e-9)
+        thick = more * own
+        elements = with_sections(base, *thickened(floor, values, face, dict(self._given.stiffness.moduli), thick, thick / 2))
+        self._current = renewed(replace(base, factor=(self._current or base).factor), elements)
+        heavy = {c.id for c in floor.load_cases if c.nature == "self_weight"}
+        units = made[LOADS].units
+        factor = max((float(f) for f, u in zip(self._full, units, strict=True) if u.case in heavy), default=0.0)
+        gamma = np.array([c.unit_weight_kN_m3 for c in floor.concretes])[values.concrete[face]]
+        load = np.append(made[LOADS].combined(self._full), np.zeros((1, 5)), axis=0)
+        np.add.at(load[:, 2], made[MESH].elements.nodes, factor * made[GROUND].whole * (gamma * thick)[:, None])
+        cuts = made[STRIPS].cuts
+        samples = cuts.samples
+        deeper = np.bincount(samples.cut, samples.length * thick[samples.element], minlength=len(cuts.strip))
+        after = self._moments(self._current, load[:-1], cuts.zeta + deeper / np.maximum(cuts.width, 1e-9) / 2)
+        # Next to nothing grows by any factor: there the moments of a strip are taken to grow as its greatest does.
+        largest = np.zeros(int(cuts.strip.max(initial=-1)) + 1)
+        np.maximum.at(largest, cuts.strip, np.abs(self._before))
+        top = np.zeros_like(largest)
+        np.maximum.at(top, cuts.strip, np.abs(after))
+        whole = (top / np.maximum(largest, 1e-9))[cuts.strip]
+        small = np.abs(self._before) < SMALL * largest[cuts.strip]
+        own_growth = after / np.where(np.abs(self._before) > 1e-9, self._before, 1.0)
+        return np.where(small | (own_growth <= 0), whole, own_growth)
+
+
+SMALL = 0.1
+"""Of its strip's greatest moment, below which a station's own does not tell how it grows."""
 
 
 def _sags(given: Inputs, made: Made[Found]) -> Found:
