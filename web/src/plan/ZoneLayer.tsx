@@ -94,9 +94,9 @@ export function ribbonLabels(
     callout: true,
     tone: markOf(zone.v_Ed_kPa / zone.v_Rd_c_kPa),
   });
-  add(quarter(limit), `v_Rd,c ${resultOf(zone.v_Rd_c_kPa, "stress", system)}`, 70, { tone: "soft" });
+  add(quarter(limit), `vRd,c ${resultOf(zone.v_Rd_c_kPa, "stress", system)}`, 70, { tone: "soft" });
   if (zone.v_Rd_cs_kPa)
-    add(quarter(strong), `v_Rd,cs ${resultOf(zone.v_Rd_cs_kPa, "stress", system)}`, 69, { tone: "soft" });
+    add(quarter(strong), `vRd,cs ${resultOf(zone.v_Rd_cs_kPa, "stress", system)}`, 69, { tone: "soft" });
   const outer = (zone.rails?.outer ?? []) as [number[], number[]][];
   if (zone.u_laid_m)
     add(outer[Math.floor(outer.length / 2)]?.[0], `u ${resultOf(zone.u_laid_m, "m", system)}`, 68, { tone: "soft" });
