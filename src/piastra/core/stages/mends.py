@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -91,7 +92,6 @@ class Drawn:
         self._given, self._made, self._full = given, made, full
         self._current: System | None = None
         self._known: dict[tuple[int, float], Array] = {}
-        self._before = self._moments(made[STIFFNESS].system, made[LOADS].combined(full), made[STRIPS].cuts.zeta)
 
     def close(self) -> None:
         """Give the factorisation's memory back."""
@@ -101,6 +101,11 @@ class Drawn:
     def _moments(self, system: System, load: Array, zeta: Array) -> Array:
         moment, _, axial = across(self._made[STRIPS].cuts.bodies, system, solve(system, load[..., None]).u)
         return moment[:, 0] - zeta * axial[:, 0]
+
+    @cached_property
+    def _before(self) -> Array:
+        made = self._made
+        return self._moments(made[STIFFNESS].system, made[LOADS].combined(self._full), made[STRIPS].cuts.zeta)
 
     def grown(self, slab: int, more: float) -> Array:
         """Moments at all cuts (c,) over those of today, where a slab (its number) is ``more`` m thicker."""
