@@ -1,11 +1,17 @@
 """Remedies of punching: what they promise, what they give when the floor is computed anew, and that they can be made and undone."""
 
+from copy import deepcopy
+
 import numpy as np
 import pytest
 
+from piastra.core.loads.integrate import element_weights
 from piastra.core.model import floor_from
 from piastra.core.pipeline import solve_floor
+from piastra.core.punching.anew import Anew, Given
+from piastra.core.punching.zones import Response
 from piastra.core.remedies.remedy import Remedy
+from piastra.core.standards import standard_of
 from piastra.core.trace.amounts import plain
 from tests.floors import flat_slab
 
@@ -82,3 +88,34 @@ def test_each_remedy_made_gives_what_it_promised(failing, column):
         # A stronger concrete is stiffer too, which is left out on the safe side.
         assert after == pytest.approx(r.utilisation, rel=0.04) or (r.kind == "concrete" and after < r.utilisation), r.text
     assert document == outcome.floor.model_dump(mode="json")
+
+
+def test_a_floor_with_thicker_slabs_is_solved_as_if_it_had_been_made():
+    """Reactions in all unit loads, of one slab of two with their tops level: stiffness, eccentricity and weight of the changed part."""
+    data = flat_slab(2, 1, size=1.0)
+    (whole,) = data["slabs"]
+    xy = np.array(whole["outline"])
+    (x0, y0), (x1, y1) = xy.min(axis=0), xy.max(axis=0)
+    middle = (x0 + x1) / 2 + 0.7
+    data["slabs"] = [
+        {**whole, "id": name, "outline": [[a, y0], [b, y0], [b, y1], [a, y1]]}
+        for name, a, b in (("S1", x0, middle), ("S2", middle, x1))
+    ]
+    thick = deepcopy(data)
+    thick["slabs"][1]["thickness_m"] += 0.1
+    before, after = (solve_floor(floor_from(d), rigorous=False, remedies=False) for d in (data, thick))
+    system, face = before.stiffness.system, before.meshed.face
+    assert np.array_equal(system.mesh.xy, after.stiffness.system.mesh.xy)
+    found = Response(
+        before.loads, system.held.labels, before.solution.reactions, system, before.solution.u, before.stiffness.kept,
+        before.solution.u, before.meshed.elements,
+    )  # fmt: skip
+    standard = standard_of(before.floor)
+    moduli = {c.id: standard.materials.modulus(c) for c in before.floor.concretes}
+    shares = element_weights(before.meshed.elements)
+    anew = Anew(Given(before.floor, found, before.stiffness.values, face, moduli, shares, lambda floor: system.held))
+    made = anew.thicker(0.1 * (before.plan.slab[face] == 1))
+    anew.close()
+    assert made is not None
+    assert np.abs(after.solution.reactions - before.solution.reactions).max() > 1
+    assert made.reactions == pytest.approx(after.solution.reactions, abs=1e-7)
