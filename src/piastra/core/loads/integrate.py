@@ -106,3 +106,11 @@ def along_line(elements: Elements, line: LineString, q: tuple[float, float]) -> 
         owner = np.repeat(element[on], 3)
         np.add.at(nodal, elements.nodes[owner], weights(elements, owner, xy) * load[on].reshape(-1, 1))
     return nodal[:-1], lost
+
+
+def pressed(elements: Elements, whole: Array, pressure: Array) -> Array:
+    """Load vector (n, 5) kN of a ``pressure`` (e,) kN/m2 on each element, by the nodal shares ``whole`` (e, 4) m2."""
+    # A triangle's fourth corner, which is none, falls into the row behind the last node.
+    out = np.zeros((len(elements.xy) + 1, 5))
+    np.add.at(out[:, 2], elements.nodes, whole * pressure[:, None])
+    return out[:-1]

@@ -16,6 +16,7 @@ from piastra.core.fe.floor_sections import FaceValues, thickened
 from piastra.core.fe.restraints import Restraints
 from piastra.core.fe.solution import solve
 from piastra.core.fe.system import System, renewed, with_sections
+from piastra.core.loads.integrate import pressed
 from piastra.core.loads.vectors import LoadVectors
 from piastra.core.model import Floor
 from piastra.core.punching.zone_places import Outline
@@ -80,10 +81,9 @@ class Anew:
         gamma = np.array([c.unit_weight_kN_m3 for c in g.floor.concretes])[g.values.concrete[g.face]]
         loads, heavier = g.found.loads, gamma * more
         heavy = {c.id for c in g.floor.load_cases if c.nature == "self_weight"}
-        added = np.zeros((len(g.found.system.mesh.xy) + 1, 5))
-        np.add.at(added[:, 2], g.found.elements.nodes, g.whole * heavier[:, None])
+        added = pressed(g.found.elements, g.whole, heavier)
         own = np.array([float(u.case in heavy) for u in loads.units])
-        matrix = (loads.matrix + sp.csc_matrix(added[:-1].reshape(-1, 1)) @ sp.csc_matrix(own[None])).tocsc()
+        matrix = (loads.matrix + sp.csc_matrix(added.reshape(-1, 1)) @ sp.csc_matrix(own[None])).tocsc()
         return self._solved(more, more / 2, g.found.system.held, replace(loads, matrix=matrix, weight=loads.weight + heavier))
 
     def larger(self, floor: Floor, column: str, inside: Array) -> Response | None:

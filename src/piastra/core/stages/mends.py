@@ -18,6 +18,7 @@ from piastra.core.fe.solution import solve
 from piastra.core.fe.system import System, renewed, with_sections
 from piastra.core.history.body import Body, body_of
 from piastra.core.history.estimate import ORDINARY, Changed, numbers_for
+from piastra.core.loads.integrate import pressed
 from piastra.core.model import Floor
 from piastra.core.model.floor import BarGroup
 from piastra.core.remedies import deflection, flexure
@@ -124,12 +125,11 @@ class Drawn:
         units = made[LOADS].units
         factor = max((float(f) for f, u in zip(self._full, units, strict=True) if u.case in heavy), default=0.0)
         gamma = np.array([c.unit_weight_kN_m3 for c in floor.concretes])[values.concrete[face]]
-        load = np.append(made[LOADS].combined(self._full), np.zeros((1, 5)), axis=0)
-        np.add.at(load[:, 2], made[MESH].elements.nodes, factor * made[GROUND].whole * (gamma * thick)[:, None])
+        load = made[LOADS].combined(self._full) + factor * pressed(made[MESH].elements, made[GROUND].whole, gamma * thick)
         cuts = made[STRIPS].cuts
         samples = cuts.samples
         deeper = np.bincount(samples.cut, samples.length * thick[samples.element], minlength=len(cuts.strip))
-        after = self._moments(self._current, load[:-1], cuts.zeta + deeper / np.maximum(cuts.width, 1e-9) / 2)
+        after = self._moments(self._current, load, cuts.zeta + deeper / np.maximum(cuts.width, 1e-9) / 2)
         # Next to nothing grows by any factor: there the moments of a strip are taken to grow as its greatest does.
         largest = np.zeros(int(cuts.strip.max(initial=-1)) + 1)
         np.maximum.at(largest, cuts.strip, np.abs(self._before))
@@ -176,9 +176,8 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
         held = restraints(given.stiffness.floor, plan, meshed.mesh, effective)
         numbers = numbers_for(rules, change.body, change.moduli, history)
         # The changed part alone weighs more: over the whole floor it would be next to nothing.
-        load = np.append(lasting_load, np.zeros((1, 5)), axis=0)
-        np.add.at(load[:, 2], meshed.elements.nodes, own_factor * made[GROUND].whole * change.weight[:, None])
-        return changed.deflected(replace(system, held=held), made[FROZEN], change.body, numbers, load[:-1], estimate.forces)
+        load = lasting_load + own_factor * pressed(meshed.elements, made[GROUND].whole, change.weight)
+        return changed.deflected(replace(system, held=held), made[FROZEN], change.body, numbers, load, estimate.forces)
 
     def bodied(thickness: Array) -> Body:
         return body_of(
