@@ -306,3 +306,22 @@ def test_the_verdict_is_told_before_what_takes_long():
     assert heard[last][1] == [r.check for r in outcome.verdict]
     assert first < heard.index("long term") < last < heard.index("mends")
     assert first < last < heard.index("remedies")
+
+
+@pytest.mark.parametrize("bar", [10.0, 16.0])
+def test_closer_bars_of_a_mat_leave_all_geometry_as_it_is(bar):
+    """Zones lie by the depths of bars, which their spacing does not move: not even by the last bit of a mean."""
+    data = flat_slab(2, 2, size=1.0)
+    data["mats"] = [
+        {"id": f"{face} {way}", "face": face, "direction": way, "bar_mm": bar, "spacing_mm": 150.0}
+        for face in ("bottom", "top")
+        for way in ("x", "y")
+    ]
+    cache = StageCache()
+    solve_floor(floor_from(data), cache)
+    for spacing in (100.0, 125.0, 126.0, 127.0, 130.0, 133.0, 140.0, 175.0):
+        for mat in data["mats"]:
+            mat["spacing_mm"] = spacing
+        ran = set(solve_floor(floor_from(data), cache).ran)
+        assert "zones" in ran, spacing
+        assert not ran & {"mesh", "stiffness", "solutions", "zone outlines"}, (spacing, ran)

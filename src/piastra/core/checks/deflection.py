@@ -17,7 +17,7 @@ from piastra.core.mesh.locate import Elements, find
 from piastra.core.trace import Step, Trace, Value
 from piastra.core.trace.amounts import spot
 
-STILL = 0.05
+STILL = 0.02
 """A quick estimate that the last solution moved by more than this share is none."""
 NO_BARS = "sections crack under lasting load and no bars are given, so how far they bend then is not known; add mats or let bars be designed"
 

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -19,6 +20,7 @@ import numpy.typing as npt
 from piastra.core.fe.states import Frozen, initial_forces, split
 from piastra.core.fe.system import System, renewed
 from piastra.core.history.body import Body
+from piastra.core.history.cracks import Branches, share_by_curvature, share_of
 from piastra.core.history.law import Law, TimeStep
 from piastra.core.history.section import LAYERS, Bars, Bent, coupled, cracked, inverse, uncracked
 
@@ -34,8 +36,20 @@ AT_REST = 0.01
 """After that many rounds a floor is at rest if the forces out of balance are below this share, and its deflections move no more."""
 DECAY_DAYS = 7.0
 """Tension stiffening falls to half, with this time constant: some twenty days (Scott and Beeby 2005)."""
-PACE = (0.6, 0.02)
-"""Greatest and least share of the way to the cracks that its forces ask for, which a section goes in a round."""
+
+
+class Pace(NamedTuple):
+    """Which share of the way to the cracks that are asked for a section goes in a round: at ``most`` and at ``least``, so many times ``more`` where it
+    goes on the same way, and half of it where it turns back by more than the share ``turns`` of its last move."""
+
+    most: float
+    least: float
+    more: float
+    turns: float
+
+
+BY_FORCES = Pace(0.6, 0.02, 1.3, 0.0)
+BY_STRAIN = Pace(1.0, 0.1, 1.3, 0.7)
 AWAKE = 0.3
 """The cracked state of a section is followed from this share of its cracking stress on: below it, what it has crept is next to nothing."""
 LEAST_CREPT = 0.15
@@ -178,8 +192,11 @@ class March:
         """From now on with other restraints of the same floor."""
         self._base = system
 
-    def trial(self, numbers: Numbers, state: State, stars: tuple[Array, ...], forces: Array, last: Trial | None) -> Trial:
-        """The sections under ``forces`` (e, 6): n_x, n_y, n_xy, m_x, m_y, m_xy in the elements' axes about their middle planes."""
+    def trial(
+        self, numbers: Numbers, state: State, stars: tuple[Array, ...], forces: Array, last: Trial | None, strain: Array | None = None
+    ) -> Trial:  # fmt: skip
+        """The sections under ``forces`` (e, 6): n_x, n_y, n_xy, m_x, m_y, m_xy in the elements' axes about their middle planes. Cracks follow the
+        ``strain`` (e, 6) that the floor gave the elements with those of the ``last`` trial, if it is given, else the forces, each at its own pace."""
         body, E = self._body, numbers.stiff
         h, soft = body.h, body.soft
         acting = forces * soft
@@ -205,11 +222,14 @@ class March:
         stress = np.column_stack([acting[:, 2] / h, 12 * acting[:, 5] / h**3])
         twist = 2 * (1 + body.nu)[:, None] * (stress / E[:, None] + shear)
         # Sections that crack draw less moment, and close again: each follows at its own pace, slower where it turns back.
-        wanted, pace, move = zeta, np.full_like(zeta, PACE[0]), np.zeros_like(zeta)
+        at = BY_FORCES if strain is None else BY_STRAIN
+        wanted, pace, move = zeta, np.full_like(zeta, at.most), np.zeros_like(zeta)
         if last is not None:
+            if strain is not None:
+                wanted = self._bent_open(numbers, state, one, both, sigma, acting[:, 5], since, (strain / soft)[:, 3:5].T)
             move = wanted - last.zeta
-            turned = move * last.move < 0
-            pace = np.clip(np.where(turned, 0.5, 1.3) * last.pace, PACE[1], PACE[0])
+            turned = (move * last.move < 0) & (np.abs(move) > at.turns * np.abs(last.move))
+            pace = np.clip(np.where(turned, 0.5, at.more) * last.pace, at.least, at.most)
             zeta = last.zeta + pace * move
         # What the step's own stiffness is of the whole strain's, by the twist of the elements; those that are not twisted have none to lose.
         made = stress[:, 1] / E + shear[:, 1]
@@ -240,12 +260,29 @@ class March:
         """Greatest tension over strength so far, when it passed one, and the share of the cracked section."""
         worst = np.where(self._body.cracks, np.maximum(state.worst, tension(self._body.h, sigma, twist) / numbers.tension), 0.0)
         since = np.where((worst > 1) & np.isinf(state.since), numbers.ends, state.since)
+        return worst, since, share_of(worst, self._beta(numbers, since))
+
+    def _beta(self, numbers: Numbers, since: Array) -> Array:
+        """(2, e) of the tension stiffening that is left."""
         if not numbers.stiffening:
-            return worst, since, (worst > 1).astype(float)
+            return np.zeros_like(since)
+        if numbers.beta is not None:
+            return np.full_like(since, numbers.beta)
         passed = np.where(np.isinf(since), 0.0, numbers.ends - np.where(np.isinf(since), 0.0, since))
-        beta = 0.5 + 0.5 * np.exp(-passed / DECAY_DAYS) if numbers.beta is None else numbers.beta
-        zeta = np.where(worst > 1, 1 - beta / np.maximum(worst, 1.0) ** 2, 0.0)
-        return worst, since, zeta
+        return np.asarray(0.5 + 0.5 * np.exp(-passed / DECAY_DAYS))
+
+    def _bent_open(
+        self, numbers: Numbers, state: State, one: Bent, both: Bent, sigma: Array, twist: Array, since: Array, curvature: Array
+    ) -> Array:  # fmt: skip
+        """Shares (2, e) of the cracked sections by the ``curvature`` (2, e) that the floor gives them."""
+        E, h = numbers.stiff, self._body.h
+        side = np.where(sigma[..., 1] < 0, -1.0, 1.0)
+        grows = E * (one.flexibility[..., 1, 1] * h / 2 + side * one.flexibility[..., 0, 1]) / numbers.tension
+        now = tension(h, sigma, twist) / numbers.tension
+        at = Branches(
+            now, grows, (side * one.b, one.flexibility[..., 1, 1]), (side * both.b, both.flexibility[..., 1, 1]), state.worst
+        )
+        return np.where(self._body.cracks, share_by_curvature(at, side * curvature, self._beta(numbers, since)), 0.0)
 
     def _joined(self, numbers: Numbers, one: Bent, both: Bent, dry: Bent, zeta: Array, nu: Array, twist: Array, N: Array,
                 M: Array, crept: Array) -> tuple[Array, Array, tuple[Array, ...]]:  # fmt: skip

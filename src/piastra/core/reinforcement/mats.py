@@ -19,6 +19,8 @@ ROWS = (("bottom", "x"), ("bottom", "y"), ("top", "x"), ("top", "y"))
 """Order of faces and directions wherever steel is kept in four rows."""
 ASSUMED_BAR = 0.012
 """Bar diameter (m) where no mat says otherwise."""
+EVEN = 12
+"""Decimals of depths, m."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,5 +99,6 @@ def provided(mats: Mats, xy: Array, slab: npt.NDArray[np.int64]) -> Provided:
                 diameters[r] += np.where(at, m.bar_mm / m.spacing_mm, 0.0)
                 moment += a * (cover[face] + bar / 2 + (outer if layer == "inner" else 0.0))
         assumed = cover[face] + ASSUMED_BAR / 2 + (0.0 if direction == "x" else outer)
-        depth[r] = np.where(area[r] > 0, moment / np.maximum(area[r], 1e-12), assumed)
+        # A mean that does not feel the last bit: bars of one mat, closer or wider apart, leave the depth as it is.
+        depth[r] = np.where(area[r] > 0, np.round(moment / np.maximum(area[r], 1e-12), EVEN), assumed)
     return Provided(area, depth, bars, diameters)

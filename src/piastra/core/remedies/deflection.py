@@ -15,6 +15,7 @@ import shapely.affinity
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.deflection.sag import FRACTIONS, Line, sampled
+from piastra.core.fe.states import Frozen
 from piastra.core.geometry.arcs import polygon
 from piastra.core.history.body import INNER, Body
 from piastra.core.mesh.locate import Elements
@@ -45,17 +46,19 @@ TRIED = 2
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """A floor with something changed: its ``body``, E (kN/m2) by concrete, and by how much (e,) kN/m2 the elements weigh more."""
+    """A floor with something changed: its ``body``, E (kN/m2) by concrete, by how much (e,) kN/m2 the elements weigh more, and these."""
 
     body: Body
     moduli: dict[str, float]
     weight: Array
+    families: tuple[Frozen, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class Bent:
-    """What remedies of a sag of the utilisation ``use`` are computed with: ``now`` (n,) m are the deflections of the floor as it is; ``w`` gives the deflections (n,) m with a change; ``thick``, ``laid`` and
-    ``strong`` make bodies with a slab (its number) so much thicker, with a group of bars more, and with another concrete in a slab (MPa)."""
+    """What remedies of a sag of the utilisation ``use`` are computed with: ``sag`` gives the greatest sag (m) of a line as the floor is, or with a
+    change; ``thick``, ``laid`` and ``strong`` make bodies with a slab (its number) so much thicker, with a group of bars more, and with another concrete
+    in a slab (MPa)."""
 
     floor: Floor
     standard: Standard
@@ -63,8 +66,7 @@ class Bent:
     region: BaseGeometry
     slab: Ints
     use: float
-    now: Array
-    w: Callable[[Change], Array]
+    sag: Callable[[Line, Change | None], float]
     thick: Callable[[int, float], Change]
     laid: Callable[[BarGroup], Change]
     strong: Callable[[int, float], Change | None]
@@ -72,20 +74,15 @@ class Bent:
 
 def mended(b: Bent, line: Line, fraction: float) -> tuple[Remedy, ...]:
     """Of one line, whose sag lies at a ``fraction`` of it."""
-    nodes = len(b.elements.xy)
-    places = sampled([line], b.elements, nodes)
-    k = int(np.abs(FRACTIONS - fraction).argmin())
-
-    def sag(w: Array) -> float:
-        return float(places.relative(w[:, None])[1][0, k, 0])
-
-    base = sag(b.now)
+    base = b.sag(line, None)
     if base <= 0:
         return ()
 
     def used(change: Change) -> float:
-        return b.use * sag(b.w(change)) / base
+        return b.use * b.sag(line, change) / base
 
+    places = sampled([line], b.elements, len(b.elements.xy))
+    k = int(np.abs(FRACTIONS - fraction).argmin())
     element = places.element[k] if places.element[k] >= 0 else places.element[places.element >= 0][0]
     slab = int(b.slab[element])
     found = [r for make in (_thicker, _bars, _stronger) for r in make(b, line, slab, used)]

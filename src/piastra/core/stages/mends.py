@@ -10,12 +10,14 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.checks.row import Ref, RowId
+from piastra.core.combine.envelope import with_constant
 from piastra.core.deflection.lived import LivedSag
-from piastra.core.deflection.sag import Sag
+from piastra.core.deflection.sag import Line, Sag, sags
 from piastra.core.fe.floor_sections import thickened
 from piastra.core.fe.restraints import restraints
 from piastra.core.fe.solution import solve
-from piastra.core.fe.system import System, renewed, with_sections
+from piastra.core.fe.states import frozen
+from piastra.core.fe.system import Family, System, renewed, with_sections
 from piastra.core.history.body import Body, body_of
 from piastra.core.history.estimate import ORDINARY, Changed, numbers_for
 from piastra.core.loads.integrate import pressed
@@ -58,7 +60,7 @@ class Inputs:
 
 def _inputs(floor: Floor) -> Inputs:
     seen = only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "bar_sizes_mm", "spacings_mm", "carbon", "costs", "history",
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "bar_sizes_mm", "spacings_mm", "carbon", "costs", "history", "deflection",
         concretes=ALL, rebars=ALL, slabs=ALL, mats=ALL, designed_bars=ALL, beams=("id", "width_m", "depth_m"), load_cases=("id", "nature"),
     )  # fmt: skip
     return Inputs(seen, stiffness_inputs(floor))
@@ -84,6 +86,15 @@ def _strips(given: Inputs, made: Made[Found]) -> Found:
         )
     finally:
         drawn.close()
+
+
+def _thicker(given: Inputs, made: Made[Found], slab: int, more: float) -> tuple[Array, tuple[Family, ...]]:
+    """By how much each element (e,) is thicker where a slab (its number) is ``more`` m thicker, its top where it was; the elements then."""
+    floor, values, face = given.floor, made[SECTIONS], made[MESH].face
+    own = (made[PLAN].slab[face] == slab) & (np.abs(values.h[face] - floor.slabs[slab].thickness_m) < 1e-9)
+    thick = more * own
+    changed = thickened(floor, values, face, dict(given.stiffness.moduli), thick, thick / 2)
+    return thick, with_sections(made[STIFFNESS].system, *changed)
 
 
 class Drawn:
@@ -117,9 +128,7 @@ class Drawn:
     def _grown(self, slab: int, more: float) -> Array:
         floor, made = self._given.floor, self._made
         base, values, face = made[STIFFNESS].system, made[SECTIONS], made[MESH].face
-        own = (made[PLAN].slab[face] == slab) & (np.abs(values.h[face] - floor.slabs[slab].thickness_m) < 1e-9)
-        thick = more * own
-        elements = with_sections(base, *thickened(floor, values, face, dict(self._given.stiffness.moduli), thick, thick / 2))
+        thick, elements = _thicker(self._given, made, slab, more)
         self._current = renewed(replace(base, factor=(self._current or base).factor), elements)
         heavy = {c.id for c in floor.load_cases if c.nature == "self_weight"}
         units = made[LOADS].units
@@ -164,8 +173,8 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
     system, values = made[STIFFNESS].system, made[SECTIONS]
     heaviest = max(lasting, key=lambda f: float(np.abs(loads.combined(f.full)[:, 2]).sum()))
     own = {c.id for c in floor.load_cases if c.nature == "self_weight"}
-    own_factor = max((float(f) for f, u in zip(heaviest.full, loads.units, strict=True) if u.case in own), default=0.0)
-    lasting_load, light = loads.combined(heaviest.full), np.zeros(len(meshed.face))
+    heavy = np.array([u.case in own for u in loads.units], dtype=float)
+    light = np.zeros(len(meshed.face))
     history = floor.history or ORDINARY
     moduli = dict(given.stiffness.moduli)
     beams, changed = bars_in_beams(floor, made), Changed()
@@ -176,8 +185,16 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
         held = restraints(given.stiffness.floor, plan, meshed.mesh, effective)
         numbers = numbers_for(rules, change.body, change.moduli, history)
         # The changed part alone weighs more: over the whole floor it would be next to nothing.
-        load = lasting_load + own_factor * pressed(meshed.elements, made[GROUND].whole, change.weight)
-        return changed.deflected(replace(system, held=held), made[FROZEN], change.body, numbers, load, estimate.forces)
+        more = pressed(meshed.elements, made[GROUND].whole, change.weight)[..., None] * heavy
+        return changed.deflected(
+            replace(system, held=held), change.families, change.body, numbers, loads, heaviest.full, more, estimate.forces
+        )
+
+    combinations = [with_constant(f) for f in lasting]
+
+    def sag(line: Line, change: deflection.Change | None) -> float:
+        found = estimate.w if change is None else w(change)
+        return sags([line], meshed.elements, found, combinations, loads.units, floor.deflection.span_over)[0].sag
 
     def bodied(thickness: Array) -> Body:
         return body_of(
@@ -193,15 +210,19 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
         )
 
     def thick(slab: int, more: float) -> deflection.Change:
-        item = floor.slabs[slab]
-        mine = (plan.slab == slab) & (np.abs(values.h - item.thickness_m) < 1e-9)
-        h = np.where(mine, values.h + more, values.h)
-        gamma = np.array([c.unit_weight_kN_m3 for c in floor.concretes])[values.concrete]
-        return deflection.Change(bodied(h), moduli, (gamma * (h - values.h))[meshed.face])
+        deeper, elements = _thicker(given, made, slab, more)
+        h = values.h.copy()
+        h[meshed.face] += deeper
+        gamma = np.array([c.unit_weight_kN_m3 for c in floor.concretes])[values.concrete[meshed.face]]
+        families = frozen(replace(system, families=elements), made[BODY_AXES])
+        return deflection.Change(bodied(h), moduli, gamma * deeper, families)
 
     def laid(group: BarGroup) -> deflection.Change:
         return deflection.Change(
-            deflection.laid_on(body, group, floor, standard, meshed.elements, plan.region, plan.slab[meshed.face]), moduli, light
+            deflection.laid_on(body, group, floor, standard, meshed.elements, plan.region, plan.slab[meshed.face]),
+            moduli,
+            light,
+            made[FROZEN],
         )
 
     def strong(slab: int, strength: float) -> deflection.Change | None:
@@ -213,7 +234,9 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
         label = f"{old.id} of {strength:g} MPa"
         named = new.model_copy(update={"id": label})
         kinds = tuple((named if c.id == old.id and here else c, h) for (c, h), here in zip(body.kinds, of_slab, strict=True))
-        return deflection.Change(replace(body, kinds=kinds), {**moduli, label: standard.materials.modulus(named)}, light)
+        return deflection.Change(
+            replace(body, kinds=kinds), {**moduli, label: standard.materials.modulus(named)}, light, made[FROZEN]
+        )
 
     bent = deflection.Bent(
         floor,
@@ -222,8 +245,7 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
         plan.region,
         plan.slab[meshed.face],
         worst.utilisation,
-        estimate.w @ np.append(heaviest.full, 1.0),
-        w,
+        sag,
         thick,
         laid,
         strong,
