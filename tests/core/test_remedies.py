@@ -119,3 +119,20 @@ def test_a_floor_with_thicker_slabs_is_solved_as_if_it_had_been_made():
     assert made is not None
     assert np.abs(after.solution.reactions - before.solution.reactions).max() > 1
     assert made.reactions == pytest.approx(after.solution.reactions, abs=1e-7)
+
+
+def test_what_was_not_looked_for_is_told(monkeypatch):
+    """Only the twelve worst zones have remedies, and of a large floor only so many changes are solved for: neither goes without a word."""
+
+    def notes(data):
+        return [m.sentence for m in solve_floor(floor_from(data), rigorous=False).messages if m.where == "remedies of punching"]
+
+    data = flat_slab(3, 3, size=1.0, design_rails=False)
+    data["loads"][0]["q_kPa"] = 0.5
+    assert notes(data) == []
+    monkeypatch.setattr("piastra.core.punching.anew.WORK", 0)
+    monkeypatch.setattr("piastra.core.punching.anew.FEWEST", 1)
+    data["loads"][0]["q_kPa"] = 20.0
+    told = notes(data)
+    assert [t.split(" zones")[0] for t in told if "zones that fail" in t] == ["12 of 16"]
+    assert any("not every change" in t for t in told)

@@ -66,7 +66,7 @@ from piastra.core.stages.opinions import OPINION_PLACES, OPINIONS
 from piastra.core.stages.panels import PANELS
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.point_steel import STEEL_EVERYWHERE, STEEL_READ, PointSteel
-from piastra.core.stages.remedies import REMEDIES
+from piastra.core.stages.remedies import REMEDIES, Offered
 from piastra.core.stages.sags import SAGS
 from piastra.core.stages.sections import SECTIONS
 from piastra.core.stages.sharing import SHARING, Sharing
@@ -215,14 +215,15 @@ def solve_floor(
     r = run.results
     plan, stiffness, loads, forces, zones = r[PLAN.name], r[STIFFNESS.name], r[LOADS.name], r[FORCES.name], r[ZONES.name]
     combined, verdict = r[LIFTED.name], r[CHECKED.name]
+    offered = r.get(REMEDIES.name, Offered({}))
     messages = [
         *stiffness.system.held.messages, *loads.messages, *(zones.messages if zones else ()), *_notes(floor, combined, r[AXES.name].angle),
-        *_shared(r[SHARING.name]), *_yielding(floor, r[LIFE], r[BODY.name], r[MESH.name]),
+        *_shared(r[SHARING.name]), *_yielding(floor, r[LIFE], r[BODY.name], r[MESH.name]), *offered.notes,
     ]  # fmt: skip
     return Outcome(
         floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[TENDONS.name], r[TENDON_FORCES.name], r[TENDON_STATIONS.name], r[SOLUTIONS.name].solution, forces.at_places,
         combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], r[STEEL_EVERYWHERE.name], r[SHEAR.name] or (), r[BEAMS.name], zones.zones if zones else (),
-        r.get(REMEDIES.name, {}), r.get(MENDS.name, {}), r[OPINIONS.name], r[LONG_TERM.name], r[LIFE], r[BODY.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
+        offered.by_zone, r.get(MENDS.name, {}), r[OPINIONS.name], r[LONG_TERM.name], r[LIFE], r[BODY.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
 
 

@@ -47,6 +47,8 @@ class Anew:
         self._given = given
         # Of a large floor only the worst zones' changes are solved for, or what would mend it took longer than the floor.
         self._left = max(FEWEST, int(WORK // max(given.found.u.size, 1)))
+        self.short = False
+        """Whether more changes were asked for than are solved."""
         self._current: System | None = None
         self._thick: dict[bytes, Response] = {}
 
@@ -101,6 +103,7 @@ class Anew:
     def _solved(self, more: Array, lower: Array, held: Restraints, loads: LoadVectors) -> Response | None:
         """With elements so much ``more`` (e,) m thick, and their middle planes so much ``lower`` (e,) m."""
         if not self._left:
+            self.short = True
             return None
         self._left -= 1
         g = self._given

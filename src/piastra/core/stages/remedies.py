@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 
 from piastra.core.fe.restraints import Restraints, restraints
 from piastra.core.model import Floor
+from piastra.core.model.message import Message
 from piastra.core.punching.anew import Anew, Given
-from piastra.core.punching.remedies import Bench, remedies
+from piastra.core.punching.remedies import FAILS, MOST, Bench, remedies
 from piastra.core.punching.zone_places import Site, solid_of
 from piastra.core.punching.zones import Response
 from piastra.core.remedies.remedy import Remedy
@@ -30,7 +31,13 @@ from piastra.core.stages.zones import ZONES
 from piastra.core.standards import standard_of
 from piastra.core.standards.situations import acting_in
 
-Found = Mapping[str, tuple[Remedy, ...]]
+
+@dataclass(frozen=True, slots=True)
+class Offered:
+    """Remedies by zone, and ``notes`` on what was not looked for."""
+
+    by_zone: Mapping[str, tuple[Remedy, ...]]
+    notes: tuple[Message, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,11 +59,11 @@ def _inputs(floor: Floor) -> Inputs:
     return Inputs(seen, stiffness_inputs(floor))
 
 
-def _make(given: Inputs, made: Made[Found]) -> Found:
+def _make(given: Inputs, made: Made[Offered]) -> Offered:
     floor = given.floor
     standard, zones = standard_of(floor), made[ZONES]
     if standard.punching is None or zones is None:
-        return {}
+        return Offered({})
     meshed, plan = made[MESH], made[PLAN]
     solid, openings = solid_of(floor, plan.region)
     site = Site(
@@ -79,12 +86,21 @@ def _make(given: Inputs, made: Made[Found]) -> Found:
                 floor, a.standard, rules, replace(site, rules=rules), made[COLUMN_BARS], made[BAR_GROUPS], plan.region, a.combinations, made[LOADS], anew
             )  # fmt: skip
     try:
-        return remedies(benches, zones.zones)
+        found = remedies(benches, zones.zones)
     finally:
         anew.close()
+    failing = sum(z.utilisation > FAILS for z in zones.zones)
+    notes = []
+    if failing > MOST:
+        notes.append(f"{MOST} of {failing} zones that fail have them, the worst ones: what mends these changes the others")
+    if anew.short:
+        notes.append(
+            "of so large a floor not every change could be solved for: the worst zones came first, others may have fewer than there are"
+        )
+    return Offered(found, tuple(Message("note", "remedies of punching", told, None) for told in notes))
 
 
-def _anew(given: Inputs, made: Made[Found]) -> Anew:
+def _anew(given: Inputs, made: Made[Offered]) -> Anew:
     meshed, system, solution = made[MESH], made[STIFFNESS].system, made[SOLUTIONS].solution
     moduli = dict(given.stiffness.moduli)
 
