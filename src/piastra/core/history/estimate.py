@@ -24,11 +24,11 @@ Array = npt.NDArray[np.float64]
 BETA = 0.5
 """(7.19): for sustained loads."""
 ROUNDS = 16
-"""Solutions at most; each begins with the forces of the one before, the first with those of uncracked sections, or of the floor before a change."""
+"""Solutions at most; each begins with the forces of the one before, the first with those of uncracked sections."""
 SETTLED = 0.003
 """They end when deflections change by less than this share of the greatest."""
-PROMISED = 0.001
-"""So little where a floor with a change is compared with the floor as it is: both begin on different sides of where they end."""
+PART = 0.01
+"""A section of which this share is cracked has cracked."""
 SOLVED = 24
 """Columns solved at once."""
 ORDINARY = History.model_construct(humidity_pct=50.0, cement="N", cured_days=7.0, end_days=10950.0, tension="mean", stages=[])
@@ -40,7 +40,7 @@ class Estimate:
     """Long-term deflections ``w`` (n, r + 1) m of all unit loads with the sections as they are cracked, and last of what does not follow the load
     (shrinkage). ``cracked`` (2, e), ``worst`` (2, e) tension over strength, ``bare``: where (e,) a section cracks in a face without bars; ``parts``
     (4, 2, e) curvatures elastic, of shrinkage, uncracked with creep, and all. ``change``: by what share of the greatest the last solution still moved
-    deflections; ``lost`` (e,): cracked sections that found no equilibrium; ``forces`` (e, 6) in the elements' axes about their middle planes."""
+    deflections; ``lost`` (e,): cracked sections that found no equilibrium."""
 
     w: Array
     cracked: npt.NDArray[np.bool_]
@@ -49,7 +49,6 @@ class Estimate:
     parts: Array
     change: float
     lost: npt.NDArray[np.bool_]
-    forces: Array
 
 
 def numbers_for(rules: AgeingRules, body: Body, moduli: dict[str, float], history: History) -> Numbers:
@@ -77,13 +76,13 @@ def estimate(
     displacements with uncracked sections and the moduli at 28 days, which give the first forces."""
     march = _march(system, families, body)
     try:
-        first = np.concatenate([(f.elastic_law() @ f.strains(elastic)[..., None])[..., 0] for f in families])
-        u, forces, trial, change = _bent(march, numbers, loads.combined(full), first, SETTLED)
+        u, forces, trial, change = _bent(march, numbers, loads.combined(full), _first(families, elastic))
         w = _of_units(march, loads, full, u[:, 2])
     finally:
         march.close()
     worst = np.where(body.cracks, tension(body.h, trial.now[0], forces[:, 5]) / numbers.tension, 0.0)
-    opened = worst > 1
+    # A section just at its cracking moment is open in part: the last forces may lie a little below.
+    opened = (worst > 1) | (trial.zeta > PART)
     bottom = trial.now[0][..., 1] > 0
     bare = (opened & np.where(bottom, body.bare[0], body.bare[1])).any(axis=0)
     return Estimate(
@@ -94,7 +93,6 @@ def estimate(
         np.array(trial.parts),
         change,
         np.asarray(trial.lost.any(axis=0)),
-        forces,
     )
 
 
@@ -105,15 +103,14 @@ class Changed:
         self._march: March | None = None
 
     def deflected(
-        self, system: System, families: tuple[Frozen, ...], body: Body, numbers: Numbers, loads: LoadVectors, full: Array, more: Array, forces: Array
+        self, system: System, families: tuple[Frozen, ...], body: Body, numbers: Numbers, loads: LoadVectors, full: Array, more: Array, elastic: Array
     ) -> Array:  # fmt: skip
-        """Deflections (n, r + 1) m as those of :func:`estimate`, where every unit load is heavier by its part of ``more`` (n, 5, r); ``forces`` (e, 6)
-        are those of the floor as it was."""
+        """Deflections (n, r + 1) m as those of :func:`estimate`, where every unit load is heavier by its part of ``more`` (n, 5, r)."""
         march = _march(system, families, body)
         if self._march is not None:
             march.follow(self._march)
         self._march = march
-        u = _bent(march, numbers, loads.combined(full) + more @ full, forces, PROMISED)[0]
+        u = _bent(march, numbers, loads.combined(full) + more @ full, _first(families, elastic))[0]
         return _of_units(march, loads, full, u[:, 2], more)
 
     def close(self) -> None:
@@ -137,9 +134,13 @@ def _of_units(march: March, loads: LoadVectors, full: Array, w: Array, more: Arr
     return np.column_stack([units, w - units @ full])
 
 
-def _bent(march: March, numbers: Numbers, load: Array, forces: Array, settled: float) -> tuple[Array, Array, Trial, float]:
-    """Displacements, forces, sections and the last change, under a ``load`` (n, 5), from first ``forces`` (e, 6) on, until it is
-    ``settled``."""
+def _first(families: tuple[Frozen, ...], elastic: Array) -> Array:
+    """Forces (e, 6) of uncracked sections under the displacements ``elastic`` (n, 5)."""
+    return np.concatenate([(f.elastic_law() @ f.strains(elastic)[..., None])[..., 0] for f in families])
+
+
+def _bent(march: March, numbers: Numbers, load: Array, forces: Array) -> tuple[Array, Array, Trial, float]:
+    """Displacements, forces, sections and the last change, under a ``load`` (n, 5), from first ``forces`` (e, 6) on."""
     state = beginning(len(numbers.stiff), len(load))
     stars = tuple(np.zeros_like(v) for v in state.now)
     trial = march.trial(numbers, state, stars, forces, None)
@@ -149,6 +150,6 @@ def _bent(march: March, numbers: Numbers, load: Array, forces: Array, settled: f
         trial, before = march.trial(numbers, state, stars, forces, trial, strain), u
         u, forces, strain = march.solve(load, trial, forces)
         change = float(np.abs(u[:, 2] - before[:, 2]).max() / max(np.abs(u[:, 2]).max(), 1e-9))
-        if change < settled:
+        if change < SETTLED:
             break
     return u, forces, trial, change

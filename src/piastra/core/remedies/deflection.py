@@ -46,12 +46,14 @@ TRIED = 2
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """A floor with something changed: its ``body``, E (kN/m2) by concrete, by how much (e,) kN/m2 the elements weigh more, and these."""
+    """A floor with something changed: its ``body``, E (kN/m2) by concrete, by how much (e,) kN/m2 the elements weigh more, and these;
+    ``elastic`` (n, 5) displacements with uncracked sections, under the load that cracks them."""
 
     body: Body
     moduli: dict[str, float]
     weight: Array
     families: tuple[Frozen, ...]
+    elastic: Array
 
 
 @dataclass(frozen=True, slots=True)

@@ -39,6 +39,7 @@ from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.sags import SAGS
 from piastra.core.stages.sections import SECTIONS
+from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.steel import STEEL
 from piastra.core.stages.stiffness import STIFFNESS, StiffnessInputs, stiffness_inputs
 from piastra.core.stages.strips import STRIPS
@@ -179,15 +180,20 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
     moduli = dict(given.stiffness.moduli)
     beams, changed = bars_in_beams(floor, made), Changed()
 
+    elastic = made[SOLUTIONS].solution.u @ heaviest.full
+
+    def heavier(weight: Array) -> Array:
+        return np.asarray(pressed(meshed.elements, made[GROUND].whole, weight)[..., None] * heavy)
+
     def w(change: deflection.Change) -> Array:
         creep = {c.id: c.creep_coefficient for c in floor.concretes}
         effective = {k: E / (1 + creep.get(k, 0.0)) for k, E in moduli.items()}
         held = restraints(given.stiffness.floor, plan, meshed.mesh, effective)
         numbers = numbers_for(rules, change.body, change.moduli, history)
         # The changed part alone weighs more: over the whole floor it would be next to nothing.
-        more = pressed(meshed.elements, made[GROUND].whole, change.weight)[..., None] * heavy
+        more = heavier(change.weight)
         return changed.deflected(
-            replace(system, held=held), change.families, change.body, numbers, loads, heaviest.full, more, estimate.forces
+            replace(system, held=held), change.families, change.body, numbers, loads, heaviest.full, more, change.elastic
         )
 
     combinations = [with_constant(f) for f in lasting]
@@ -215,7 +221,12 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
         h[meshed.face] += deeper
         gamma = np.array([c.unit_weight_kN_m3 for c in floor.concretes])[values.concrete[meshed.face]]
         families = frozen(replace(system, families=elements), made[BODY_AXES])
-        return deflection.Change(bodied(h), moduli, gamma * deeper, families)
+        stiff, load = renewed(system, elements), loads.combined(heaviest.full) + heavier(gamma * deeper) @ heaviest.full
+        try:
+            u = solve(stiff, load[..., None]).u[..., 0]
+        finally:
+            stiff.factor.free()
+        return deflection.Change(bodied(h), moduli, gamma * deeper, families, u)
 
     def laid(group: BarGroup) -> deflection.Change:
         return deflection.Change(
@@ -223,6 +234,7 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
             moduli,
             light,
             made[FROZEN],
+            elastic,
         )
 
     def strong(slab: int, strength: float) -> deflection.Change | None:
@@ -235,7 +247,7 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
         named = new.model_copy(update={"id": label})
         kinds = tuple((named if c.id == old.id and here else c, h) for (c, h), here in zip(body.kinds, of_slab, strict=True))
         return deflection.Change(
-            replace(body, kinds=kinds), {**moduli, label: standard.materials.modulus(named)}, light, made[FROZEN]
+            replace(body, kinds=kinds), {**moduli, label: standard.materials.modulus(named)}, light, made[FROZEN], elastic
         )
 
     bent = deflection.Bent(
@@ -259,5 +271,5 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
 
 MENDS = Stage(
     "mends", _inputs, _make,
-    (STRIPS, STEEL, FACTORS, LOADS, MESH, PLAN, SECTIONS, STIFFNESS, FROZEN, BODY, BODY_AXES, BAR_GROUPS, BEAMS, GROUND, LAYOUT, LONG_TERM, SAGS, NO_LIFE),
+    (STRIPS, STEEL, FACTORS, LOADS, MESH, PLAN, SECTIONS, STIFFNESS, FROZEN, BODY, BODY_AXES, BAR_GROUPS, BEAMS, GROUND, LAYOUT, SOLUTIONS, LONG_TERM, SAGS, NO_LIFE),
 )  # fmt: skip
