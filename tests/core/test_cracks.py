@@ -72,3 +72,15 @@ def test_the_estimate_ends_near_where_it_would_come_to_rest(monkeypatch):
     assert found.long_term.cracked.any(axis=0).mean() > 0.05
     for own, still in zip(found.sags, rest.sags, strict=True):
         assert own.utilisation == pytest.approx(still.utilisation, rel=0.02, abs=0.004), own.line.id
+
+
+@pytest.mark.parametrize(("moved", "told"), [(0.021, True), (0.019, False)])
+def test_an_estimate_that_still_moves_is_no_pass(monkeypatch, moved, told):
+    """Beyond 2 % from one solution to the next, whatever it says of each line."""
+    inner = estimate._bent
+    monkeypatch.setattr(estimate, "_bent", lambda *given: (*inner(*given)[:3], moved))
+    outcome = solve_floor(floor_from(flat_slab(2, 1, size=1.0)), remedies=False)
+    rows = [r for r in outcome.rows if r.check == "deflection"]
+    assert any(r.id.part == "estimate" for r in rows) == told
+    worst = next(r for r in outcome.verdict if r.check == "deflection")
+    assert worst.status == ("uncovered" if told else "pass"), worst
