@@ -37,6 +37,7 @@ ROOT = Path(__file__).parent.parent
 ARGUMENTS = [
     "--no-sandbox",
     "--use-angle=swiftshader",
+    "--disable-gpu-compositing",
     "--enable-unsafe-swiftshader",
     "--disable-background-networking",
     "--disable-component-update",

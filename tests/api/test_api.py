@@ -147,12 +147,12 @@ def test_a_newer_edit_supersedes_an_older_run_and_a_run_can_be_cancelled(server,
 
 
 def workers(server):
-    """Processes of the server that compute: those whose command line says so, below the server's own."""
+    """Processes of the server that compute: they are forked off one of its own that does nothing else."""
     found = []
     for child in psutil.Process(server.process.pid).children(recursive=True):
         # One that has just ended has no command line any more.
         with contextlib.suppress(psutil.NoSuchProcess):
-            if child.is_running() and "spawn_main" in " ".join(child.cmdline()):
+            if child.is_running() and all("forkserver" in " ".join(p.cmdline()) for p in (child, child.parent())):
                 found.append(child)
     return found
 

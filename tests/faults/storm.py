@@ -70,7 +70,7 @@ class House:
             time.sleep(0.2)
 
     def processes(self, kind: str) -> list[psutil.Process]:
-        """Those of the server, those of it that answer, of its workers or of the database that are there now."""
+        """Those of the server, those of it that answer, of its workers, of what these are forked off, or of the database, that are there now."""
         if kind == "database":
             with contextlib.suppress(OSError, ValueError, psutil.NoSuchProcess):
                 return [psutil.Process(int((self.folder / "mariadbd.pid").read_text()))]
@@ -80,10 +80,12 @@ class House:
             for p in psutil.Process(self.script.pid).children(recursive=True):
                 with contextlib.suppress(psutil.NoSuchProcess):
                     line = " ".join(p.cmdline())
-                    if "piastra.api.serve" in line:
+                    if "multiprocessing.forkserver" in line:
+                        its = "worker" if "forkserver" in " ".join(p.parent().cmdline()) else "forking"
+                    elif "piastra.api.serve" in line:
                         its = "server"
-                    elif "multiprocessing" in line and "spawn" in line:
-                        its = "answering" if any(c.laddr.port == self.port for c in p.net_connections("tcp")) else "worker"
+                    elif "multiprocessing.spawn" in line:
+                        its = "answering"
                     else:
                         continue
                     if its == kind:
@@ -134,10 +136,10 @@ def raise_storm(house: House, edits: int, seed: int, floors: int = 3, every: int
         body = {"document": {**one_bay(), "name": f"Deck {k + 1}"}}
         ids.append(asked(client, "POST", f"/api/projects/{made['project']}/floors", storm, json=body).json()["floor"])
     storm.acknowledged = {k: [] for k in ids}
-    kinds = ["server", "worker", "database", "answering"]
+    kinds = ["server", "worker", "database", "answering", "forking"]
     for k in range(edits):
         if k % every == every - 1:
-            kind = kinds[(k // every) % 4]
+            kind = kinds[(k // every) % len(kinds)]
             storm.kills[kind] += house.kill(kind, chance)
             time.sleep(chance.uniform(0, 0.4))
         floor = ids[k % floors]

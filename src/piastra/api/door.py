@@ -50,6 +50,12 @@ class Right(IntEnum):
     ADMINISTER = 7
 
 
+_PLACES: Sequence[tuple[str, str, Callable[[Session, int, int], Role | None]]] = (
+    ("project_id", "project", people.role_of),
+    ("floor_id", "floor", people.role_at_floor),
+    ("run_id", "run", people.role_at_run),
+)
+"""How an address names what is in a project, in words, and what somebody is there."""
 _LEAST: dict[Right, Role] = {Right.READ: "reader", Right.CHECK: "checker", Right.DESIGN: "designer", Right.OWN: "owner"}
 
 
@@ -254,18 +260,13 @@ def _may(session: Session, person: Person, right: Right, numbers: Mapping[str, s
 
 
 def _role(session: Session, person: Person, numbers: Mapping[str, str], path: str) -> Role:
-    for kind, word in (("project_id", "project"), ("floor_id", "floor"), ("run_id", "run")):
+    for kind, word, role_at in _PLACES:
         if kind not in numbers:
             continue
         given = numbers[kind]
         # What is no plain number is none of anybody's: other ways to write one are not read here and there in different ways.
         number = int(given) if given.isascii() and given.isdigit() and len(given) < 10 else -1
-        of: int | None = number
-        if kind == "floor_id":
-            of = people.project_of_floor(session, number)
-        elif kind == "run_id":
-            of = people.project_of_run(session, number)
-        role = people.role_of(session, person.id, of) if of is not None else None
+        role = role_at(session, person.id, number)
         if role is None:
             raise _TurnedAwayError(
                 404, path, f"there is no {word} {given[:20]}; it may have been deleted, or it is not yours to see"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import queue
+import sys
 import threading
 import time
 from collections.abc import Callable, Collection
@@ -15,6 +16,7 @@ import dask
 import structlog
 from distributed import Client, Event, Future, KilledWorker, LocalCluster
 from distributed.security import Security
+from distributed.utils import get_mp_context
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 
@@ -80,6 +82,10 @@ def start_cluster() -> Client:
     # server answers from.
     environment = {"OMP_NUM_THREADS": threads, "MKL_NUM_THREADS": threads, "OPENBLAS_NUM_THREADS": "1", "KMP_BLOCKTIME": "0"}
     dask.config.set({"distributed.nanny.pre-spawn-environ": environment})
+    # A worker that takes another's place is there at once: it is forked off a process that has read all it needs, and has computed nothing.
+    dask.config.set({"distributed.worker.multiprocessing-method": "forkserver"})
+    own = getattr(sys.modules["__main__"], "__spec__", None)
+    get_mp_context().set_forkserver_preload(["distributed", *([own.name] if own else []), compute.__module__, "pypardiso"])
     # Nobody reads what a worker samples of itself a hundred times a second.
     dask.config.set({"distributed.worker.profile.enabled": False})
     # A worker that was lost some time ago and is away once more at the end of this time would be given up for good: its nanny

@@ -7,6 +7,7 @@ import secrets
 import threading
 from dataclasses import dataclass
 from datetime import timedelta
+from functools import cache
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
@@ -50,7 +51,6 @@ NOTICES = 60
 _HASHER = PasswordHasher()
 _AT_ONCE = threading.BoundedSemaphore(2)
 """A hash takes 64 MiB and a tenth of a second: more of them at once would be a way to stop the server."""
-_NOBODY = _HASHER.hash(secrets.token_urlsafe())
 
 
 def digest(secret: str) -> str:
@@ -78,12 +78,20 @@ def hashed(password: str) -> str:
         return _HASHER.hash(password) if own is None else OWN + _HASHER.hash(own)
 
 
+@cache
+def _nobodys() -> str:
+    """What is kept of a password that nobody knows: who is not known is compared with it, so that it takes as long."""
+    return _HASHER.hash(secrets.token_urlsafe())
+
+
 def _matches(kept: str | None, password: str) -> bool:
+    # Made for who is known as well, lest the first attempt tell the two apart.
+    nobodys = _nobodys()
     with_secret = kept is not None and kept.startswith(OWN)
     given = keyed(password, "password") if with_secret else password
     with _AT_ONCE:
         try:
-            found = kept.removeprefix(OWN) if kept is not None else _NOBODY
+            found = kept.removeprefix(OWN) if kept is not None else nobodys
             return given is not None and _HASHER.verify(found, given) and kept is not None
         except (VerificationError, InvalidHashError):
             return False
@@ -214,10 +222,12 @@ def by_cookie(session: Session, secret: str, active: bool = True) -> Entered | N
     A page that only listens is not ``active``: nobody may sit before it. A secret that was exchanged a while ago comes from somebody who copied it: that ends the sign-in.
     """
     mark, moment = digest(secret), now()
-    found = session.scalar(select(SignIn).where((SignIn.digest == mark) | (SignIn.before == mark)))
-    if found is None:
+    row = session.execute(
+        select(SignIn, User).join(User, User.id == SignIn.user_id).where((SignIn.digest == mark) | (SignIn.before == mark))
+    ).first()
+    if row is None:
         return None
-    user = session.get_one(User, found.user_id)
+    found, user = row
     over = moment - found.made > LIFETIME or moment - found.seen > IDLE or user.barred
     stale = found.digest != mark and moment - found.turned > OVERLAP
     if over or stale:
@@ -243,11 +253,11 @@ def by_cookie(session: Session, secret: str, active: bool = True) -> Entered | N
 
 def by_token(session: Session, secret: str) -> Entered | None:
     """Who a script's token stands for."""
-    found = session.scalar(select(Token).where(Token.digest == digest(secret)))
-    if found is None or found.expires < now():
+    row = session.execute(select(Token, User).join(User, User.id == Token.user_id).where(Token.digest == digest(secret))).first()
+    if row is None:
         return None
-    user = session.get_one(User, found.user_id)
-    if user.barred:
+    found, user = row
+    if found.expires < now() or user.barred:
         return None
     if found.used is None or now() - found.used > SEEN:
         session.execute(update(Token).where(Token.id == found.id).values(used=now()))

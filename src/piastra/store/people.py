@@ -69,19 +69,21 @@ def names_known_to(session: Session, user_id: int) -> set[str]:
     return {p.name for p, _ in projects_of(session, user_id)}
 
 
-def project_of_floor(session: Session, floor_id: int) -> int | None:
-    """The project that a floor is in."""
-    return session.scalar(select(FloorRecord.project_id).where(FloorRecord.id == floor_id))
+def role_at_floor(session: Session, user_id: int, floor_id: int) -> Role | None:
+    """What somebody is in the project that a floor is in; None for nobody there, and for a floor that is not there."""
+    query = select(Membership.role).join(FloorRecord, FloorRecord.project_id == Membership.project_id)
+    return session.scalar(query.where(FloorRecord.id == floor_id, Membership.user_id == user_id))
 
 
-def project_of_run(session: Session, run_id: int) -> int | None:
-    """The project whose floor a run computed."""
-    return session.scalar(
-        select(FloorRecord.project_id)
+def role_at_run(session: Session, user_id: int, run_id: int) -> Role | None:
+    """What somebody is in the project whose floor a run computed, as :func:`role_at_floor`."""
+    query = (
+        select(Membership.role)
+        .join(FloorRecord, FloorRecord.project_id == Membership.project_id)
         .join(Revision, Revision.floor_id == FloorRecord.id)
         .join(RunRecord, RunRecord.revision_id == Revision.id)
-        .where(RunRecord.id == run_id)
     )
+    return session.scalar(query.where(RunRecord.id == run_id, Membership.user_id == user_id))
 
 
 def members(session: Session, project_id: int) -> list[tuple[User, Role]]:

@@ -337,15 +337,15 @@ def standing_run(session: Session, revision: Revision) -> RunRecord | None:
     """The newest run of this engine whose results are a revision's: those of the revision itself, or of another one of its
     floor that computes the same. Of fresh ones only those whose results are kept."""
     same = (Revision.id == revision.id) | ((Revision.computes == revision.computes) & (Revision.computes.is_not(None)))
-    found = session.scalars(
+    kept = select(ResultArray.run_id).where(ResultArray.run_id == RunRecord.id, ResultArray.kind == "responses").exists()
+    return session.scalar(
         select(RunRecord)
         .join(Revision, Revision.id == RunRecord.revision_id)
         .where(Revision.floor_id == revision.floor_id, same, RunRecord.engine == engine())
+        .where(kept | RunRecord.state.in_(("refused", *OPEN_STATES)))
         .order_by(RunRecord.id.desc())
-        .limit(60)
-    ).all()
-    kept = readable(session, [r.id for r in found])
-    return next((r for r in found if r.id in kept or r.state in ("refused", *OPEN_STATES)), None)
+        .limit(1)
+    )
 
 
 def lacking(session: Session) -> list[tuple[int, Revision]]:

@@ -4,17 +4,13 @@ from __future__ import annotations
 
 import os
 import time
+from functools import cache
 from typing import Any, Protocol
 
 import numpy as np
 import numpy.typing as npt
 import scipy.sparse as sp
 from scipy.sparse.linalg import splu
-
-try:
-    from pypardiso import PyPardisoSolver
-except (ImportError, OSError):  # pragma: no cover - depends on the machine
-    PyPardisoSolver = None
 
 Array = npt.NDArray[np.float64]
 
@@ -43,10 +39,21 @@ class Factor(Protocol):
         ...
 
 
+@cache
+def _pardiso() -> Any:
+    """The class of PARDISO's solvers, or None where it is not to be had. It is read when something is solved: it looks for its library, which takes
+    longer than most processes that solve nothing have to begin with."""
+    try:
+        from pypardiso import PyPardisoSolver
+    except (ImportError, OSError):  # pragma: no cover - depends on the machine
+        return None
+    return PyPardisoSolver
+
+
 def _new_solver() -> Any:
     """A solver for symmetric positive definite matrices, without iterative refinement: two rounds of it, which are the
     default, take three quarters of a solution's time and leave a residual of the same size."""
-    solver = PyPardisoSolver(mtype=2)
+    solver = _pardiso()(mtype=2)
     # Otherwise every new solver searches the whole environment for its library.
     os.environ.setdefault("PYPARDISO_MKL_RT", solver.libmkl._name)
     for number, value in ((1, 1), (2, 2), (8, 0)):
@@ -102,7 +109,7 @@ def factorise(upper: sp.csr_matrix, prefer: str = "pardiso") -> Factor:
 
     Raises :class:`SingularError` when it is not positive definite.
     """
-    if prefer == "pardiso" and PyPardisoSolver is not None:
+    if prefer == "pardiso" and _pardiso() is not None:
         return _Pardiso(upper)
     return _SuperLU(upper)
 
@@ -121,14 +128,14 @@ def bare_work(upper: sp.csr_matrix, right: Array) -> float:
     A yardstick that stays as it is, whatever :func:`factorise` does better: with PARDISO a new solver that looks for its
     library, and two rounds of iterative refinement.
     """
-    if PyPardisoSolver is None:
+    if _pardiso() is None:
         start = time.process_time()
         _SuperLU(upper).solve(right)
         return time.process_time() - start
     kept = os.environ.pop("PYPARDISO_MKL_RT", None)
     try:
         start = time.process_time()
-        solver = PyPardisoSolver(mtype=2)
+        solver = _pardiso()(mtype=2)
         solver.factorize(upper)
         solver.set_phase(33)
         solver._call_pardiso(upper, np.asfortranarray(right))
