@@ -7,7 +7,7 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine
+from sqlalchemy import Engine, create_engine, make_url
 from sqlalchemy.orm import sessionmaker
 
 DEFAULT_URL = "mysql+pymysql://piastra@127.0.0.1:3947/piastra?charset=utf8mb4"
@@ -15,6 +15,8 @@ DEFAULT_URL = "mysql+pymysql://piastra@127.0.0.1:3947/piastra?charset=utf8mb4"
 
 SECONDS = 30
 """For so long an answer of the database is waited for."""
+POOL, MOST = 32, 40
+"""Connections of a process that are kept, and as many as it opens: those beyond are made and given up again with every use."""
 
 
 def url() -> str:
@@ -23,10 +25,13 @@ def url() -> str:
 
 
 def connect(address: str | None = None) -> Engine:
-    """An engine that survives restarts of the server: dead connections are noticed and replaced, and nobody waits for ever."""
+    """An engine that survives restarts of the server: dead connections are noticed and replaced, and nobody waits for ever. What stays on this machine
+    is not encrypted: to get ready for it takes longer than all that a request asks."""
+    there = make_url(address or url())
+    own = there.host in (None, "127.0.0.1", "::1", "localhost")
     return create_engine(
-        address or url(), pool_pre_ping=True, pool_recycle=600, pool_size=20, max_overflow=20, pool_timeout=10,
-        connect_args={"connect_timeout": 5, "read_timeout": SECONDS, "write_timeout": SECONDS},
+        there, pool_pre_ping=True, pool_recycle=600, pool_size=POOL, max_overflow=MOST - POOL, pool_timeout=10,
+        connect_args={"connect_timeout": 5, "read_timeout": SECONDS, "write_timeout": SECONDS, "ssl_disabled": own},
     )  # fmt: skip
 
 

@@ -36,19 +36,18 @@ class Head:
 
 def head(session: Session, project_id: int) -> Head:
     """A project's newest state. Raises :class:`piastra.store.repository.MissingError`."""
-    record = session.get(Project, project_id)
-    if record is None:
-        raise store.MissingError(f"there is no project {project_id}; it may have been deleted")
     found = session.execute(
-        select(ProjectRevision, User.name)
+        select(ProjectRevision, User.name, Project)
         .join(User, User.id == ProjectRevision.author_id)
+        .join(Project, Project.id == ProjectRevision.project_id)
         .where(ProjectRevision.project_id == project_id)
         .order_by(ProjectRevision.number.desc())
         .limit(1)
     ).first()
     if found is None:
-        raise store.MissingError(f"project {project_id} has no document")
-    return Head(record, found[0].number, found[1], found[0].line, store.unpack(found[0].content))
+        raise store.MissingError(f"there is no project {project_id}; it may have been deleted")
+    last, author, record = found
+    return Head(record, last.number, author, last.line, store.unpack(last.content))
 
 
 def add(session: Session, document: dict[str, Any], author: str, taken: Collection[str] = ()) -> Head:
