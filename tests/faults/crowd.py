@@ -75,18 +75,16 @@ async def _person(k: int, house: House, headers: dict[str, str], floors: list[in
             await asyncio.sleep(LOOKS)
 
 
-async def _watch(house: House, headers: dict[str, str], floors: list[int], until: float, seen: Seen) -> None:
-    last: dict[int, int] = {}
+async def _watch(house: House, headers: dict[str, str], floor: int, until: float, seen: Seen) -> None:
+    last = None
     async with httpx.AsyncClient(base_url=house.address, headers=headers, timeout=30) as client:
         while time.monotonic() < until:
             seen.load.append(psutil.cpu_percent())
-            for floor in floors:
-                answer = await client.get(f"/api/floors/{floor}")
-                fresh = answer.json().get("fresh")
-                if fresh and fresh["id"] != last.get(floor):
-                    last[floor] = fresh["id"]
-                    seen.fresh[floor].append(time.monotonic())
-            await asyncio.sleep(0.5)
+            fresh = (await client.get(f"/api/floors/{floor}")).json().get("fresh")
+            if fresh and fresh["id"] != last:
+                last = fresh["id"]
+                seen.fresh[floor].append(time.monotonic())
+            await asyncio.sleep(1.0)
 
 
 def gather(house: House, seconds: float) -> tuple[Seen, float]:
@@ -105,7 +103,8 @@ def gather(house: House, seconds: float) -> tuple[Seen, float]:
 
     async def everybody() -> None:
         await asyncio.gather(
-            _watch(house, headers, floors, until, seen), *(_person(k, house, headers, floors, until, seen) for k in range(PEOPLE))
+            *(_watch(house, headers, floor, until, seen) for floor in floors),
+            *(_person(k, house, headers, floors, until, seen) for k in range(PEOPLE)),
         )
 
     asyncio.run(everybody())

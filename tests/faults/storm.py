@@ -13,6 +13,7 @@ import signal
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 from collections import Counter
 from dataclasses import dataclass, field
@@ -41,6 +42,9 @@ class House:
     """Processes that answer requests."""
 
     def __enter__(self) -> House:
+        # A script that is ended takes its server with it.
+        if threading.current_thread() is threading.main_thread():
+            signal.signal(signal.SIGTERM, lambda *_: sys.exit(1))
         command = [str(ROOT / "script/server"), str(self.folder), str(free_port()), str(self.port)]
         environment = {
             **os.environ, "PIASTRA_HISTORY": "asked", "PIASTRA_DEMO_PROJECTS": str(int(self.projects)), "PIASTRA_PROCESSES": str(self.answering),

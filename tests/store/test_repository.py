@@ -53,9 +53,9 @@ def around(along):
 def test_undo_and_redo_follow_the_line_of_changes(session, floor):
     def step(number, restores=None):
         store.save(session, floor, number - 1, floor_file(str(number)), "Ada", str(number), restores)
-        return around(store.timeline(session, floor))
+        return around(store.timeline(session, store.floor(session, floor)))
 
-    assert around(store.timeline(session, floor)) == (None, None)
+    assert around(store.timeline(session, store.floor(session, floor))) == (None, None)
     assert step(2) == (1, None)
     assert step(3) == (2, None)
     assert step(4, restores=2) == (1, 3)
@@ -150,9 +150,9 @@ def test_a_project_from_before_documents_gets_one_that_fits_its_floors(session):
 def test_undo_passes_by_what_the_project_changed(session, floor):
     store.save(session, floor, 1, floor_file("2"), "Ada", "two")
     store.save(session, floor, 2, floor_file("3"), "Ada", "project: less creep", carried=True)
-    assert around(store.timeline(session, floor)) == (1, None)
+    assert around(store.timeline(session, store.floor(session, floor))) == (1, None)
     store.save(session, floor, 3, floor_file("1"), "Ada", "undid: two", restores=1)
-    assert around(store.timeline(session, floor)) == (None, 2)
+    assert around(store.timeline(session, store.floor(session, floor))) == (None, 2)
 
 
 def test_a_family_is_saved_as_one_or_not_at_all(session):

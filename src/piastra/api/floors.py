@@ -55,7 +55,7 @@ from piastra.exchange.zone_drawing import zone_dxf, zone_svg
 from piastra.jobs.listening import Runs
 from piastra.store import projects as shared
 from piastra.store import repository as store
-from piastra.store.tables import FloorRecord, ProjectRevision, Revision, User
+from piastra.store.tables import FloorRecord, ProjectRevision, Revision
 
 router = APIRouter(prefix="/api")
 
@@ -64,18 +64,17 @@ router = APIRouter(prefix="/api")
 def floor(floor_id: int, session: Sessions) -> FloorState:
     """A floor with its newest revision and its runs."""
     record = store.floor(session, floor_id)
-    last = store.newest(session, floor_id)
-    author = session.get_one(User, last.author_id)
+    last, author = store.newest_by(session, floor_id)
     head = shared.head(session, record.project_id)
     run, fresh = run_summaries(session, floor_id, last)
     family = store.family(session, record)
     first = family[0]
-    along = store.timeline(session, first.id)
+    along = store.timeline(session, first)
     return FloorState(
         id=floor_id, name=record.name, project=head.record.name, project_id=record.project_id,
         level=record.level, follows=Named(id=first.id, name=first.name) if record.follows_id else None,
         twins=[Named(id=f.id, name=f.name) for f in family if f.id != floor_id],
-        revision=last.number, author=author.name, line=last.line,
+        revision=last.number, author=author, line=last.line,
         document=with_shared(store.unpack(last.content), head.model, record.level), run=run, fresh=fresh,
         undo=along.before is not None, redo=along.after is not None,
     )  # fmt: skip
@@ -153,7 +152,7 @@ def _travel(floor_id: int, body: Step, session: Session, manager: Runs, author: 
     # Twins share one line of changes: that of the floor they follow.
     record = store.floor(session, floor_id)
     first = store.family(session, record)[0]
-    along = store.timeline(session, first.id)
+    along = store.timeline(session, first)
     target = along.before if back else along.after
     if target is None:
         raise store.MissingError(f"there is nothing to {'undo' if back else 'redo'}")
@@ -186,7 +185,7 @@ def steps(floor_id: int, session: Sessions) -> Steps:
     """What undo would take back and redo would bring back: whichever of the floor's and the project's changes was made last, in one order."""
     record = store.floor(session, floor_id)
     first = store.family(session, record)[0]
-    lines = (store.timeline(session, first.id), shared.timeline(session, record.project_id))
+    lines = (store.timeline(session, first), shared.timeline(session, record.project_id))
 
     def found(numbers: tuple[int | None, int | None]) -> dict[Literal["floor", "project"], Revision | ProjectRevision]:
         out: dict[Literal["floor", "project"], Revision | ProjectRevision] = {}

@@ -11,7 +11,7 @@ from functools import cache
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
-from sqlalchemy import delete, select, update
+from sqlalchemy import BindParameter, bindparam, delete, select, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 from zxcvbn import zxcvbn  # type: ignore[import-untyped]  # it has no types
@@ -216,15 +216,18 @@ class Entered:
     turned: str | None = None
 
 
+_MARK: BindParameter[str] = bindparam("mark")
+_BY_COOKIE = select(SignIn, User).join(User, User.id == SignIn.user_id).where((SignIn.digest == _MARK) | (SignIn.before == _MARK))
+_BY_TOKEN = select(Token, User).join(User, User.id == Token.user_id).where(Token.digest == _MARK)
+
+
 def by_cookie(session: Session, secret: str, active: bool = True) -> Entered | None:
     """Who is signed in with a cookie's secret; it is exchanged when its time has come.
 
     A page that only listens is not ``active``: nobody may sit before it. A secret that was exchanged a while ago comes from somebody who copied it: that ends the sign-in.
     """
     mark, moment = digest(secret), now()
-    row = session.execute(
-        select(SignIn, User).join(User, User.id == SignIn.user_id).where((SignIn.digest == mark) | (SignIn.before == mark))
-    ).first()
+    row = session.execute(_BY_COOKIE, {"mark": mark}).first()
     if row is None:
         return None
     found, user = row
@@ -253,7 +256,7 @@ def by_cookie(session: Session, secret: str, active: bool = True) -> Entered | N
 
 def by_token(session: Session, secret: str) -> Entered | None:
     """Who a script's token stands for."""
-    row = session.execute(select(Token, User).join(User, User.id == Token.user_id).where(Token.digest == digest(secret))).first()
+    row = session.execute(_BY_TOKEN, {"mark": digest(secret)}).first()
     if row is None:
         return None
     found, user = row

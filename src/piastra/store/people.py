@@ -6,7 +6,7 @@ import secrets
 from collections.abc import Sequence
 from datetime import timedelta
 
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import bindparam, delete, func, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -69,21 +69,28 @@ def names_known_to(session: Session, user_id: int) -> set[str]:
     return {p.name for p, _ in projects_of(session, user_id)}
 
 
+_AT_FLOOR = (
+    select(Membership.role)
+    .join(FloorRecord, FloorRecord.project_id == Membership.project_id)
+    .where(FloorRecord.id == bindparam("floor"), Membership.user_id == bindparam("user"))
+)
+_AT_RUN = (
+    select(Membership.role)
+    .join(FloorRecord, FloorRecord.project_id == Membership.project_id)
+    .join(Revision, Revision.floor_id == FloorRecord.id)
+    .join(RunRecord, RunRecord.revision_id == Revision.id)
+    .where(RunRecord.id == bindparam("run"), Membership.user_id == bindparam("user"))
+)
+
+
 def role_at_floor(session: Session, user_id: int, floor_id: int) -> Role | None:
     """What somebody is in the project that a floor is in; None for nobody there, and for a floor that is not there."""
-    query = select(Membership.role).join(FloorRecord, FloorRecord.project_id == Membership.project_id)
-    return session.scalar(query.where(FloorRecord.id == floor_id, Membership.user_id == user_id))
+    return session.scalar(_AT_FLOOR, {"floor": floor_id, "user": user_id})
 
 
 def role_at_run(session: Session, user_id: int, run_id: int) -> Role | None:
     """What somebody is in the project whose floor a run computed, as :func:`role_at_floor`."""
-    query = (
-        select(Membership.role)
-        .join(FloorRecord, FloorRecord.project_id == Membership.project_id)
-        .join(Revision, Revision.floor_id == FloorRecord.id)
-        .join(RunRecord, RunRecord.revision_id == Revision.id)
-    )
-    return session.scalar(query.where(RunRecord.id == run_id, Membership.user_id == user_id))
+    return session.scalar(_AT_RUN, {"run": run_id, "user": user_id})
 
 
 def members(session: Session, project_id: int) -> list[tuple[User, Role]]:

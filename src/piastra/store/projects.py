@@ -6,7 +6,7 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -34,16 +34,19 @@ class Head:
         return project_from(self.document)
 
 
+_HEAD = (
+    select(ProjectRevision, User.name, Project)
+    .join(User, User.id == ProjectRevision.author_id)
+    .join(Project, Project.id == ProjectRevision.project_id)
+    .where(ProjectRevision.project_id == bindparam("project"))
+    .order_by(ProjectRevision.number.desc())
+    .limit(1)
+)
+
+
 def head(session: Session, project_id: int) -> Head:
     """A project's newest state. Raises :class:`piastra.store.repository.MissingError`."""
-    found = session.execute(
-        select(ProjectRevision, User.name, Project)
-        .join(User, User.id == ProjectRevision.author_id)
-        .join(Project, Project.id == ProjectRevision.project_id)
-        .where(ProjectRevision.project_id == project_id)
-        .order_by(ProjectRevision.number.desc())
-        .limit(1)
-    ).first()
+    found = session.execute(_HEAD, {"project": project_id}).first()
     if found is None:
         raise store.MissingError(f"there is no project {project_id}; it may have been deleted")
     last, author, record = found

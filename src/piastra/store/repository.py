@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, func, or_, select, update
+from sqlalchemy import BindParameter, bindparam, delete, func, or_, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -100,9 +100,44 @@ def put_in_order(session: Session, project_id: int, ids: Sequence[int]) -> None:
         known[number].place = place
 
 
+# What every page asks for again and again is put into words once: that takes as long as the answer.
+_THE_FLOOR: BindParameter[int] = bindparam("floor")
+_FLOOR = select(FloorRecord).where(FloorRecord.id == _THE_FLOOR)
+_NEWEST = (
+    select(Revision, User.name)
+    .join(User, User.id == Revision.author_id)
+    .where(Revision.floor_id == _THE_FLOOR)
+    .order_by(Revision.number.desc())
+    .limit(1)
+)
+_FAMILY = (
+    select(FloorRecord)
+    .where((FloorRecord.id == bindparam("first")) | (FloorRecord.follows_id == bindparam("first")))
+    .order_by(FloorRecord.id)
+)
+_OWN_CHANGES = (
+    select(Revision.number, Revision.restores)
+    .where(Revision.floor_id == _THE_FLOOR, Revision.number >= bindparam("begins"), Revision.carried.is_(False))
+    .order_by(Revision.number)
+)
+_STANDING = (
+    select(RunRecord)
+    .join(Revision, Revision.id == RunRecord.revision_id)
+    .where(
+        Revision.floor_id == _THE_FLOOR,
+        (Revision.id == bindparam("revision")) | (Revision.computes == bindparam("computes")),
+        RunRecord.engine == bindparam("engine"),
+        select(ResultArray.run_id).where(ResultArray.run_id == RunRecord.id, ResultArray.kind == "responses").exists()
+        | RunRecord.state.in_(("refused", *OPEN_STATES)),
+    )
+    .order_by(RunRecord.id.desc())
+    .limit(1)
+)
+
+
 def floor(session: Session, floor_id: int) -> FloorRecord:
     """A floor. Raises :class:`MissingError`."""
-    found = session.get(FloorRecord, floor_id)
+    found = session.scalar(_FLOOR, {"floor": floor_id})
     if found is None:
         raise MissingError(f"there is no floor {floor_id}; it may have been deleted")
     return found
@@ -137,10 +172,15 @@ def add_floor(
 
 def newest(session: Session, floor_id: int) -> Revision:
     """A floor's newest revision. Raises :class:`MissingError`."""
-    found = session.scalar(select(Revision).where(Revision.floor_id == floor_id).order_by(Revision.number.desc()).limit(1))
+    return newest_by(session, floor_id)[0]
+
+
+def newest_by(session: Session, floor_id: int) -> tuple[Revision, str]:
+    """A floor's newest revision, and the name of who made it. Raises :class:`MissingError`."""
+    found = session.execute(_NEWEST, {"floor": floor_id}).first()
     if found is None:
         raise MissingError(f"there is no floor {floor_id}; it may have been deleted")
-    return found
+    return found[0], found[1]
 
 
 def revision(session: Session, floor_id: int, number: int) -> Revision:
@@ -166,8 +206,7 @@ def history(session: Session, floor_id: int, limit: int = 200) -> list[RevisionH
 def family(session: Session, record: FloorRecord) -> list[FloorRecord]:
     """The floor that others follow, first, then its twins; of a floor without twins, the floor alone."""
     first = record.follows_id or record.id
-    query = select(FloorRecord).where((FloorRecord.id == first) | (FloorRecord.follows_id == first)).order_by(FloorRecord.id)
-    return sorted(session.scalars(query), key=lambda f: (f.id != first, f.id))
+    return sorted(session.scalars(_FAMILY, {"first": first}), key=lambda f: (f.id != first, f.id))
 
 
 def save_family(
@@ -215,13 +254,9 @@ def save(
     raise StaleError(based_on, last.number, their.name if their else "somebody", author, last.line, last.content, base)
 
 
-def timeline(session: Session, floor_id: int) -> Timeline:
+def timeline(session: Session, record: FloorRecord) -> Timeline:
     """A floor's own changes as undo and redo go along them."""
-    rows = session.execute(
-        select(Revision.number, Revision.restores)
-        .where(Revision.floor_id == floor_id, Revision.number >= floor(session, floor_id).begins, Revision.carried.is_(False))
-        .order_by(Revision.number)
-    ).all()
+    rows = session.execute(_OWN_CHANGES, {"floor": record.id, "begins": record.begins}).all()
     return in_time([(r[0], r[1]) for r in rows])
 
 
@@ -336,16 +371,9 @@ def latest_run(session: Session, floor_id: int, state: str | None = None) -> tup
 def standing_run(session: Session, revision: Revision) -> RunRecord | None:
     """The newest run of this engine whose results are a revision's: those of the revision itself, or of another one of its
     floor that computes the same. Of fresh ones only those whose results are kept."""
-    same = (Revision.id == revision.id) | ((Revision.computes == revision.computes) & (Revision.computes.is_not(None)))
-    kept = select(ResultArray.run_id).where(ResultArray.run_id == RunRecord.id, ResultArray.kind == "responses").exists()
-    return session.scalar(
-        select(RunRecord)
-        .join(Revision, Revision.id == RunRecord.revision_id)
-        .where(Revision.floor_id == revision.floor_id, same, RunRecord.engine == engine())
-        .where(kept | RunRecord.state.in_(("refused", *OPEN_STATES)))
-        .order_by(RunRecord.id.desc())
-        .limit(1)
-    )
+    # Revisions that compute nothing have no mark (NULL), and are like none: not even each other.
+    asked = {"floor": revision.floor_id, "revision": revision.id, "computes": revision.computes, "engine": engine()}
+    return session.scalar(_STANDING, asked)
 
 
 def lacking(session: Session) -> list[tuple[int, Revision]]:
