@@ -23,6 +23,7 @@ from piastra.store import entry, people
 from piastra.store import repository as store
 from piastra.store.database import connect, sessions
 from piastra.store.tables import User
+from tests.solving import begin_anew
 
 # Two workers share two cores, so that each computes on one.
 for _name in ("OMP_NUM_THREADS", "MKL_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
@@ -160,6 +161,21 @@ class Server:
                     return state
                 assert time.monotonic() < until, state and state["run"]
                 time.sleep(0.1)
+
+
+@pytest.fixture(scope="module", autouse=True)
+def _solved_in_the_module() -> None:
+    begin_anew()
+
+
+@pytest.fixture(autouse=True)
+def _solved_as_it_is(request: pytest.FixtureRequest) -> Iterator[None]:
+    altered = "monkeypatch" in request.fixturenames
+    if altered:
+        begin_anew()
+    yield
+    if altered:
+        begin_anew()
 
 
 @pytest.fixture(scope="session")
