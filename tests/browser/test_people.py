@@ -118,6 +118,8 @@ def test_somebody_is_invited_reads_and_then_designs(desk, made, browser, server,
     expect(own).to_be_visible()
 
     # A second factor, confirmed by its first number; she comes in with one of its spare codes.
+    # Whoever opens the demo is signed in as its designer, and not as who looks at this.
+    expect(own).to_contain_text("is signed in as its designer")
     own.get_by_role("tab", name="Second factor").click()
     own.get_by_role("button", name="Set one up").click()
     key = own.locator(".key").inner_text().replace(" ", "")
@@ -143,7 +145,15 @@ def test_somebody_is_invited_reads_and_then_designs(desk, made, browser, server,
     ines.page.get_by_label("E-mail").fill("ines@people.example")
     ines.page.get_by_label("Password").fill(PASSWORD)
     ines.page.get_by_role("button", name="Sign in").click()
-    ines.page.get_by_label("Number of the second factor").fill(spare[0])
+    # A wrong number: the password is asked for again, and the number beside it.
+    number = ines.page.get_by_label("Number of the second factor")
+    number.fill("0000-0000-0000")
+    ines.page.get_by_role("button", name="Sign in").click()
+    expect(ines.page.get_by_role("alert")).to_contain_text("number is not right")
+    expect(number).to_have_value("")
+    expect(ines.page.get_by_label("Password")).to_be_focused()
+    ines.page.keyboard.type(PASSWORD)
+    number.fill(spare[0])
     ines.page.get_by_role("button", name="Sign in").click()
     expect(ines.page.locator(".person")).to_have_attribute("aria-label", "IA, you: Ines Aydin", timeout=WAIT)
     context.close()

@@ -14,7 +14,6 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import structlog
-import uvicorn
 from fastapi import FastAPI
 
 from piastra.api.bounds import HOSTS
@@ -73,6 +72,9 @@ def main() -> None:
     how = {
         "host": "127.0.0.1", "port": arguments.port, "log_level": "warning", "timeout_graceful_shutdown": 2, "server_header": False,
     }  # fmt: skip
+    # Workers read this module again, and serve nothing.
+    import uvicorn
+
     if arguments.processes <= 1:
         uvicorn.run(one_of_several(), **how)
         return

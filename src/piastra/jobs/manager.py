@@ -82,10 +82,11 @@ def start_cluster() -> Client:
     # server answers from.
     environment = {"OMP_NUM_THREADS": threads, "MKL_NUM_THREADS": threads, "OPENBLAS_NUM_THREADS": "1", "KMP_BLOCKTIME": "0"}
     dask.config.set({"distributed.nanny.pre-spawn-environ": environment})
-    # A worker that takes another's place is there at once: it is forked off a process that has read all it needs, and has computed nothing.
+    # A worker that takes another's place is there at once: it is forked off a process that has read what this one has, and has computed nothing.
     dask.config.set({"distributed.worker.multiprocessing-method": "forkserver"})
     own = getattr(sys.modules["__main__"], "__spec__", None)
-    get_mp_context().set_forkserver_preload(["distributed", *([own.name] if own else []), compute.__module__, "pypardiso"])
+    read = [name for name in sys.modules if name.startswith("piastra.") and not (own and name == own.name)]
+    get_mp_context().set_forkserver_preload(["distributed", "pypardiso", *read])
     # Nobody reads what a worker samples of itself a hundred times a second.
     dask.config.set({"distributed.worker.profile.enabled": False})
     # A worker that was lost some time ago and is away once more at the end of this time would be given up for good: its nanny

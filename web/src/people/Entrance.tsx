@@ -150,6 +150,7 @@ function SignIn({ again }: { again: boolean }) {
   const [number, setNumber] = useState<string | null>(null);
   const [problem, setProblem] = useState("");
   const [busy, setBusy] = useState(false);
+  const [tries, setTries] = useState(0);
   const send = async (event: FormEvent) => {
     event.preventDefault();
     setBusy(true);
@@ -161,7 +162,9 @@ function SignIn({ again }: { again: boolean }) {
     setBusy(false);
     if (wantsNumber) return setNumber("");
     setPassword("");
-    setNumber(null);
+    // Who was asked for a number is asked for it beside the password from now on.
+    setNumber((n) => (n === null ? null : ""));
+    setTries((n) => n + 1);
     setProblem(told ?? "");
     if (data) take(data);
   };
@@ -171,12 +174,13 @@ function SignIn({ again }: { again: boolean }) {
       <form onSubmit={(e) => void send(e)}>
         <Field label="E-mail" type="email" complete="username" value={email} set={setEmail} first={!before} />
         <Field
+          key={tries}
           label="Password"
           type="password"
           complete="current-password"
           value={password}
           set={setPassword}
-          first={Boolean(before)}
+          first={Boolean(before) || tries > 0}
         />
         {number !== null && <NumberOf value={number} set={setNumber} />}
         {problem && (

@@ -18,7 +18,7 @@ const SHORTEST = 12;
 function enough(password: string): string {
   const missing = SHORTEST - [...password].length;
   if (!password) return `${SHORTEST} characters or more; a sentence is easy to keep in mind.`;
-  return missing > 0 ? `${missing} more` : "Long enough; longer is better.";
+  return missing > 0 ? `${missing} more character${missing === 1 ? "" : "s"}` : "Long enough; longer is better.";
 }
 
 /** The page of a link: what it lets into, and as whom. The link's secret stands behind the # and is sent in bodies alone. */

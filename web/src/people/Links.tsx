@@ -3,20 +3,27 @@ import type { components } from "../api/generated";
 
 type Link = components["schemas"]["LinkState"];
 
-/** What is told once and has to be taken along: a link, a token. */
-export function Copied(props: { text: string; told: string }) {
+/** Takes a text along. */
+export function CopyButton({ text }: { text: string }) {
   const [done, setDone] = useState(false);
   const copy = () => {
-    void navigator.clipboard?.writeText(props.text).then(() => setDone(true));
+    void navigator.clipboard?.writeText(text).then(() => setDone(true));
   };
+  return (
+    <button type="button" className="small accent" onClick={copy}>
+      {done ? "Copied" : "Copy"}
+    </button>
+  );
+}
+
+/** What is told once and has to be taken along: a link, a token. */
+export function Copied(props: { text: string; told: string }) {
   return (
     <div className="copied">
       <p>{props.told}</p>
       <div className="row-of">
         <input readOnly aria-label={props.told} value={props.text} onFocus={(e) => e.target.select()} />
-        <button type="button" className="small accent" onClick={copy}>
-          {done ? "Copied" : "Copy"}
-        </button>
+        <CopyButton text={props.text} />
       </div>
     </div>
   );

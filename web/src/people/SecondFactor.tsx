@@ -2,6 +2,7 @@ import { type FormEvent, useCallback, useEffect, useState } from "react";
 import { api, saying } from "../api/client";
 import type { components } from "../api/generated";
 import { KnownForm } from "./KnownForm";
+import { CopyButton } from "./Links";
 import { type Factor, NumberField } from "./NumberField";
 
 type Begun = components["schemas"]["BegunFactor"];
@@ -82,11 +83,14 @@ export function SecondFactor({ factor, look }: { factor: Factor | null; look: ()
             The second factor holds. These codes let you in when the device is lost; each works once, and they are shown
             this once:
           </b>
-          <p className="codes mono">
-            {codes.map((c) => (
-              <span key={c}>{c}</span>
-            ))}
-          </p>
+          <div className="row-of">
+            <p className="codes mono">
+              {codes.map((c) => (
+                <span key={c}>{c}</span>
+              ))}
+            </p>
+            <CopyButton text={codes.join("\n")} />
+          </div>
         </div>
       )}
       {factor.on ? (

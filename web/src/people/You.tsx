@@ -31,7 +31,7 @@ export function You() {
       </p>
       {me?.demo ? (
         <p className="hint">
-          This is the demo: whoever opens it on this machine is signed in as {person.name}. No other machine reaches it.
+          This is the demo: whoever opens it on this machine is signed in as its designer. No other machine reaches it.
         </p>
       ) : (
         person.administrator &&
