@@ -16,7 +16,8 @@ from piastra.demo.architect import architects_drawing
 from piastra.demo.saltmarsh import level_1
 from piastra.exchange.dxf.drawing import Path
 from piastra.exchange.dxf.linework import faces_of
-from piastra.exchange.dxf.reading import parse, read_dxf
+from piastra.exchange.dxf.parsing import parse
+from piastra.exchange.dxf.reading import read_dxf
 from piastra.exchange.dxf.recognise import recognise
 from piastra.exchange.dxf.writing import write_dxf
 
@@ -202,7 +203,7 @@ def test_a_broken_or_huge_file_gets_a_sentence(content, words):
 
 
 def test_blocks_in_blocks_without_end_are_cut_off(monkeypatch):
-    monkeypatch.setattr("piastra.exchange.dxf.reading.ENTITIES", 5_000)
+    monkeypatch.setattr("piastra.exchange.dxf.parsing.ENTITIES", 5_000)
     drawing = parse(drawing_of(_bomb), "bomb.dxf", None, False)
     assert any("Only the first 5,000" in n for n in drawing.notes)
     assert len(drawing.paths) <= 5_000
