@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections import Counter
 from dataclasses import asdict
 
@@ -17,7 +16,7 @@ from piastra.api.wiring import REFUSED, Sessions
 from piastra.core.geometry.arcs import chords, polyline
 from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.exchange import floor_file
-from piastra.exchange.dxf.drawing import Drawing, drawing_from
+from piastra.exchange.dxf.drawing import Drawing, Path, drawing_from
 from piastra.exchange.dxf.reading import LARGEST, read_dxf
 from piastra.exchange.dxf.recognise import recognise
 from piastra.exchange.dxf.writing import write_dxf
@@ -26,12 +25,20 @@ from piastra.store import repository as store
 router = APIRouter(prefix="/api")
 
 
+def _points(path: Path) -> list[list[float]]:
+    """Where a path is drawn along, arcs as chords; most paths of a drawing are short and straight, and there may be very many."""
+    if all(len(v) == 2 for v in path.vertices):
+        return [[round(x, 4), round(y, 4)] for x, y in path.vertices]
+    xy = chords(path.vertices) if path.closed else polyline(path.vertices)
+    points: list[list[float]] = xy.round(4).tolist()
+    return points
+
+
 def _state(number: int, drawing: Drawing) -> DrawingState:
     lines, texts = Counter(p.layer for p in drawing.paths), Counter(t.layer for t in drawing.texts)
     shown = []
     for path in drawing.paths:
-        xy = chords(path.vertices) if path.closed else polyline(path.vertices)
-        points = xy.round(4).tolist()
+        points = _points(path)
         shown.append(DrawingLine(layer=path.layer, points=[*points, points[0]] if path.closed else points))
     return DrawingState(
         id=number, name=drawing.name, unit=drawing.unit, notes=drawing.notes, lines=shown,
@@ -57,7 +64,7 @@ async def underlay(
         store.floor(session, floor_id)
         session.rollback()
         drawing = read_dxf(content, name, unit, to_origin)
-        made = store.keep_drawing(session, floor_id, name, json.loads(drawing.to_json()))
+        made = store.keep_drawing(session, floor_id, name, drawing.plain())
         session.commit()
         return _state(made.id, drawing)
 

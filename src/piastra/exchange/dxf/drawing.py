@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -52,13 +51,18 @@ class Drawing:
         """Names of the layers that hold something, in order."""
         return sorted({p.layer for p in self.paths} | {t.layer for t in self.texts})
 
-    def to_json(self) -> str:
-        """The drawing as JSON."""
-        return json.dumps(asdict(self), ensure_ascii=False)
+    def plain(self) -> dict[str, Any]:
+        """The drawing as JSON has it; lists are its own, and are not copied."""
+        return {
+            "name": self.name, "unit": self.unit, "shift": self.shift,
+            "paths": [{"layer": p.layer, "vertices": p.vertices, "closed": p.closed} for p in self.paths],
+            "texts": [{"layer": t.layer, "at": t.at, "text": t.text} for t in self.texts],
+            "unread": [asdict(u) for u in self.unread], "notes": self.notes,
+        }  # fmt: skip
 
 
 def drawing_from(data: dict[str, Any]) -> Drawing:
-    """The drawing that :meth:`Drawing.to_json` wrote."""
+    """The drawing of :meth:`Drawing.plain`."""
     return Drawing(
         data["name"], data["unit"], data["shift"], [Path(**p) for p in data["paths"]], [Text(**t) for t in data["texts"]],
         [Unread(**u) for u in data["unread"]], data["notes"],

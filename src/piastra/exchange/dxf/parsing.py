@@ -4,7 +4,6 @@ computation, which would take longer than most drawings."""
 from __future__ import annotations
 
 import io
-import json
 import time
 from collections import Counter
 from collections.abc import Iterable
@@ -203,7 +202,7 @@ def _answer(ask: dict[str, Any], content: bytes) -> Any:
         return {"refused": str(error)}
     if not drawing.paths and not drawing.texts:
         return {"refused": "has nothing that can be read in its model space; draw or export lines and polylines there"}
-    return json.loads(drawing.to_json())
+    return drawing.plain()
 
 
 if __name__ == "__main__":
