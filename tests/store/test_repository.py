@@ -183,3 +183,23 @@ def test_an_engine_is_known_by_its_code(tmp_path):
     assert len({first, second, digest(tmp_path)}) == 3
     assert len(engine()) <= 20
     assert engine().startswith(f"{__version__}+")
+
+
+@pytest.mark.parametrize(
+    ("address", "bare"),
+    [
+        ("u@127.0.0.1:3306/p", True),
+        ("u@localhost/p", True),
+        ("u@/p?unix_socket=/run/mysqld/mysqld.sock", True),
+        ("u@10.0.0.7/p", False),
+        ("u@db.example:3306/p", False),
+        ("u@127.0.0.1.example/p", False),
+    ],
+)
+def test_only_what_stays_on_this_machine_is_not_encrypted(monkeypatch, address, bare):
+    asked = {}
+    monkeypatch.setattr("piastra.store.database.create_engine", lambda there, **how: asked.update(how))
+    connect(f"mysql+pymysql://{address}")
+    assert asked["connect_args"]["ssl_disabled"] is bare
+    # All that a process opens are kept but a few: one that is given up costs more than what it is opened for.
+    assert asked["max_overflow"] < asked["pool_size"] / 2

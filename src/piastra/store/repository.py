@@ -120,6 +120,14 @@ _OWN_CHANGES = (
     .where(Revision.floor_id == _THE_FLOOR, Revision.number >= bindparam("begins"), Revision.carried.is_(False))
     .order_by(Revision.number)
 )
+_LATEST = (
+    select(RunRecord, Revision.number)
+    .join(Revision, Revision.id == RunRecord.revision_id)
+    .where(Revision.floor_id == _THE_FLOOR)
+    .order_by(RunRecord.id.desc())
+    .limit(1)
+)
+_LATEST_OF = _LATEST.where(RunRecord.state == bindparam("state"))
 _STANDING = (
     select(RunRecord)
     .join(Revision, Revision.id == RunRecord.revision_id)
@@ -355,16 +363,7 @@ BRIEF = ("probes", "envelopes", "seconds", "stages_run", "messages", "mesh", "ve
 
 def latest_run(session: Session, floor_id: int, state: str | None = None) -> tuple[RunRecord, int] | None:
     """The newest run of a floor (of a state) with its revision's number."""
-    query = (
-        select(RunRecord, Revision.number)
-        .join(Revision, Revision.id == RunRecord.revision_id)
-        .where(Revision.floor_id == floor_id)
-        .order_by(RunRecord.id.desc())
-        .limit(1)
-    )
-    if state is not None:
-        query = query.where(RunRecord.state == state)
-    found = session.execute(query).first()
+    found = session.execute(_LATEST if state is None else _LATEST_OF, {"floor": floor_id, "state": state}).first()
     return (found[0], found[1]) if found else None
 
 
