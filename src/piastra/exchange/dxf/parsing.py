@@ -57,7 +57,7 @@ def _document(content: bytes) -> Any:
 def parse(content: bytes, name: str, unit: str | None, to_origin: bool) -> Drawing:
     """The drawing, read in this process. Raises :class:`UnfitError`, and whatever the reader raises."""
     # Every other line is a code; objects begin with nought.
-    held = sum(line.strip() == b"0" for line in content.split(b"\n")[::2])
+    held = sum(count for code, count in Counter(content.split(b"\n")[::2]).items() if code.strip() == b"0")
     if held > OBJECTS:
         raise UnfitError(
             f"has {held:,} objects; {OBJECTS:,} can be read. Remove layers and blocks that are not needed and export it again"
