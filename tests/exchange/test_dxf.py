@@ -1,6 +1,8 @@
 """Drawings: a messy one becomes a floor, a floor goes out and comes back, and hostile ones get a sentence."""
 
 import io
+import subprocess
+import sys
 
 import ezdxf
 import numpy as np
@@ -226,3 +228,8 @@ def test_a_square_survives_splitting_gaps_turning_and_doubling(cuts, gap, degree
     assert len(faces.faces) == 1
     assert faces.faces[0].area == pytest.approx(15, rel=5e-3)
     assert (faces.doubles > 0) == doubled
+
+
+def test_what_takes_a_drawing_apart_reads_nothing_of_the_computation():
+    asked = "import sys, piastra.exchange.dxf.parsing; sys.exit(any(m.startswith('piastra.core') for m in sys.modules))"
+    assert subprocess.run([sys.executable, "-c", asked], check=False).returncode == 0

@@ -85,11 +85,11 @@ def _nobodys() -> str:
 
 
 def _matches(kept: str | None, password: str) -> bool:
-    # Made for who is known as well, lest the first attempt tell the two apart.
-    nobodys = _nobodys()
     with_secret = kept is not None and kept.startswith(OWN)
     given = keyed(password, "password") if with_secret else password
     with _AT_ONCE:
+        # Made for who is known as well, lest the first attempt tell the two apart.
+        nobodys = _nobodys()
         try:
             found = kept.removeprefix(OWN) if kept is not None else nobodys
             return given is not None and _HASHER.verify(found, given) and kept is not None
