@@ -5,6 +5,7 @@ import xml.etree.ElementTree as ET
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -35,6 +36,19 @@ def test_a_plane_has_bands_of_its_own_width(offset, slope, turn):
         assert shape.area == pytest.approx(36 * float(((plane >= low) & (plane < high)).mean()), abs=0.12)
     assert sum(shape.area for *_, shape in found) == pytest.approx(36.0, abs=1e-2)
     assert len(set(colours(found))) == len(found) <= 14
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.integers(-9, 9), min_size=49, max_size=49), st.sampled_from([0.0, 1e-15, 1e-9, 0.013]), st.integers(0, 99))
+def test_every_place_lies_in_one_band(levels, off, seed):
+    """Heights at the ends of bands, or next to nothing beside them, with terraces: bands fill the square, and none lies over another."""
+    heights = np.array(levels) + off * np.random.default_rng(seed).normal(size=49)
+    found = bands(over_a_square(lambda x, y: heights), 1.0)
+    shapes = [shape for *_, shape in found]
+    assert all(s.is_valid for s in shapes)
+    assert sum(s.area for s in shapes) == pytest.approx(36.0, abs=1e-5)
+    assert shapely.union_all(shapes, grid_size=1e-6).area == pytest.approx(36.0, abs=1e-5)
+    assert found[0][2].area > 0 and found[-1][2].area > 0
 
 
 def test_steps_are_round_and_the_legend_says_where_they_lie():

@@ -19,8 +19,8 @@ Ints = npt.NDArray[np.int64]
 
 BANDS = 11
 """About so many bands."""
-SNAPPED = 1e-4
-"""Pieces of bands are joined on a grid of this, m."""
+LEVEL = 1e-7
+"""A value so near to the end of a band, in steps, lies at that end."""
 LEGEND = 0.16
 """Width of the legend over that of the floor."""
 ABOVE = ("#f3e7cf", "#ebd2ae", "#e1b98a", "#d49c68", "#c67f4b", "#b4622f", "#98492a", "#7a3727", "#5a2a22")
@@ -53,34 +53,45 @@ def bands(field: Field, factor: float) -> list[tuple[float, float, BaseGeometry]
     corners, v = corners[fine], v[fine]
     if not len(v):
         return []
+    step = step_of(float(v.min()), float(v.max()))
+    nearest = np.round(v / step)
+    v = np.where(np.abs(v / step - nearest) < LEVEL, nearest * step, v)
     least, greatest = float(v.min()), float(v.max())
-    step = step_of(least, greatest)
     out = []
     first = int(np.floor(least / step))
-    for k in range(first, max(int(np.ceil(greatest / step)), first + 1)):
+    last = max(int(np.ceil(greatest / step)), first + 1) - 1
+    for k in range(first, last + 1):
         low, high = k * step, (k + 1) * step
-        whole = (v >= low).all(axis=1) & (v <= high).all(axis=1)
+        # What is level with the end of two bands lies in the upper one.
+        whole = (v >= low).all(axis=1) & (v <= high).all(axis=1) & ((v.min(axis=1) < high) | (k == last))
         cut = np.flatnonzero(~whole & (v.min(axis=1) < high) & (v.max(axis=1) > low))
-        pieces = [p for t in cut.tolist() if (p := _between(corners[t], v[t], low, high)) is not None]
-        shapes = shapely.union_all([*shapely.polygons(corners[whole]), *pieces], grid_size=SNAPPED)
+        # All pieces meet at their corners exactly: what is told once of an edge bounds them together.
+        shapes = shapely.coverage_union_all([*shapely.polygons(corners[whole]), *_between(corners[cut], v[cut], low, high)])
         out.append((low, high, shapes))
     return out
 
 
-def _between(corners: Array, v: Array, low: float, high: float) -> Polygon | None:
-    """The part (m) of a triangle where its values lie between two."""
-    points = list(zip(corners.tolist(), v.tolist(), strict=True))
-    for level, sense in ((low, 1.0), (high, -1.0)):
-        kept = []
-        for (a, va), (b, vb) in zip(points, [*points[1:], *points[:1]], strict=True):
-            da, db = sense * (va - level), sense * (vb - level)
-            if da >= 0:
-                kept.append((a, va))
-            if da * db < 0:
-                t = da / (da - db)
-                kept.append(([a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])], level))
-        points = kept
-    return Polygon([p for p, _ in points]) if len(points) > 2 else None
+def _between(corners: Array, v: Array, low: float, high: float) -> npt.NDArray[np.object_]:
+    """The parts (m) of triangles (t, 3, 2) where their values (t, 3) lie between two, which each of them reaches."""
+    if not len(v):
+        return np.zeros(0, dtype=object)
+    # The outline of a part is what of each edge lies between the two, one after the other, as the triangle is convex.
+    end, last = np.roll(corners, -1, axis=1), np.roll(v, -1, axis=1)
+    # Both triangles at an edge look along it in one direction, so that they cut it at the very same places.
+    back = (end[..., 0] < corners[..., 0]) | ((end[..., 0] == corners[..., 0]) & (end[..., 1] < corners[..., 1]))
+    a, b = np.where(back[..., None], end, corners), np.where(back[..., None], corners, end)
+    va, vb = np.where(back, last, v), np.where(back, v, last)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        crossed = np.sort((np.array([low, high])[:, None, None] - va) / (vb - va), axis=0)
+    # An edge of one value lies between them with all of its length, or with none.
+    level = va == vb
+    crossed[:, level] = np.where((va[level] >= low) & (va[level] <= high), [[0.0], [1.0]], [[1.0], [0.0]])
+    share = np.stack([np.maximum(crossed[0], 0.0), np.minimum(crossed[1], 1.0)], axis=2)
+    there = np.repeat((share[..., 0] <= share[..., 1])[..., None], 2, axis=2)
+    share = np.where(back[..., None], share[..., ::-1], share)[..., None]
+    points = np.where(share == 1.0, b[:, :, None], a[:, :, None] + share * (b - a)[:, :, None])
+    parts = shapely.polygons(shapely.linearrings(points[there], indices=np.nonzero(there)[0]))
+    return np.asarray(shapely.remove_repeated_points(parts[shapely.area(parts) > 0]))
 
 
 def colours(found: Sequence[tuple[float, float, BaseGeometry]]) -> list[str]:
