@@ -20,7 +20,7 @@ from piastra.core.model import RefusedError
 from piastra.store import entry, people
 from piastra.store.database import connect, sessions
 from piastra.store.people import ROLES
-from piastra.store.tables import Attempts, Invitation, Project, SignIn, now
+from piastra.store.tables import Attempts, Invitation, Project, SignIn, Token, now
 from tests.floors import one_bay
 
 PASSWORD = "eleven lanterns over the yard"
@@ -406,6 +406,28 @@ def test_a_sign_in_is_turned_ends_in_time_and_is_ended_when_an_old_secret_comes_
             for change in ({"barred": True}, {"administrator": False}):
                 answer = administrator.put(f"/api/people/{mara['id']}", json=change)
                 assert (answer.status_code, "only administrator" in answer.text) == (422, True)
+
+
+def test_tokens_and_links_end_by_their_day(server, account):
+    user = account("Door dated")
+    with browser(server, user.email) as client, server.client() as administrator:
+        made = [client.post("/api/tokens", json={"name": f"{days} days", "days": days}).json() for days in (1, 30)]
+        secret = administrator.post(f"/api/people/{user.id}/password-link").json()["secret"]
+        scripts = [httpx.Client(base_url=server.address, headers={"Authorization": f"Bearer {m['secret']}"}) for m in made]
+        with account.sessions() as session:
+            tokens = [session.get_one(Token, m["token"]["id"]) for m in made]
+            link = session.scalars(select(Invitation).where(Invitation.user_id == user.id)).one()
+            assert [t.expires - t.made for t in tokens] == pytest.approx([timedelta(1), timedelta(30)], abs=timedelta(seconds=5))
+            assert link.expires - link.made == pytest.approx(timedelta(7), abs=timedelta(seconds=5))
+        assert [s.get("/api/tokens").status_code for s in scripts] == [200, 200]
+        past = now() - timedelta(seconds=1)
+        with account.sessions.begin() as session:
+            session.execute(update(Token).where(Token.id == made[0]["token"]["id"]).values(expires=past))
+            session.execute(update(Invitation).where(Invitation.id == link.id).values(expires=past))
+        assert [s.get("/api/tokens").status_code for s in scripts] == [401, 200]
+        answer = browser(server).post("/api/invitations/accept", json={"secret": secret, "password": PASSWORD + "?"})
+        assert answer.status_code == 404
+        assert browser(server).post("/api/sign-in", json={"email": user.email, "password": PASSWORD}).status_code == 200
 
 
 def test_outside_the_demo_cookies_are_for_encrypted_connections_and_nobody_is_let_in_unasked(monkeypatch):
