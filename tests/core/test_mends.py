@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from copy import deepcopy
+from dataclasses import replace
 
 import pytest
 
+from piastra.core.history import estimate
 from piastra.core.pipeline import solve_floor
 from piastra.exchange.floor_file import floor_from
 from piastra.exchange.results_file import results
@@ -43,6 +45,28 @@ def test_remedies_of_a_sag_promise_what_the_floor_then_does():
     # What stands in the results is what the interface applies.
     told = {m["row"]: m["remedies"] for m in results(outcome)["mends"]}
     assert next(r["kind"] for r in told[row.id.key]) == "thickness"
+
+
+@pytest.mark.parametrize(("moved", "lost", "known"), [(0.019, False, True), (0.021, False, False), (0.0, True, False)])
+def test_a_change_whose_sag_is_not_known_is_no_remedy(monkeypatch, moved, lost, known):
+    """Solutions of the floor as it is come to rest, those of every change do not, or leave a section without equilibrium."""
+    inner, asked = estimate._bent, []
+
+    def bent(*given):
+        asked.append(1)
+        u, forces, trial, change = inner(*given)
+        if len(asked) == 1:
+            return u, forces, trial, change
+        return u, forces, replace(trial, lost=trial.lost | lost), moved
+
+    monkeypatch.setattr(estimate, "_bent", bent)
+    document = strip(q=4.0, bar=12, spacing=150, top=(8, 200))
+    del document["history"]
+    outcome = solve_floor(floor_from(document))
+    row = worst(outcome, "deflection")
+    assert row.utilisation > 1
+    assert len(asked) > 3
+    assert bool(outcome.mends[row.id.key]) == known
 
 
 def test_a_small_slab_made_thicker_carries_its_own_weight():

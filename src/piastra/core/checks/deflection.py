@@ -17,8 +17,6 @@ from piastra.core.mesh.locate import Elements, find
 from piastra.core.trace import Step, Trace, Value
 from piastra.core.trace.amounts import spot
 
-STILL = 0.02
-"""A quick estimate that the last solution moved by more than this share is none."""
 NO_BARS = "sections crack under lasting load and no bars are given, so how far they bend then is not known; add mats or let bars be designed"
 
 
@@ -45,7 +43,7 @@ class Deflection:
         assert found is not None
         assert body is not None
         rows = [self._row(context, sag) for sag in context.sags]
-        if found.change > STILL or not np.isfinite(found.change):
+        if not found.rests:
             told = f"still moves by {100 * found.change:.0f} % from one solution to the next; begin a history, which is followed until it rests"
             rows.append(uncovered(RowId(self.name, Ref("floor", ""), part="estimate"), "the quick estimate", told))
         if found.lost.any():

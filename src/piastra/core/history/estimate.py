@@ -27,6 +27,8 @@ ROUNDS = 16
 """Solutions at most; each begins with the forces of the one before, the first with those of uncracked sections."""
 SETTLED = 0.003
 """They end when deflections change by less than this share of the greatest."""
+STILL = 0.02
+"""An estimate that the last solution moved by more than this share is none."""
 PART = 0.01
 """A section of which this share is cracked has cracked."""
 SOLVED = 24
@@ -49,6 +51,11 @@ class Estimate:
     parts: Array
     change: float
     lost: npt.NDArray[np.bool_]
+
+    @property
+    def rests(self) -> bool:
+        """Whether solutions came to rest."""
+        return _rests(self.change)
 
 
 def numbers_for(rules: AgeingRules, body: Body, moduli: dict[str, float], history: History) -> Numbers:
@@ -104,19 +111,26 @@ class Changed:
 
     def deflected(
         self, system: System, families: tuple[Frozen, ...], body: Body, numbers: Numbers, loads: LoadVectors, full: Array, more: Array, elastic: Array
-    ) -> Array:  # fmt: skip
-        """Deflections (n, r + 1) m as those of :func:`estimate`, where every unit load is heavier by its part of ``more`` (n, 5, r)."""
+    ) -> Array | None:  # fmt: skip
+        """Deflections (n, r + 1) m as those of :func:`estimate`, where every unit load is heavier by its part of ``more`` (n, 5, r). None where solutions
+        do not come to rest, or a section finds no equilibrium: then nothing is known of them."""
         march = _march(system, families, body)
         if self._march is not None:
             march.follow(self._march)
         self._march = march
-        u = _bent(march, numbers, loads.combined(full) + more @ full, _first(families, elastic))[0]
+        u, _, trial, change = _bent(march, numbers, loads.combined(full) + more @ full, _first(families, elastic))
+        if not _rests(change) or trial.lost.any():
+            return None
         return _of_units(march, loads, full, u[:, 2], more)
 
     def close(self) -> None:
         """Give the factorisation's memory back."""
         if self._march is not None:
             self._march.close()
+
+
+def _rests(change: float) -> bool:
+    return bool(np.isfinite(change)) and change <= STILL
 
 
 def _march(system: System, families: tuple[Frozen, ...], body: Body) -> March:

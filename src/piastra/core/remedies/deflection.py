@@ -59,7 +59,7 @@ class Change:
 @dataclass(frozen=True, slots=True)
 class Bent:
     """What remedies of a sag of the utilisation ``use`` are computed with: ``sag`` gives the greatest sag (m) of a line as the floor is, or with a
-    change; ``thick``, ``laid`` and ``strong`` make bodies with a slab (its number) so much thicker, with a group of bars more, and with another concrete
+    change, None where that is not known; ``thick``, ``laid`` and ``strong`` make bodies with a slab (its number) so much thicker, with a group of bars more, and with another concrete
     in a slab (MPa)."""
 
     floor: Floor
@@ -68,7 +68,7 @@ class Bent:
     region: BaseGeometry
     slab: Ints
     use: float
-    sag: Callable[[Line, Change | None], float]
+    sag: Callable[[Line, Change | None], float | None]
     thick: Callable[[int, float], Change]
     laid: Callable[[BarGroup], Change]
     strong: Callable[[int, float], Change | None]
@@ -77,11 +77,12 @@ class Bent:
 def mended(b: Bent, line: Line, fraction: float) -> tuple[Remedy, ...]:
     """Of one line, whose sag lies at a ``fraction`` of it."""
     base = b.sag(line, None)
-    if base <= 0:
+    if base is None or base <= 0:
         return ()
 
-    def used(change: Change) -> float:
-        return b.use * b.sag(line, change) / base
+    def used(change: Change) -> float | None:
+        found = b.sag(line, change)
+        return None if found is None else b.use * found / base
 
     places = sampled([line], b.elements, len(b.elements.xy))
     k = int(np.abs(FRACTIONS - fraction).argmin())
@@ -91,7 +92,7 @@ def mended(b: Bent, line: Line, fraction: float) -> tuple[Remedy, ...]:
     return sorted_out(found, b.use)
 
 
-def _thicker(b: Bent, line: Line, slab: int, use: Callable[[Change], float]) -> Iterator[Remedy]:
+def _thicker(b: Bent, line: Line, slab: int, use: Callable[[Change], float | None]) -> Iterator[Remedy]:
     h = b.floor.slabs[slab].thickness_m
     # Sag falls with about the third power of the thickness, its weight set against cracks that close: what is plainly too little is not tried.
     steps = [more for more in THICKER if b.use * (h / (h + more)) ** 3 < 1.15] or [THICKER[-1]]
@@ -101,7 +102,7 @@ def _thicker(b: Bent, line: Line, slab: int, use: Callable[[Change], float]) -> 
         yield thicker_slab(b.floor, b.floor.slabs[slab], found[0], found[1], area)
 
 
-def _bars(b: Bent, line: Line, slab: int, use: Callable[[Change], float]) -> Iterator[Remedy]:
+def _bars(b: Bent, line: Line, slab: int, use: Callable[[Change], float | None]) -> Iterator[Remedy]:
     """Along the line: in the bottom of a span, in the top of a cantilever and as far again behind it."""
     (ax, ay), (bx, by) = line.ends
     long = float(np.hypot(bx - ax, by - ay))
@@ -136,7 +137,7 @@ def _bars(b: Bent, line: Line, slab: int, use: Callable[[Change], float]) -> Ite
     yield rated(b.floor, "bars", text, found[1], {"designed_bars": [g.model_dump(mode="json", exclude_none=True)]}, steel=steel)
 
 
-def _stronger(b: Bent, line: Line, slab: int, use: Callable[[Change], float]) -> Iterator[Remedy]:
+def _stronger(b: Bent, line: Line, slab: int, use: Callable[[Change], float | None]) -> Iterator[Remedy]:
     item = b.floor.slabs[slab]
     concrete = next(c for c in b.floor.concretes if c.id == item.concrete)
 

@@ -160,7 +160,7 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
     lasting = [f for f in made[FACTORS] if f.lasting]
     standard = standard_of(floor)
     rules, estimate = standard.ageing, made[LONG_TERM]
-    if rules is None or estimate is None or not lasting:
+    if rules is None or estimate is None or not estimate.rests or not lasting:
         return {}
     worst: LivedSag | Sag | None
     if life is not None:
@@ -185,7 +185,7 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
     def heavier(weight: Array) -> Array:
         return np.asarray(pressed(meshed.elements, made[GROUND].whole, weight)[..., None] * heavy)
 
-    def w(change: deflection.Change) -> Array:
+    def w(change: deflection.Change) -> Array | None:
         creep = {c.id: c.creep_coefficient for c in floor.concretes}
         effective = {k: E / (1 + creep.get(k, 0.0)) for k, E in moduli.items()}
         held = restraints(given.stiffness.floor, plan, meshed.mesh, effective)
@@ -198,8 +198,10 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
 
     combinations = [with_constant(f) for f in lasting]
 
-    def sag(line: Line, change: deflection.Change | None) -> float:
+    def sag(line: Line, change: deflection.Change | None) -> float | None:
         found = estimate.w if change is None else w(change)
+        if found is None:
+            return None
         return sags([line], meshed.elements, found, combinations, loads.units, floor.deflection.span_over)[0].sag
 
     def bodied(thickness: Array) -> Body:
