@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 from itertools import combinations
 from typing import Literal
 
@@ -270,9 +271,41 @@ def control_perimeter(
     ``whole``: of what the loaded area is a part (a wall), ``keep``: where the perimeter lies and loads count, ``count_on``: where
     alone the perimeter counts; ``others``: supports that a perimeter which runs out to edges may not enclose.
     """
+    best: Perimeter | None = None
+    shapes = (None if g is None else g.wkb for g in (loaded, solid, whole, keep))
+    for edges, found in _admissible(distance, reach, straight, tuple((label, o.wkb) for label, o in openings), *shapes):
+        if edges and others is not None and found.inside.intersects(others):
+            continue
+        # A perimeter that edges straighten resists no moment across itself: any other is better.
+        if edges == 3 and found.is_straight and best is not None:
+            continue
+        # A column flush with an edge has one length either way; it is then the edge's.
+        if best is None or found.length < best.length + 1e-6:
+            best = found
+    if best is None or count_on is None:
+        return best
+    return best.within(count_on)
+
+
+@lru_cache(maxsize=1024)
+def _admissible(
+    distance: float, reach: float, straight: bool, openings: tuple[tuple[str, bytes], ...], *shapes: bytes | None
+) -> tuple[tuple[int, Perimeter], ...]:
+    """The perimeters among which the shortest is chosen, with the number of edges that each runs out to. Remembered by the content of all that they
+    depend on, as an edit leaves most of a floor's as they were."""
+    loaded, solid, whole, keep = (None if g is None else shapely.from_wkb(g) for g in shapes)
+    return tuple(
+        _found(loaded, distance, solid, [(label, shapely.from_wkb(o)) for label, o in openings], reach, straight, whole, keep)
+    )
+
+
+def _found(
+    loaded: Polygon, distance: float, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], reach: float, straight: bool,
+    whole: BaseGeometry | None, keep: BaseGeometry | None,
+) -> Iterator[tuple[int, Perimeter]]:  # fmt: skip
     part = max(shapely.get_parts(solid), key=lambda p: p.intersection(loaded).area, default=Polygon())
     if part.intersection(loaded).area <= 0:
-        return None
+        return
     part = Polygon(part.exterior, [r for r in part.interiors if Polygon(r).area > SPECK])
     on = loaded.intersection(part)
     # A stretch of a wall is not looked at from one point: openings take from its perimeter what lies in them.
@@ -318,23 +351,11 @@ def control_perimeter(
     rim = loaded.exterior.intersection(part).difference(part.boundary.buffer(ON)).difference(holes.buffer(ON))
     for _, cone in cones:
         rim = rim.difference(cone)
-    best: Perimeter | None = None
     for count in range(min(len(sides), 3) + 1):
         for chosen in combinations(sides, count):
             found = along(chosen, cones, float(rim.length))
-            if found is None or not Point(centre).within(found.inside.buffer(2e-3)):
-                continue
-            if chosen and others is not None and found.inside.intersects(others):
-                continue
-            # A perimeter that edges straighten resists no moment across itself: any other is better.
-            if count == 3 and found.is_straight and best is not None:
-                continue
-            # A column flush with an edge has one length either way; it is then the edge's.
-            if best is None or found.length < best.length + 1e-6:
-                best = found
-    if best is None or count_on is None:
-        return best
-    return best.within(count_on)
+            if found is not None and Point(centre).within(found.inside.buffer(2e-3)):
+                yield count, found
 
 
 ON = 1e-7
