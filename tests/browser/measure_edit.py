@@ -48,6 +48,8 @@ class Edit:
     """Whether the row is far down in its table."""
 
 
+LOOK = 1.0
+"""Seconds between results and the next edit: they are drawn, and their last part is stored."""
 EDITS = (
     Edit("live load", "Load", "Loads", "laboratories", "q_kPa", lambda k: f"{3 + 0.01 * (k + 1):.2f}"),
     Edit("thickness", "Build", "Slabs", "S1", "thickness_m", lambda k: f"{261 + k}"),
@@ -70,6 +72,8 @@ def timed(desk: Desk, edit: Edit, count: int) -> tuple[list[float], list[float],
     values = [v for v in map(edit.typed, range(count + 2)) if v not in shown][: count + 1]
     for value in values:
         expect(page.get_by_test_id("state")).to_have_text(re.compile("up to date"), timeout=60_000)
+        # As long as one looks at what came at the least.
+        time.sleep(LOOK)
         revision = int(re.search(r"rev (\d+)", page.get_by_test_id("state").inner_text()).group(1))
         desk.cell(edit.row, edit.path).click()
         page.keyboard.type(value)
