@@ -1,5 +1,7 @@
 """The share of cracked sections by curvature, and how near the quick estimate comes to where its solutions end."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -84,3 +86,21 @@ def test_an_estimate_that_still_moves_is_no_pass(monkeypatch, moved, told):
     assert any(r.id.part == "estimate" for r in rows) == told
     worst = next(r for r in outcome.verdict if r.check == "deflection")
     assert worst.status == ("uncovered" if told else "pass"), worst
+
+
+@pytest.mark.parametrize(("share", "told"), [(0.02, True), (0.005, False)])
+def test_a_section_open_in_part_has_cracked_although_its_last_forces_lie_below(monkeypatch, share, told):
+    """A slab with bottom bars alone, far below cracking: where sections are open to more than a hundredth, it is told that their top has no bars."""
+    inner = estimate._bent
+
+    def bent(*given):
+        u, forces, trial, change = inner(*given)
+        return u, forces, replace(trial, zeta=np.full_like(trial.zeta, share)), change
+
+    monkeypatch.setattr(estimate, "_bent", bent)
+    data = flat_slab(2, 1, a=3.0, size=0.75)
+    data["slabs"][0]["thickness_m"] = 0.4
+    data.update(design_bars=False, mats=[m for m in data["mats"] if m["face"] == "bottom"])
+    found = solve_floor(floor_from(data), remedies=False).long_term
+    assert found.worst.max() < 1
+    assert (found.cracked.all(), found.bare.any()) == (told, told)
