@@ -118,6 +118,23 @@ def test_bars_mend_a_strip_where_its_stations_fall_short():
     assert same.utilisation == pytest.approx(thick.utilisation, rel=1e-3)
 
 
+@pytest.mark.parametrize(("bottom", "top"), [(8, 8), (8, 16), (20, 6), (12, 8)])
+def test_a_strip_that_falls_short_in_both_faces_is_mended_in_both(bottom, top):
+    """Held at both ends: a remedy is worth what the whole strip then has, not the face alone that was the worst."""
+    document = strip(q=14.0, bar=bottom, spacing=200, top=(top, 200), walls=3.0)
+    del document["history"]
+    outcome = solve_floor(floor_from(document), rigorous=False)
+    short = {face for face, use in zip(("bottom", "top"), outcome.steel.stations.steel.max(axis=1), strict=True) if use > 1}
+    assert short
+    row = worst(outcome, "flexure")
+    found = {r.kind: r for r in outcome.mends[row.id.key]}
+    assert {g["face"] for g in found["bars"].edit["designed_bars"]} == short
+    for kind, r in found.items():
+        again = solve_floor(floor_from(changed(document, r.edit)), rigorous=False, remedies=False)
+        same = next(x for x in again.rows if x.check == "flexure" and x.id.of == row.id.of)
+        assert same.utilisation == pytest.approx(r.utilisation, rel=0.03), kind
+
+
 def test_a_floor_that_works_needs_no_mending():
     document = strip(q=0.5, h=0.3, bar=16, spacing=100, top=(12, 100))
     del document["history"]

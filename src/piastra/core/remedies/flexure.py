@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -19,6 +20,7 @@ from piastra.core.reinforcement.stations import NOTHING, StationSteel, ratio
 from piastra.core.remedies.remedy import (
     STEEL_DENSITY,
     THICKER,
+    Edit,
     Remedy,
     first,
     free_group,
@@ -81,17 +83,44 @@ def mended(s: Strips) -> dict[str, tuple[Remedy, ...]]:
     out = {}
     for u, k, face, station, mine in sorted(worst, key=lambda w: -w[0])[:MOST]:
         id = RowId("flexure", Ref("strips", s.layout.strips[k].id), face=FACES[face], station=round(float(s.cuts.s[station]), 4))
-        found = [*_bars(s, k, face, mine), *_thicker(s, k, face, mine)]
+        found = [*_bars(s, k, mine), *_thicker(s, face, mine)]
         out[id.key] = sorted_out(found, u)
     return out
 
 
-def _bars(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
-    """A locked group over the stations that fall short, anchored beyond them."""
-    own, strip = s.steel.faces[face], s.layout.strips[k]
-    short = mine[s.steel.steel[face, mine] > 1]
-    if not len(short) or own.over[mine].max() > 1:
-        return
+@dataclass(frozen=True, slots=True)
+class _Laid:
+    """Bars for the stations of one face that fall short: their ``group``, the utilisation ``use`` that is left there, and their ``steel`` (kg)."""
+
+    group: dict[str, Any]
+    text: str
+    use: float
+    steel: float
+
+
+def _bars(s: Strips, k: int, mine: Ints) -> Iterator[Remedy]:
+    """Locked groups over the stations that fall short, in either face, anchored beyond them."""
+    rest = 0.0
+    laid: list[_Laid] = []
+    for face in (1, 0):
+        short = mine[s.steel.steel[face, mine] > 1]
+        name = free_group(s.floor, f"more {s.layout.strips[k].direction} {len(s.floor.designed_bars) + 1 + len(laid)}")
+        found = _more(s, name, face, mine, short) if len(short) else None
+        # Where bars come, they lie closer too; everywhere else all stays as it is.
+        other = np.setdiff1d(mine, short) if found else mine
+        rest = max(rest, float(s.steel.utilisation[face, other].max(initial=0.0)))
+        if found:
+            laid.append(found)
+    if laid:
+        edit: Edit = {"designed_bars": [one.group for one in laid]}
+        use = max(rest, *(one.use for one in laid))
+        yield rated(s.floor, "bars", "; ".join(one.text for one in laid), use, edit, steel=sum(one.steel for one in laid))
+
+
+def _more(s: Strips, name: str, face: int, mine: Ints, short: Ints) -> _Laid | None:
+    own = s.steel.faces[face]
+    if own.over[mine].max() > 1:
+        return None
 
     def use(area: float) -> float:
         spread = ratio(own.in_strip[short], s.steel.provided[face, short] + area)
@@ -102,8 +131,12 @@ def _bars(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
     choices = sorted((np.pi * b**2 / 4 / p * 1e-3, b, p) for b in sizes for p in s.floor.spacings_mm)
     found = first([c[0] for c in choices], use)
     if found is None:
-        return
+        return None
     area, size, spacing = next(c for c in choices if c[0] == found[0])
+    left = found[1]
+    if s.standard.spacing is not None:
+        apart = spacing / 1e3 / s.standard.spacing.greatest(own.at.some(short)).limit
+        left = max(left, float(np.minimum(s.steel.spacing[face, short], apart).max()))
     slab = s.first_slab(int(short[0]))
     angle = float(s.cuts.angle[short[0]])
     long = anchorage_at(s.floor, s.standard, slab, size / 1e3, face == 1)
@@ -116,18 +149,18 @@ def _bars(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
     )
     parts = [p for p in shapely.get_parts(turned.intersection(s.region)) if p.geom_type == "Polygon"]
     if not parts:
-        return
+        return None
     part = max(parts, key=lambda p: p.area)
     ring = np.round(shapely.get_coordinates(part.exterior)[:-1], 4).tolist()
-    group = {"id": free_group(s.floor, f"more {strip.direction} {len(s.floor.designed_bars) + 1}"), "face": FACES[face], "direction": strip.direction,
-             "bar_mm": size, "spacing_mm": spacing, "outline": ring, "origin": "drawn", "locked": True,
-             "angle_deg": round(float(np.degrees(angle)) % 180, 6)}  # fmt: skip
+    direction = s.layout.strips[int(s.cuts.strip[short[0]])].direction
+    group = {"id": name, "face": FACES[face], "direction": direction, "bar_mm": size, "spacing_mm": spacing, "outline": ring, "origin": "drawn",
+             "locked": True, "angle_deg": round(float(np.degrees(angle)) % 180, 6)}  # fmt: skip
     text = f"{amount(size, 'bar')} bars at {amount(spacing, 'cover')} more, {FACES[face]}, where {len(short)} stations fall short"
-    yield rated(s.floor, "bars", text, found[1], {"designed_bars": [group]}, steel=float(part.area) * area * STEEL_DENSITY)
+    return _Laid(group, text, left, float(part.area) * area * STEEL_DENSITY)
 
 
-def _thicker(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
-    """A thicker slab: deeper bars, and moments that it draws by its weight and its stiffness."""
+def _thicker(s: Strips, face: int, mine: Ints) -> Iterator[Remedy]:
+    """A thicker slab: deeper bars, and moments that it draws by its weight and its stiffness. ``face``: that which falls short most."""
     # Of the slabs that the strip lies in, the one of which most is at the station that falls short most.
     station = mine[int(s.steel.utilisation[face, mine].argmax())]
     shares = [s.shares(number) for number in range(len(s.floor.slabs))]
@@ -135,6 +168,19 @@ def _thicker(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
     share, slab = shares[number][mine], s.floor.slabs[number]
     if shares[number][station] <= 0:
         return
+
+    def use(more: float) -> float:
+        grown = s.grown(number, more)[mine]
+        return max(_use_with(s, f, mine, share * more, grown) for f in (0, 1))
+
+    found = first(THICKER, use)
+    if found is not None:
+        area = float(polygon(slab.outline).intersection(s.region).area)
+        yield thicker_slab(s.floor, slab, found[0], found[1], area)
+
+
+def _use_with(s: Strips, face: int, mine: Ints, more: Array, grown: Array) -> float:
+    """The utilisation of a strip's stations ``mine`` (k,) in one face, with sections ``more`` (k,) m deeper and moments ``grown`` (k,) times today's."""
     own = s.steel.faces[face].at.some(mine)
     rules = s.standard.flexure
     assert rules is not None
@@ -143,31 +189,21 @@ def _thicker(s: Strips, k: int, face: int, mine: Ints) -> Iterator[Remedy]:
         return np.maximum.reduce([p.demand(at).area for p in s.standard.provisions if not p.derived])
 
     now = asked_of(own)
-
-    def use(more: float) -> float:
-        grown = s.grown(number, more)[mine]
-        moments = {
-            name: getattr(own, name) * grown for name in ("m", "m_service", *(f"m_{a.name}" for a in s.standard.situations))
-        }
-        at = replace(own, h=own.h + share * more, d=own.d + share * more, **moments)
-        asked = asked_of(at)
-        over = 0.0
-        for kind, (concrete, rebar) in enumerate(at.materials):
-            here = at.kind == kind
-            if here.any():
-                sections = Sections(at.h[here], at.d[here], at.d2[here], concrete, rebar)
-                over = max(over, float(rules.design(at.m[here], at.n[here], sections).over.max(initial=0.0)))
-                for situation in s.standard.situations:
-                    then, strength = replace(sections, concrete=situation.concrete(concrete)), situation.standard.flexure
-                    m, n = (getattr(at, f"{q}_{situation.name}")[here] for q in ("m", "n"))
-                    if strength is not None:
-                        over = max(over, float(strength.design(m, n, then).over.max(initial=0.0)))
-        # What follows from other stations, and what lies in bands, follows the stations' own; bars lie as far apart as they did.
-        follow = s.steel.steel[face, mine] * np.where(now > NOTHING, asked / np.maximum(now, NOTHING), 1.0)
-        spaced = float(s.steel.spacing[face, mine].max())
-        return max(float(np.maximum(ratio(asked, s.steel.provided[face, mine]), follow).max()), spaced, over if over > 1 else 0.0)
-
-    found = first(THICKER, use)
-    if found is not None:
-        area = float(polygon(slab.outline).intersection(s.region).area)
-        yield thicker_slab(s.floor, slab, found[0], found[1], area)
+    moments = {name: getattr(own, name) * grown for name in ("m", "m_service", *(f"m_{a.name}" for a in s.standard.situations))}
+    at = replace(own, h=own.h + more, d=own.d + more, **moments)
+    asked = asked_of(at)
+    over = 0.0
+    for kind, (concrete, rebar) in enumerate(at.materials):
+        here = at.kind == kind
+        if here.any():
+            sections = Sections(at.h[here], at.d[here], at.d2[here], concrete, rebar)
+            over = max(over, float(rules.design(at.m[here], at.n[here], sections).over.max(initial=0.0)))
+            for situation in s.standard.situations:
+                then, strength = replace(sections, concrete=situation.concrete(concrete)), situation.standard.flexure
+                m, n = (getattr(at, f"{q}_{situation.name}")[here] for q in ("m", "n"))
+                if strength is not None:
+                    over = max(over, float(strength.design(m, n, then).over.max(initial=0.0)))
+    # What follows from other stations, and what lies in bands, follows the stations' own; bars lie as far apart as they did.
+    follow = s.steel.steel[face, mine] * np.where(now > NOTHING, asked / np.maximum(now, NOTHING), 1.0)
+    spaced = float(s.steel.spacing[face, mine].max())
+    return max(float(np.maximum(ratio(asked, s.steel.provided[face, mine]), follow).max()), spaced, over if over > 1 else 0.0)
