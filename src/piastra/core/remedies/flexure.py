@@ -40,6 +40,8 @@ Ints = npt.NDArray[np.int64]
 
 MOST = 8
 """So many strips get remedies, the worst first."""
+ROW = 0.01
+"""Stations whose places along one axis differ by less than this (m) lie side by side."""
 FACES = ("bottom", "top")
 
 
@@ -64,6 +66,15 @@ class Strips:
         own = (self.slab == slab) & (np.abs(self.h - item.thickness_m) < 1e-9)
         inside = np.bincount(samples.cut, samples.length * own, minlength=len(self.cuts.strip))
         return np.asarray(inside / np.maximum(self.cuts.width, 1e-9))
+
+    def side_by_side(self, mine: Ints) -> tuple[Ints, Ints, Ints]:
+        """The stations (a,) that lie side by side with some of ``mine`` (k,), these among them, on strips of one axis; the number (a,) of the row that each
+        lies in, and where among them those are (k,)."""
+        axis = np.array([strip.axis for strip in self.layout.strips])[self.cuts.strip]
+        rows = np.column_stack([axis, np.round(self.cuts.s / ROW)])
+        group = np.unique(rows, axis=0, return_inverse=True)[1].ravel()
+        around = np.flatnonzero(np.isin(group, group[mine]))
+        return around, np.unique(group[around], return_inverse=True)[1].ravel(), np.searchsorted(around, mine)
 
     def first_slab(self, cut: int) -> int:
         """The slab at a cut's first sample."""
@@ -122,17 +133,22 @@ def _more(s: Strips, name: str, face: int, mine: Ints, short: Ints) -> _Laid | N
     if own.over[mine].max() > 1:
         return None
 
+    sizes = [b for b in s.floor.bar_sizes_mm if b >= 8] or list(s.floor.bar_sizes_mm)
+    choices = {np.pi * b**2 / 4 / p * 1e-3: (b, p) for b in sizes for p in s.floor.spacings_mm}
+    there, bar, d = own.at.given[short], own.at.bar[short], own.at.d[short]
+
     def use(area: float) -> float:
-        spread = ratio(own.in_strip[short], s.steel.provided[face, short] + area)
-        band = ratio(own.in_band[short], s.steel.in_band[face, short] + area)
+        # Their near sides are level with those of the bars that are there: thicker ones lie deeper, and more of them is asked for.
+        lower = np.maximum(choices[area][0] / 1e3 - bar, 0.0) / 2 * area / (there + area)
+        deeper = d / np.maximum(d - lower, d / 2)
+        spread = ratio(deeper * own.in_strip[short], s.steel.provided[face, short] + area)
+        band = ratio(deeper * own.in_band[short], s.steel.in_band[face, short] + area)
         return float(np.maximum(spread, band).max())
 
-    sizes = [b for b in s.floor.bar_sizes_mm if b >= 8] or list(s.floor.bar_sizes_mm)
-    choices = sorted((np.pi * b**2 / 4 / p * 1e-3, b, p) for b in sizes for p in s.floor.spacings_mm)
-    found = first([c[0] for c in choices], use)
+    found = first(sorted(choices), use)
     if found is None:
         return None
-    area, size, spacing = next(c for c in choices if c[0] == found[0])
+    area, (size, spacing) = found[0], choices[found[0]]
     left = found[1]
     if s.standard.spacing is not None:
         apart = spacing / 1e3 / s.standard.spacing.greatest(own.at.some(short)).limit
@@ -165,13 +181,12 @@ def _thicker(s: Strips, face: int, mine: Ints) -> Iterator[Remedy]:
     station = mine[int(s.steel.utilisation[face, mine].argmax())]
     shares = [s.shares(number) for number in range(len(s.floor.slabs))]
     number = int(np.argmax([share[station] for share in shares]))
-    share, slab = shares[number][mine], s.floor.slabs[number]
-    if shares[number][station] <= 0:
+    share, slab = shares[number], s.floor.slabs[number]
+    if share[station] <= 0:
         return
 
     def use(more: float) -> float:
-        grown = s.grown(number, more)[mine]
-        return max(_use_with(s, f, mine, share * more, grown) for f in (0, 1))
+        return max(_use_with(s, f, mine, share * more, s.grown(number, more)) for f in (0, 1))
 
     found = first(THICKER, use)
     if found is not None:
@@ -180,22 +195,26 @@ def _thicker(s: Strips, face: int, mine: Ints) -> Iterator[Remedy]:
 
 
 def _use_with(s: Strips, face: int, mine: Ints, more: Array, grown: Array) -> float:
-    """The utilisation of a strip's stations ``mine`` (k,) in one face, with sections ``more`` (k,) m deeper and moments ``grown`` (k,) times today's."""
-    own = s.steel.faces[face].at.some(mine)
-    rules = s.standard.flexure
+    """The utilisation of a strip's stations ``mine`` (k,) in one face, with all sections ``more`` (c,) m deeper and moments ``grown`` (c,) times today's."""
+    found, rules = s.steel.faces[face], s.standard.flexure
     assert rules is not None
+    around, group, back = s.side_by_side(mine)
+    own = found.at.some(around)
 
     def asked_of(at: Stations) -> Array:
         return np.maximum.reduce([p.demand(at).area for p in s.standard.provisions if not p.derived])
 
     now = asked_of(own)
-    moments = {name: getattr(own, name) * grown for name in ("m", "m_service", *(f"m_{a.name}" for a in s.standard.situations))}
-    at = replace(own, h=own.h + more, d=own.d + more, **moments)
+    moments = {
+        name: getattr(own, name) * grown[around] for name in ("m", "m_service", *(f"m_{a.name}" for a in s.standard.situations))
+    }
+    at = replace(own, h=own.h + more[around], d=own.d + more[around], **moments)
     asked = asked_of(at)
     over = 0.0
     for kind, (concrete, rebar) in enumerate(at.materials):
-        here = at.kind == kind
-        if here.any():
+        here = np.flatnonzero(at.kind == kind)
+        here = here[np.isin(around[here], mine)]
+        if len(here):
             sections = Sections(at.h[here], at.d[here], at.d2[here], concrete, rebar)
             over = max(over, float(rules.design(at.m[here], at.n[here], sections).over.max(initial=0.0)))
             for situation in s.standard.situations:
@@ -203,7 +222,24 @@ def _use_with(s: Strips, face: int, mine: Ints, more: Array, grown: Array) -> fl
                 m, n = (getattr(at, f"{q}_{situation.name}")[here] for q in ("m", "n"))
                 if strength is not None:
                     over = max(over, float(strength.design(m, n, then).over.max(initial=0.0)))
-    # What follows from other stations, and what lies in bands, follows the stations' own; bars lie as far apart as they did.
-    follow = s.steel.steel[face, mine] * np.where(now > NOTHING, asked / np.maximum(now, NOTHING), 1.0)
+
+    def growth(asked: Array, now: Array) -> Array:
+        return np.where(now > NOTHING, asked / np.maximum(now, NOTHING), 1.0)
+
+    # What follows from elsewhere grows as that does: all that lies side by side at a support, the strip's greatest, what columns take.
+    width = s.cuts.width[around]
+    beside = growth(*(np.bincount(group, width * v).astype(np.float64) for v in (asked, now)))[group]
+    along = float(growth(asked[back].max(keepdims=True), now[back].max(keepdims=True))[0])
+    at = replace(at, total=own.total * beside, bent=own.bent * growth(asked, now), span=own.span * along, span_bottom=own.span_bottom * along,
+                 principal=own.principal * along, transfer=own.transfer * grown[around])  # fmt: skip
+    steel, given = s.steel.steel[face, mine], (s.steel.provided[face, mine], s.steel.in_band[face, mine])
+    use, explained = ratio(asked[back], given[0]), ratio(now[back], given[0])
+    for p in s.standard.provisions:
+        if p.derived:
+            use = np.maximum(use, ratio(p.demand(at).area[back], given[bool(p.gathers)]))
+            explained = np.maximum(explained, ratio(found.provisions[p.name][mine], given[bool(p.gathers)]))
+    # Of the rest, as steel that is pressed, it is known what it came to.
+    use = np.maximum(use, np.where(explained >= steel * (1 - 1e-9), 0.0, steel * growth(asked, now)[back]))
+    # Bars lie as far apart as they did.
     spaced = float(s.steel.spacing[face, mine].max())
-    return max(float(np.maximum(ratio(asked, s.steel.provided[face, mine]), follow).max()), spaced, over if over > 1 else 0.0)
+    return max(float(use.max()), spaced, over if over > 1 else 0.0)
