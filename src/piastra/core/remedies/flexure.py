@@ -185,8 +185,10 @@ def _thicker(s: Strips, face: int, mine: Ints) -> Iterator[Remedy]:
     if share[station] <= 0:
         return
 
+    row = s.side_by_side(mine)
+
     def use(more: float) -> float:
-        return max(_use_with(s, f, mine, share * more, s.grown(number, more)) for f in (0, 1))
+        return max(_use_with(s, f, mine, row, share * more, s.grown(number, more)) for f in (0, 1))
 
     found = first(THICKER, use)
     if found is not None:
@@ -194,11 +196,12 @@ def _thicker(s: Strips, face: int, mine: Ints) -> Iterator[Remedy]:
         yield thicker_slab(s.floor, slab, found[0], found[1], area)
 
 
-def _use_with(s: Strips, face: int, mine: Ints, more: Array, grown: Array) -> float:
-    """The utilisation of a strip's stations ``mine`` (k,) in one face, with all sections ``more`` (c,) m deeper and moments ``grown`` (c,) times today's."""
+def _use_with(s: Strips, face: int, mine: Ints, row: tuple[Ints, Ints, Ints], more: Array, grown: Array) -> float:
+    """The utilisation of a strip's stations ``mine`` (k,) in one face, with all sections ``more`` (c,) m deeper and moments ``grown`` (c,) times today's;
+    ``row``: what lies beside them."""
     found, rules = s.steel.faces[face], s.standard.flexure
     assert rules is not None
-    around, group, back = s.side_by_side(mine)
+    around, group, back = row
     own = found.at.some(around)
 
     def asked_of(at: Stations) -> Array:
