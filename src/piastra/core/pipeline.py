@@ -35,6 +35,7 @@ from piastra.core.model.floor import concretes_used
 from piastra.core.model.message import Message
 from piastra.core.opinion.opinions import Opinion
 from piastra.core.punching.zones import Zone
+from piastra.core.remedies.flexure import MOST as STRIPS_MENDED
 from piastra.core.remedies.remedy import Remedy
 from piastra.core.shear.scheduling import links_of_slabs
 from piastra.core.shear.shear import ShearUse
@@ -219,12 +220,24 @@ def solve_floor(
     messages = [
         *stiffness.system.held.messages, *loads.messages, *(zones.messages if zones else ()), *_notes(floor, combined, r[AXES.name].angle),
         *_shared(r[SHARING.name]), *_yielding(floor, r[LIFE], r[BODY.name], r[MESH.name]), *offered.notes,
+        *(_unmended(r[STEEL.name], r[STRIPS.name]) if MENDS.name in r else []),
     ]  # fmt: skip
     return Outcome(
         floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[TENDONS.name], r[TENDON_FORCES.name], r[TENDON_STATIONS.name], r[SOLUTIONS.name].solution, forces.at_places,
         combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], r[STEEL_EVERYWHERE.name], r[SHEAR.name] or (), r[BEAMS.name], zones.zones if zones else (),
         offered.by_zone, r.get(MENDS.name, {}), r[OPINIONS.name], r[LONG_TERM.name], r[LIFE], r[BODY.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
+
+
+def _unmended(steel: Steel, strips: Strips) -> list[Message]:
+    if steel.stations is None:
+        return []
+    beams = [s.beam for s in strips.layout.strips]
+    failing = sum(not beams[k] for k in np.unique(strips.cuts.strip[(steel.stations.utilisation > 1).any(axis=0)]).tolist())
+    if failing <= STRIPS_MENDED:
+        return []
+    told = f"{STRIPS_MENDED} of {failing} strips that fail have them, the worst ones: what mends these changes the others"
+    return [Message("note", "remedies of strips", told, None)]
 
 
 def _shared(found: Sharing) -> list[Message]:

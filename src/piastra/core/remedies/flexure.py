@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from itertools import product
 from typing import Any
 
 import numpy as np
@@ -134,7 +135,10 @@ def _more(s: Strips, name: str, face: int, mine: Ints, short: Ints) -> _Laid | N
         return None
 
     sizes = [b for b in s.floor.bar_sizes_mm if b >= 8] or list(s.floor.bar_sizes_mm)
-    choices = {np.pi * b**2 / 4 / p * 1e-3: (b, p) for b in sizes for p in s.floor.spacings_mm}
+    choices: dict[float, tuple[float, float]] = {}
+    for b, p in product(sorted(sizes), s.floor.spacings_mm):
+        # Of equal areas the thinner bars.
+        choices.setdefault(round(np.pi * b**2 / 4 / p * 1e-3, 12), (b, p))
     there, bar, d = own.at.given[short], own.at.bar[short], own.at.d[short]
 
     def use(area: float) -> float:
@@ -202,17 +206,20 @@ def _use_with(s: Strips, face: int, mine: Ints, row: tuple[Ints, Ints, Ints], mo
     found, rules = s.steel.faces[face], s.standard.flexure
     assert rules is not None
     around, group, back = row
-    own = found.at.some(around)
 
-    def asked_of(at: Stations) -> Array:
-        return np.maximum.reduce([p.demand(at).area for p in s.standard.provisions if not p.derived])
+    def changed(f: int) -> tuple[Stations, Array, Array]:
+        """The stations of a face with the change made, and what they ask for of themselves, now and then."""
+        own = s.steel.faces[f].at.some(around)
+        moments = {
+            q: getattr(own, q) * grown[around] for q in ("m", "m_service", *(f"m_{a.name}" for a in s.standard.situations))
+        }
+        at = replace(own, h=own.h + more[around], d=own.d + more[around], **moments)
+        now, asked = (
+            np.maximum.reduce([p.demand(one).area for p in s.standard.provisions if not p.derived]) for one in (own, at)
+        )
+        return at, now, asked
 
-    now = asked_of(own)
-    moments = {
-        name: getattr(own, name) * grown[around] for name in ("m", "m_service", *(f"m_{a.name}" for a in s.standard.situations))
-    }
-    at = replace(own, h=own.h + more[around], d=own.d + more[around], **moments)
-    asked = asked_of(at)
+    at, now, asked = changed(face)
     over = 0.0
     for kind, (concrete, rebar) in enumerate(at.materials):
         here = np.flatnonzero(at.kind == kind)
@@ -229,12 +236,19 @@ def _use_with(s: Strips, face: int, mine: Ints, row: tuple[Ints, Ints, Ints], mo
     def growth(asked: Array, now: Array) -> Array:
         return np.where(now > NOTHING, asked / np.maximum(now, NOTHING), 1.0)
 
-    # What follows from elsewhere grows as that does: all that lies side by side at a support, the strip's greatest, what columns take.
+    def along(now: Array, asked: Array) -> float:
+        """Of the strip's greatest."""
+        return float(growth(asked[back].max(keepdims=True), now[back].max(keepdims=True))[0])
+
+    # What follows from elsewhere grows as that does: all that lies side by side at a support, the strip's greatest, what columns take. Of shear on
+    # columns nothing is known: its stress is taken to stay.
     width = s.cuts.width[around]
     beside = growth(*(np.bincount(group, width * v).astype(np.float64) for v in (asked, now)))[group]
-    along = float(growth(asked[back].max(keepdims=True), now[back].max(keepdims=True))[0])
-    at = replace(at, total=own.total * beside, bent=own.bent * growth(asked, now), span=own.span * along, span_bottom=own.span_bottom * along,
-                 principal=own.principal * along, transfer=own.transfer * grown[around])  # fmt: skip
+    own = along(now, asked)
+    bottom = along(*changed(0)[1:]) if face else own
+    at = replace(at, total=at.total * beside, kept=at.kept * beside, bent=at.bent * growth(asked, now), span=at.span * own,
+                 principal=at.principal * own, span_bottom=at.span_bottom * bottom, corner=at.corner * bottom,
+                 transfer=at.transfer * grown[around], frame=at.frame * at.h / (at.h - more[around]))  # fmt: skip
     steel, given = s.steel.steel[face, mine], (s.steel.provided[face, mine], s.steel.in_band[face, mine])
     use, explained = ratio(asked[back], given[0]), ratio(now[back], given[0])
     for p in s.standard.provisions:
