@@ -8,6 +8,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable, Collection
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlsplit
@@ -31,6 +32,8 @@ log = structlog.get_logger()
 
 RETRIES = 1
 SWEEP_SECONDS = 3.0
+AHEAD = 2
+"""So many runs a worker may be computed or being written."""
 BARE_SWEEPS = 8
 """Looks in a row without any worker after which workers are started anew; a nanny takes some seconds to start another."""
 ENDING_SECONDS = 5.0
@@ -45,7 +48,7 @@ ASKED = "asked"
 
 @dataclass(slots=True)
 class Active:
-    """A run that waits for its turn, or that the cluster works on (``launched``)."""
+    """A run that waits for its turn, that the cluster works on (``launched``), or whose results are being written (``computed``)."""
 
     floor_id: int
     revision: int
@@ -54,6 +57,7 @@ class Active:
     rigorous: bool = False
     attempts: int = 0
     launched: bool = False
+    computed: bool = False
     future: Future | None = None
 
 
@@ -117,6 +121,7 @@ class RunManager(Runs):
         self._closing = threading.Event()
         self._cancelled = -ENDING_SECONDS
         self._reports: queue.SimpleQueue[tuple[int, dict[str, Any]] | None] = queue.SimpleQueue()
+        self._enders = ThreadPoolExecutor(2, "run-ender")
         self._studies = Studies(engine, client, self._launched, lambda: self._slots)
         self._teller = threading.Thread(target=self._pass_on, name="run-teller", daemon=True)
         self._sweeper = threading.Thread(target=self._sweep, name="run-sweeper", daemon=True)
@@ -132,6 +137,7 @@ class RunManager(Runs):
         """Stop looking after runs and end the cluster that this process started."""
         self._closing.set()
         self._studies.close()
+        self._enders.shutdown(wait=False)
         self._reports.put(None)
         cluster = self.client.cluster
         self.client.close()
@@ -149,13 +155,14 @@ class RunManager(Runs):
     def submit(
         self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False
     ) -> int | None:
-        """Run a revision when it is the floor's turn; an open run of the same floor is superseded, unless the floor is edited without pause and
-        has had no results for long: then the run that goes on comes to its end first. Where the floor has a history, a ``rigorous`` run follows by
-        itself. None where the database is away: the floor is run when it is back."""
+        """Run a revision when it is the floor's turn; an open run of the same floor is superseded, unless other floors wait, or this one is edited
+        without pause and has had no results for long: then the run that goes on comes to its end first. Where the floor has a history, a
+        ``rigorous`` run follows by itself. None where the database is away: the floor is run when it is back."""
         with self._lock:
+            # What is computed is nearly there; and while others wait, one that was broken off would be work for nothing: its next waits as long.
+            kept = self._turns.starves(floor_id, time.monotonic()) or self._turns.others(floor_id)
             spared = [
-                k for k, a in self._active.items()
-                if a.floor_id == floor_id and a.launched and not a.rigorous and self._turns.starves(floor_id, time.monotonic())
+                k for k, a in self._active.items() if a.floor_id == floor_id and (a.computed or (a.launched and not a.rigorous and kept))
             ]  # fmt: skip
             try:
                 self._end_open(floor_id, "superseded", spared)
@@ -172,7 +179,7 @@ class RunManager(Runs):
 
     def _launched(self) -> int:
         """How many workers runs take."""
-        return sum(a.launched for a in list(self._active.values()))
+        return sum(a.launched and not a.computed for a in list(self._active.values()))
 
     def study(self) -> None:
         """As :meth:`Runs.study`."""
@@ -196,7 +203,9 @@ class RunManager(Runs):
         """Give free workers what waits; of one floor one run goes at a time."""
         with self._lock:
             busy = {a.floor_id for a in self._active.values() if a.launched}
-            while len(busy) < max(1, self._slots):
+            slots = max(1, self._slots)
+            # Where results are written slower than found, workers wait.
+            while self._launched() < slots and len(busy) < AHEAD * slots:
                 run_id = self._turns.take(busy)
                 if run_id is None:
                     return
@@ -230,7 +239,7 @@ class RunManager(Runs):
                     store.set_state(session, run_id, state)
                 self._tell(run_id, {"state": state})
                 active = self._active.pop(run_id)
-                if not active.launched:
+                if not active.launched or active.computed:
                     continue
                 flag = cancel_flag if state == "cancelled" else stop_flag
                 if state == "cancelled":
@@ -241,7 +250,7 @@ class RunManager(Runs):
 
     def _launch(self, run_id: int) -> None:
         active = self._active[run_id]
-        active.launched = True
+        active.launched, active.computed = True, False
 
         # This handler runs on the client's own loop, which must never wait for our lock: it only passes things on.
         self.client.subscribe_topic(topic(run_id), lambda event: self._reports.put((run_id, event[1])))
@@ -258,27 +267,29 @@ class RunManager(Runs):
             log.warning("run.not_noted", run=run_id, error=type(error).__name__)
 
     def _ended(self, run_id: int, future: Future) -> None:
-        """The cluster is done with a run: keep what it found, or try again, or tell why not."""
+        """The cluster is done with a run: its worker is given the next one, and what it found is kept beside that."""
         with self._lock:
             active = self._active.get(run_id)
-            if active is None or active.future is not future or future.cancelled():
+            if active is None or active.future is not future or future.cancelled() or self._closing.is_set():
                 return
-        error = future.exception()
-        if error is not None:
-            # A worker that ends because another run on it was cancelled is no fault of this one.
-            spare = 1 if time.monotonic() - self._cancelled < ENDING_SECONDS else 0
-            if isinstance(error, KilledWorker) and active.attempts < RETRIES + spare:
-                log.warning("run.worker_died", run=run_id)
-                active.attempts += 1
-                with self._lock:
-                    self._tell(run_id, {"state": "failed, will retry once"})
-                    self._launch(run_id)
+            if future.status == "finished":
+                active.computed = True
+                self._dispatch()
+        self._enders.submit(self._settle, run_id, active, future)
+
+    def _settle(self, run_id: int, active: Active, future: Future) -> None:
+        """Keep what a run found, or try it again, or tell why not."""
+        try:
+            self._take_in(run_id, active, future.result())
+        except Exception as error:
+            if self._closing.is_set() or future.cancelled():
                 return
-            log.error("run.failed", run=run_id, error=repr(error))
-            why = "the worker died twice" if isinstance(error, KilledWorker) else "the computation failed in a way it should not"
-            self._finish(run_id, lambda s: store.set_state(s, run_id, "failed", told=why), {"state": "failed", "told": why})
-            return
-        answer = future.result()
+            if run_id in self._active:
+                self._failed(run_id, active, error)
+            else:
+                log.error("run.end", run=run_id, error=repr(error))
+
+    def _take_in(self, run_id: int, active: Active, answer: dict[str, Any]) -> None:
         if answer["outcome"] == "fresh":
             self._finish(run_id, lambda s: self._keep(s, run_id, active, answer), {"state": "fresh", "share": 1.0})
             self._keep_late(run_id, active, answer)
@@ -292,6 +303,21 @@ class RunManager(Runs):
                 lambda s: store.set_state(s, run_id, answer["outcome"], told=told),
                 {"state": answer["outcome"], "told": told},
             )
+
+    def _failed(self, run_id: int, active: Active, error: Exception) -> None:
+        # A worker that ends because another run on it was cancelled is no fault of this one.
+        spare = 1 if time.monotonic() - self._cancelled < ENDING_SECONDS else 0
+        if isinstance(error, KilledWorker) and active.attempts < RETRIES + spare:
+            log.warning("run.worker_died", run=run_id)
+            active.attempts += 1
+            with self._lock:
+                if run_id in self._active:
+                    self._tell(run_id, {"state": "failed, will retry once"})
+                    self._launch(run_id)
+            return
+        log.error("run.failed", run=run_id, error=repr(error))
+        why = "the worker died twice" if isinstance(error, KilledWorker) else "the computation failed in a way it should not"
+        self._finish(run_id, lambda s: store.set_state(s, run_id, "failed", told=why), {"state": "failed", "told": why})
 
     def _keep(self, session: Any, run_id: int, active: Active, answer: dict[str, Any]) -> None:
         arrays = {"fields": answer["fields"], "responses": answer["responses"]}

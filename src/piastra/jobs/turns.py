@@ -1,4 +1,4 @@
-"""Whose turn it is to be computed: floors in the order in which they asked, and none passed by however often it is edited."""
+"""Whose turn it is to be computed: of the floors that ask, the one whose last turn is longest ago, however often another is edited."""
 
 from __future__ import annotations
 
@@ -11,9 +11,12 @@ HUNGRY_SECONDS = 4.0
 
 @dataclass(slots=True)
 class Turns:
-    """Runs that ``wait``, by their floor: a floor that asks again keeps its place. ``hungry`` tells since when (s) a floor's edits have had no results."""
+    """Runs that ``wait``, by their floor: a floor that asks again keeps its place. ``hungry`` tells since when (s) a floor's edits have had no results,
+    ``had`` which of all turns was its last."""
 
     waiting: dict[int, int] = field(default_factory=dict)
+    had: dict[int, int] = field(default_factory=dict)
+    turn: int = 0
     hungry: dict[int, float] = field(default_factory=dict)
 
     def ask(self, floor: int, run: int, now: float, patient: bool = False) -> None:
@@ -38,7 +41,15 @@ class Turns:
         """Whether a floor has waited so long that its run shall come to its end although there is a newer revision."""
         return now - self.hungry.get(floor, now) > HUNGRY_SECONDS
 
+    def others(self, floor: int) -> bool:
+        """Whether a floor beside this one waits."""
+        return any(f != floor for f in self.waiting)
+
     def take(self, busy: Collection[int]) -> int | None:
-        """The run whose turn it is, of a floor that is not ``busy`` with another one."""
-        floor = next((f for f in self.waiting if f not in busy), None)
-        return None if floor is None else self.waiting.pop(floor)
+        """The run whose turn it is, of a floor that is not ``busy`` with another one: of two that never had one, the first to ask."""
+        floor = min((f for f in self.waiting if f not in busy), key=lambda f: self.had.get(f, 0), default=None)
+        if floor is None:
+            return None
+        self.turn += 1
+        self.had[floor] = self.turn
+        return self.waiting.pop(floor)
