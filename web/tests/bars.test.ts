@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { namesOf } from "../src/ledger/StationSurface";
 import { designedAlone, withKept } from "../src/model/bars";
 import type { FloorDocument } from "../src/model/floor";
 import type { Bar, Strip } from "../src/model/results";
@@ -75,4 +76,22 @@ describe("strips that are designed alone", () => {
     expect(made?.outline).toHaveLength(4);
     expect(alone.document.design_bars).toBe(true);
   });
+});
+
+it("the names of an axis's spans lie beside each other, inside the margins, however short a cantilever is", () => {
+  const spans = (ends: number[], names: string[]) =>
+    names.map((label, k) => ({ id: label, label: `column strip ${label}`, s_m: [ends[k], ends[k + 1]] })) as Strip[];
+  const wide = 700;
+  for (const line of [
+    spans([0, 0.4, 7, 14], ["B1 cantilever", "B1–B2", "B2–B3"]),
+    spans([0, 7, 14, 14.4], ["E1–F1", "F1–G1", "G1 cantilever"]),
+  ]) {
+    const named = namesOf(line, (s) => 64 + (s / 14.4) * 620, wide);
+    let last = 64;
+    for (const { label, at } of named) {
+      expect(at - label.length * 3.3).toBeGreaterThanOrEqual(last);
+      last = at + label.length * 3.3;
+    }
+    expect(last).toBeLessThanOrEqual(wide);
+  }
 });

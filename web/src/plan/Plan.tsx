@@ -206,6 +206,10 @@ export function Plan() {
     editing,
   });
   const { panels: arrangement, told } = useArrangement();
+  const words = [
+    field.problem || (arrangement && told),
+    reactions && `Reactions; below the force Mx | My in ${toldUnit("kNm", system).unit}.`,
+  ].filter((sentence): sentence is string => !editing && !!sentence);
   const governing = arrangement ?? panelsOf(row?.trace?.panels ?? []);
 
   const pick = useCallback((ref: Ref, more: boolean) => {
@@ -447,10 +451,12 @@ export function Plan() {
         </p>
       )}
       {values && scale && !editing && <Legend title={title} unit={unit} scale={scale} stale={stale} />}
-      {!editing && (field.problem || (arrangement && told)) && (
-        <p className={`legend words ${values ? "low" : ""}`} data-testid="told">
-          {field.problem || told}
-        </p>
+      {words.length > 0 && (
+        <div className={`legend words ${values ? "low" : ""}`} data-testid="told">
+          {words.map((sentence) => (
+            <p key={sentence}>{sentence}</p>
+          ))}
+        </div>
       )}
       {display.strips !== "off" && results && (
         <p className="legend words">
