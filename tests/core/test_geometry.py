@@ -13,7 +13,7 @@ from piastra.core.geometry.axes import Held, axes, main_angle
 from piastra.core.geometry.panels import derive_panels
 from piastra.core.geometry.partition import GRID, partition
 from piastra.core.loads.integrate import along_line, element_weights, over_area
-from piastra.core.mesh.locate import elements_of, find, weights
+from piastra.core.mesh.locate import elements_of, find, middles, weights
 from piastra.core.mesh.mesher import make_mesh
 from piastra.core.mesh.plan import make_linework
 from piastra.core.mesh.quality import angles
@@ -79,6 +79,8 @@ def test_mesh_covers_the_plan_without_folds_and_keeps_its_lines(mesh):
     elements = elements_of(mesh)
     assert shapely.area(elements.shapes).sum() == pytest.approx(35.0, rel=1e-9)
     assert shapely.unary_union(elements.shapes).area == pytest.approx(35.0, rel=1e-9)
+    assert min(len(mesh.quads), len(mesh.tris)) > 0
+    assert middles(elements) == pytest.approx(shapely.get_coordinates(shapely.centroid(elements.shapes)), abs=1e-12)
     assert angles(mesh.xy, mesh.quads).max() < 180
     assert mesh.quality.least_angle_deg > 20
     length = np.hypot(*(mesh.xy[mesh.lines["L1"][:, 1]] - mesh.xy[mesh.lines["L1"][:, 0]]).T)

@@ -17,6 +17,7 @@ from piastra.exchange.floor_file import floor_from
 from piastra.exchange.results_file import results
 from piastra.jobs.manager import start_cluster
 from piastra.jobs.worker import BEHIND, compute
+from piastra.store.repository import unpack
 from tests.conftest import free_port
 from tests.floors import one_bay
 
@@ -89,7 +90,7 @@ def test_workers_elsewhere_find_the_same_numbers_and_one_goes_on_without_the_oth
     for future, host in zip(both, OF_WORKERS, strict=True):
         answer = future.result(timeout=120)
         assert answer["worker"] == by_host[host]
-        assert plain(answer["results"]) == here
+        assert plain(unpack(answer["results"].results)) == here
         # Who computes comes after who answers.
         assert client.submit(os.getpriority, os.PRIO_PROCESS, 0, workers=[by_host[host]], pure=False).result() == BEHIND
     cluster[1][OF_WORKERS[0]].kill()
@@ -99,7 +100,7 @@ def test_workers_elsewhere_find_the_same_numbers_and_one_goes_on_without_the_oth
         time.sleep(0.2)
     left = client.submit(compute, 2, floor, pure=False).result(timeout=120)
     assert left["worker"] == by_host[OF_WORKERS[1]]
-    assert plain(left["results"]) == here
+    assert plain(unpack(left["results"].results)) == here
 
 
 def test_a_certificate_of_another_authority_is_not_answered(client, cluster):

@@ -28,7 +28,7 @@ CASES = {
     # A run that is asked to stop, and comes to the end of its stage: it ends by itself.
     "stopped": ("lambda: True", "lambda: False", "1e9, 10**15", "watch.stopped.wait(30)", 0, "by itself"),
     # One that is cancelled while it is in a stage that does not end, and two beyond their limits: their process ends.
-    "cancelled": ("lambda: False", "lambda: True", "1e9, 10**15", "time.sleep(30)", 1, ""),
+    "cancelled": ("lambda: True", "lambda: True", "1e9, 10**15", "time.sleep(30)", 1, ""),
     "too long": ("lambda: False", "lambda: False", "0.2, 10**15", "time.sleep(30)", 1, "takes longer"),
     "too large": ("lambda: False", "lambda: False", "1e9, 1000", "time.sleep(30)", 1, "needs more"),
 }

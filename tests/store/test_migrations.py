@@ -107,7 +107,9 @@ def test_results_that_can_be_had_again_are_let_go_and_nothing_else(bare):
             for _ in range(3):
                 run = store.begin_run(session, store.newest(session, floor.id).id)
                 row = {"check": "flexure", "utilisation": 0.5, "where": "A", "combination": "U", "status": "pass"}
-                store.keep_results(session, run.id, {"verdict": [row]}, {"responses": b"x" * 1_000_000}, 1.0)
+                store.keep_results(
+                    session, run.id, store.packed_results({"verdict": [row]}), {"responses": b"x" * 1_000_000}, 1.0
+                )
                 runs.setdefault(floor.name, []).append(run.id)
         session.add(SignIn(user_id=user.id, digest="d", guard="g", made=now() - entry.LIFETIME - timedelta(seconds=1)))
 

@@ -70,9 +70,9 @@ def test_a_run_that_ended_stays_ended_and_keeps_its_results(session, floor):
     run = store.begin_run(session, store.newest(session, floor).id)
     assert store.set_state(session, run.id, "running", attempts=1)
     row = {"check": "punching", "utilisation": 0.5, "where": "C1", "combination": "U", "status": "pass"}
-    assert store.keep_results(session, run.id, {"verdict": [row]}, {"fields": b"fields"}, 1.5)
+    assert store.keep_results(session, run.id, store.packed_results({"verdict": [row]}), {"fields": b"fields"}, 1.5)
     assert not store.set_state(session, run.id, "superseded")
-    assert not store.keep_results(session, run.id, {"verdict": []}, {}, 0.0)
+    assert not store.keep_results(session, run.id, store.packed_results({"verdict": []}), {}, 0.0)
     session.expire_all()
     found, number = store.latest_run(session, floor, "fresh")
     assert (found.id, number, found.seconds) == (run.id, 1, 1.5)
@@ -86,7 +86,7 @@ def test_only_the_newest_results_are_kept_and_all_revisions(session, floor):
     for number in range(1, 10):
         last = store.save(session, floor, number, floor_file(f"h {number}"), "Ada", f"change {number}")
         run = store.begin_run(session, last.id)
-        store.keep_results(session, run.id, {"verdict": []}, {"fields": b"x"}, 1.0)
+        store.keep_results(session, run.id, store.packed_results({"verdict": []}), {"fields": b"x"}, 1.0)
     store.prune_results(session, floor, keep=6)
     fields = text(
         "SELECT a.run_id FROM result_arrays a JOIN runs r ON r.id = a.run_id JOIN revisions v ON v.id = r.revision_id "
@@ -111,7 +111,7 @@ def test_of_a_revision_one_result_is_kept_and_bodies_of_the_newest_alone(session
         # A quick run, and the rigorous one that follows it.
         for _ in range(2):
             run = store.begin_run(session, last.id)
-            store.keep_results(session, run.id, {"verdict": []}, {"responses": b"x", "bodies": b"y"}, 1.0)
+            store.keep_results(session, run.id, store.packed_results({"verdict": []}), {"responses": b"x", "bodies": b"y"}, 1.0)
             store.prune_results(session, floor)
             runs.append(run.id)
     held = session.execute(select(ResultArray.kind, ResultArray.run_id).where(ResultArray.run_id.in_(runs))).all()

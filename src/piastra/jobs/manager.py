@@ -91,8 +91,8 @@ def start_cluster() -> Client:
     own = getattr(sys.modules["__main__"], "__spec__", None)
     read = [name for name in sys.modules if name.startswith("piastra.") and not (own and name == own.name)]
     get_mp_context().set_forkserver_preload(["distributed", "pypardiso", *read])
-    # Nobody reads what a worker samples of itself a hundred times a second.
-    dask.config.set({"distributed.worker.profile.enabled": False})
+    # Nobody reads what processes sample of themselves many times a second.
+    dask.config.set({"distributed.worker.profile.enabled": False, "distributed.admin.system-monitor.interval": "10s"})
     # A worker that was lost some time ago and is away once more at the end of this time would be given up for good: its nanny
     # starts it again, and if that fails, the sweeper does.
     dask.config.set({"distributed.deploy.lost-worker-timeout": "24 hours"})
@@ -241,10 +241,10 @@ class RunManager(Runs):
                 active = self._active.pop(run_id)
                 if not active.launched or active.computed:
                     continue
-                flag = cancel_flag if state == "cancelled" else stop_flag
                 if state == "cancelled":
                     self._cancelled = time.monotonic()
-                Event(flag(run_id), client=self.client).set()
+                    Event(cancel_flag(run_id), client=self.client).set()
+                Event(stop_flag(run_id), client=self.client).set()
                 if active.future is not None:
                     active.future.cancel()
 

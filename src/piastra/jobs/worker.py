@@ -24,6 +24,7 @@ from piastra.exchange.floor_file import floor_from
 from piastra.exchange.responses_file import packed, packed_bodies
 from piastra.exchange.results_file import results, row
 from piastra.exchange.study import computed
+from piastra.store.repository import packed_results
 
 log = structlog.get_logger()
 
@@ -33,8 +34,10 @@ _STUDIED = StageCache(limit=700_000_000)
 BEHIND = 10
 """Niceness of a process that computes."""
 TICK_SECONDS = 0.1
-"""How often progress is told, and limits and wishes to stop are looked at."""
-PATIENCE_SECONDS = 0.6
+"""How often progress is told, and limits are looked at."""
+TICKS = 2
+"""After so many the cluster is asked for wishes to stop: each question takes time of who answers it."""
+PATIENCE_SECONDS = 0.5
 """How long a cancelled run may take to come to the end of its stage, before its process is ended."""
 
 
@@ -44,12 +47,12 @@ def topic(run_id: int) -> str:
 
 
 def stop_flag(run_id: int) -> str:
-    """Name of the event that asks a run to stop at the end of its stage: another takes its place."""
+    """Name of the event that asks a run to stop at the end of its stage, if not at once: another takes its place."""
     return f"piastra-stop-{run_id}"
 
 
 def cancel_flag(run_id: int) -> str:
-    """Name of the event that asks a run to stop at once."""
+    """Name of the event that, beside the other, asks a run to stop at once."""
     return f"piastra-cancel-{run_id}"
 
 
@@ -111,9 +114,10 @@ class Watch:
         return self._now
 
     def _look(self) -> None:
-        last, since = self._now, None
+        last, since, ticks = self._now, None, 0
         process = psutil.Process()
         while not self._over.wait(TICK_SECONDS):
+            ticks += 1
             if (now := self._now) != last:
                 last = now
                 self._tell({"stage": now[0], "share": now[1]})
@@ -126,14 +130,17 @@ class Watch:
                 if time.monotonic() - since > PATIENCE_SECONDS:
                     self._end("is cancelled inside a stage")
                 continue
+            if ticks % TICKS:
+                continue
             try:
-                wished, at_once = self._stop(), self._cancel()
+                wished = self._stop()
+                at_once = wished and self._cancel()
             except (OSError, AttributeError, RuntimeError):
                 # The cluster cannot be asked at the moment, as while this worker's link to it is being made.
                 continue
             if at_once:
                 since = time.monotonic()
-            if wished or at_once:
+            if wished:
                 self.stopped.set()
 
     def _end(self, why: str) -> NoReturn:
@@ -186,7 +193,7 @@ def compute(run_id: int, document: dict[str, Any], rigorous: bool = False) -> di
         # More than the last of some fifty stages begins with.
         tell({"stage": "write", "share": 0.99})
         read = responses_of(outcome)
-        found = results(outcome, read)
+        found = packed_results(results(outcome, read))
         arrays = {
             "fields": kept_fields(fields(outcome)),
             "responses": packed(read),

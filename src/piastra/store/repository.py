@@ -325,7 +325,23 @@ def set_state(
     return bool(done.rowcount)  # type: ignore[attr-defined]
 
 
-def keep_results(session: Session, run_id: int, document: dict[str, Any], arrays: dict[str, bytes], seconds: float) -> bool:
+@dataclass(frozen=True, slots=True)
+class Packed:
+    """A results document as it is stored: all of it, what outlives it in ``brief``, and the rows of its ``verdict``."""
+
+    results: bytes
+    brief: bytes
+    verdict: list[dict[str, Any]]
+
+
+def packed_results(document: dict[str, Any]) -> Packed:
+    """A results document made ready by who computed it, so that who stores it does not take it apart."""
+    brief = {**{k: document.get(k) for k in BRIEF}, "lived": document.get("history") is not None}
+    kept = ("check", "utilisation", "where", "combination", "status")
+    return Packed(pack(document), pack(brief), [{k: r[k] for k in kept} for r in document["verdict"]])
+
+
+def keep_results(session: Session, run_id: int, found: Packed, arrays: dict[str, bytes], seconds: float) -> bool:
     """Store a run's results with its ``arrays`` by kind and mark it fresh, unless it was superseded or cancelled meanwhile.
 
     What its probes tell and how long its stages took is stored apart: it outlives the results.
@@ -336,11 +352,10 @@ def keep_results(session: Session, run_id: int, document: dict[str, Any], arrays
     session.add_all(
         VerdictRow(run_id=run_id, check=r["check"], utilisation=r["utilisation"], place=r["where"][:160],
                    combination=r["combination"], status=r["status"])
-        for r in document["verdict"]
+        for r in found.verdict
     )  # fmt: skip
-    session.add(ResultArray(run_id=run_id, kind="results", content=pack(document)))
-    brief = {**{k: document.get(k) for k in BRIEF}, "lived": document.get("history") is not None}
-    session.add(ResultArray(run_id=run_id, kind="brief", content=pack(brief)))
+    session.add(ResultArray(run_id=run_id, kind="results", content=found.results))
+    session.add(ResultArray(run_id=run_id, kind="brief", content=found.brief))
     for kind, content in arrays.items():
         keep_array(session, run_id, kind, content)
     return True

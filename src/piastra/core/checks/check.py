@@ -8,7 +8,6 @@ from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
-import shapely
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.beams.design import BeamDesign
@@ -20,7 +19,7 @@ from piastra.core.deflection.sag import Sag
 from piastra.core.history.body import Body
 from piastra.core.history.estimate import Estimate
 from piastra.core.loads.vectors import Unit
-from piastra.core.mesh.locate import Elements
+from piastra.core.mesh.locate import Elements, middles
 from piastra.core.model import Floor
 from piastra.core.model.loading import STRENGTH
 from piastra.core.model.materials import Concrete
@@ -105,7 +104,7 @@ class Context:
     def centres(self) -> npt.NDArray[np.float64]:
         """Middles (e, 2) m of the elements."""
         assert self.elements is not None
-        return shapely.get_coordinates(shapely.centroid(self.elements.shapes))
+        return middles(self.elements)
 
     def factors_by_case(self, combination: str) -> dict[str, float]:
         """Factors of a combination by case, as the floor has them."""

@@ -7,11 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import shapely
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.fe.floor_sections import FaceValues
-from piastra.core.mesh.locate import Elements
+from piastra.core.mesh.locate import Elements, middles
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
 from piastra.core.model.materials import Concrete
@@ -76,7 +75,7 @@ def body_of(
     region: BaseGeometry, angle: Array,
 ) -> Body:  # fmt: skip
     """The body of a floor; ``groups`` of bars beside the mats, ``beams`` bars of beams, ``angle`` (e,) rad as of :func:`axes_of`."""
-    xy = shapely.get_coordinates(shapely.centroid(elements.shapes))
+    xy = middles(elements)
     slab, beam = plan.slab[face], plan.beam[face]
     h = values.h[face]
     of_slab = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab]

@@ -43,6 +43,15 @@ def indexed(xy: Array, nodes: Ints, quads: int) -> Elements:
     return Elements(xy, nodes, quads, shapes, shapely.STRtree(shapes))
 
 
+def middles(elements: Elements) -> Array:
+    """Centroids (e, 2) m of the elements."""
+    p = elements.xy[np.where(elements.nodes < 0, elements.nodes[:, [2]], elements.nodes)]
+    one, other = p[:, 1:3] - p[:, [0]], p[:, 2:4] - p[:, [0]]
+    areas = np.stack([a[:, 0, 0] * a[:, 1, 1] - a[:, 0, 1] * a[:, 1, 0] for a in (one, other)], axis=1)
+    thirds = p[:, [0]] + np.stack([one.sum(axis=1), other.sum(axis=1)], axis=1) / 3
+    return np.asarray((areas[:, :, None] * thirds).sum(axis=1) / areas.sum(axis=1)[:, None])
+
+
 def find(elements: Elements, xy: Array, within: float = 1e-6) -> Ints:
     """The element in which each point (p, 2) lies, or -1 if none is within ``within`` m."""
     found = np.full(len(xy), -1, dtype=np.int64)

@@ -18,7 +18,7 @@ from piastra.core.deflection.sag import FRACTIONS, Line, sampled
 from piastra.core.fe.states import Frozen
 from piastra.core.geometry.arcs import polygon
 from piastra.core.history.body import INNER, Body
-from piastra.core.mesh.locate import Elements
+from piastra.core.mesh.locate import Elements, middles
 from piastra.core.model import Floor
 from piastra.core.model.floor import BarGroup
 from piastra.core.reinforcement.groups import anchorage_at, group_of
@@ -156,7 +156,7 @@ def laid_on(
 ) -> Body:
     """A body with a group of bars more, beside those of its face; ``slab`` (e,) of the elements."""
     g = group_of(floor, standard, group)
-    xy = shapely.get_coordinates(shapely.centroid(elements.shapes))
+    xy = middles(elements)
     inside = np.flatnonzero(shapely.contains_xy(g.outline, xy))
     share = g.developed(xy[inside], region)
     area, z = body.area.copy(), body.z.copy()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
+from piastra.core.mesh.locate import middles
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.mesh import MESH
@@ -43,7 +44,7 @@ def _make(floor: Floor | None, made: Made[Arrangement | None]) -> Arrangement | 
     slab = plan.slab[meshed.face]
     h = made[SECTIONS].h[meshed.face]
     angles = np.radians([s.bar_angle_deg for s in floor.slabs])
-    xy = shapely.get_coordinates(shapely.centroid(meshed.elements.shapes))
+    xy = middles(meshed.elements)
     runs_in = np.unique(slab[laid.threads.element])
     spread = widest(xy, slab, h, rules.greatest_spacing(h), angles, plan.region, laid.curves, [int(k) for k in runs_in])
     return Arrangement(strands, thickness, spread)
