@@ -11,6 +11,7 @@ from piastra.core.history import estimate
 from piastra.core.pipeline import solve_floor
 from piastra.exchange.floor_file import floor_from
 from piastra.exchange.results_file import results
+from tests import solving
 from tests.core.history_strips import strip
 from tests.floors import flat_slab
 
@@ -149,12 +150,12 @@ def test_over_columns_remedies_promise_what_the_strip_then_has(more):
     short = {r.id.of for r in rows.values() if r.check == "flexure" and r.id.of.kind == "strips" and r.utilisation > 1}
     assert len(strips) == 8 < len(short)
     assert f"8 of {len(short)} strips" in next(m.sentence for m in outcome.messages if m.where == "remedies of strips")
-    for key in (strips[0], strips[2], strips[4]):
+    for key in (strips[0], strips[4]):
         found = {r.kind: r for r in outcome.mends[key]}
         # Where what columns take governs, a thicker slab takes more of it, and is hardly one.
         assert set(found) == {"bars", "thickness"} or (more.get("standard") and set(found) == {"bars"})
         for kind, r in found.items():
-            again = solve_floor(floor_from(changed(document, r.edit)), rigorous=False, remedies=False)
+            again = solving.solve_floor(floor_from(changed(document, r.edit)), rigorous=False)
             use = max(x.utilisation for x in again.rows if x.check == "flexure" and x.id.of == rows[key].id.of)
             # Where one face is governed by what lies in a band, a little more is promised to be needed than is.
             assert 0.93 * r.utilisation < use < 1.01 * r.utilisation, (key, kind)
