@@ -17,6 +17,7 @@ from typing import Any
 import httpx
 from playwright.sync_api import Page, expect, sync_playwright
 
+from piastra.demo.saltmarsh import LEVELS
 from tests.browser.conftest import Desk
 from tests.conftest import ARGUMENTS, ROOT
 from tests.faults.storm import House
@@ -204,12 +205,13 @@ PICTURES: dict[str, tuple[str, Callable[[Desk], None]]] = {
 
 
 def _floors(client: httpx.Client) -> dict[str, int]:
-    """The demo's floors by name, once all have results."""
+    """The demo's floors by name, once they are there and have results."""
     until = time.monotonic() + PATIENCE
     while True:
         floors: list[dict[str, Any]] = [f for p in client.get("/api/projects").json() for f in p["floors"]]
-        if floors and all(f["run"] and f["run"]["state"] == "fresh" for f in floors):
-            return {f["name"]: f["id"] for f in floors}
+        done = {f["name"]: f["id"] for f in floors if f["run"] and f["run"]["state"] == "fresh"}
+        if len(done) == len(floors) and {LEVEL_1, DRAFT, LEVEL_2} <= set(done):
+            return done
         assert time.monotonic() < until, "the demo's floors have no results"
         time.sleep(2)
 
@@ -222,7 +224,8 @@ def _taken(page: Page, house: House, floor: int, made: Callable[[Desk], None], p
     # What is explained when a view is first met is read by now, and nothing is pointed at.
     notes = page.get_by_text("Understood", exact=True)
     while notes.count():
-        notes.first.click()
+        # Under a dialog as well.
+        notes.first.evaluate("note => note.click()")
     page.mouse.move(1, 799)
     page.wait_for_timeout(1500)
     page.screenshot(path=path)
@@ -232,7 +235,7 @@ def _taken(page: Page, house: House, floor: int, made: Callable[[Desk], None], p
 def main() -> None:
     """Make them."""
     wanted = sys.argv[1:] or list(PICTURES)
-    with tempfile.TemporaryDirectory() as folder, House(Path(folder)) as house, sync_playwright() as play:
+    with tempfile.TemporaryDirectory() as folder, House(Path(folder), projects=len(LEVELS)) as house, sync_playwright() as play:
         floors = _floors(house.client())
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         for name in wanted:

@@ -130,7 +130,7 @@ def main() -> None:
     """Let them in, and tell."""
     seconds = float(sys.argv[1]) if len(sys.argv) > 1 else 120.0
     os.environ.setdefault("PIASTRA_WORKERS", "2")
-    with tempfile.TemporaryDirectory() as folder, House(Path(folder), projects=False) as house:
+    with tempfile.TemporaryDirectory() as folder, House(Path(folder), projects=0) as house:
         seen, gap = gather(house, seconds)
     reads, saves = (statistics.quantiles(values, n=20) for values in (seen.reads, seen.saves))
     print(

@@ -277,7 +277,7 @@ def give(house: House) -> tuple[int, float, float, list[str]]:
 
 def main() -> None:
     """Give them, and tell."""
-    with tempfile.TemporaryDirectory() as folder, House(Path(folder), projects=False) as house:
+    with tempfile.TemporaryDirectory() as folder, House(Path(folder), projects=0) as house:
         count, longest, grown, wrong = give(house)
     print(f"{count} files, longest answer {longest:.1f} s, memory grew by {grown / 1e6:.0f} MB")
     print("\n".join(wrong) or "each was answered")

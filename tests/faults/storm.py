@@ -36,8 +36,8 @@ class House:
 
     folder: Path
     port: int = field(default_factory=free_port)
-    projects: bool = True
-    """Whether it has the demo's."""
+    projects: int = 1
+    """So many floors of each of the demo's projects it has."""
     answering: int = 2
     """Processes that answer requests."""
 
@@ -47,7 +47,7 @@ class House:
             signal.signal(signal.SIGTERM, lambda *_: sys.exit(1))
         command = [str(ROOT / "script/server"), str(self.folder), str(free_port()), str(self.port)]
         environment = {
-            **os.environ, "PIASTRA_HISTORY": "asked", "PIASTRA_DEMO_PROJECTS": str(int(self.projects)), "PIASTRA_PROCESSES": str(self.answering),
+            **os.environ, "PIASTRA_HISTORY": "asked", "PIASTRA_DEMO_PROJECTS": str(self.projects), "PIASTRA_PROCESSES": str(self.answering),
         }  # fmt: skip
         self.script = subprocess.Popen(
             command, cwd=ROOT, env=environment, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
@@ -193,7 +193,7 @@ def main() -> None:
     """A storm, and what came of it."""
     edits = int(sys.argv[1]) if len(sys.argv) > 1 else 300
     seed = int(sys.argv[2]) if len(sys.argv) > 2 else 1
-    with tempfile.TemporaryDirectory() as folder, House(Path(folder), projects=False) as house:
+    with tempfile.TemporaryDirectory() as folder, House(Path(folder), projects=0) as house:
         begun = time.monotonic()
         storm = raise_storm(house, edits, seed)
         wrong = held(house, storm)

@@ -11,7 +11,7 @@ from tests.floors import flat_slab
 
 @pytest.fixture(scope="module")
 def house(tmp_path_factory):
-    with House(tmp_path_factory.mktemp("house"), projects=False) as made:
+    with House(tmp_path_factory.mktemp("house"), projects=0) as made:
         yield made
 
 

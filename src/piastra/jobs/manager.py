@@ -155,15 +155,14 @@ class RunManager(Runs):
     def submit(
         self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False
     ) -> int | None:
-        """Run a revision when it is the floor's turn; an open run of the same floor is superseded, unless other floors wait, or this one is edited
-        without pause and has had no results for long: then the run that goes on comes to its end first. Where the floor has a history, a
+        """Run a revision when it is the floor's turn; an open run of the same floor is superseded, and its turn is the new one's, unless the floor is
+        edited without pause and has had no results for long: then the run that goes on comes to its end first. Where the floor has a history, a
         ``rigorous`` run follows by itself. None where the database is away: the floor is run when it is back."""
         with self._lock:
-            # What is computed is nearly there; and while others wait, one that was broken off would be work for nothing: its next waits as long.
-            kept = self._turns.starves(floor_id, time.monotonic()) or self._turns.others(floor_id)
-            spared = [
-                k for k, a in self._active.items() if a.floor_id == floor_id and (a.computed or (a.launched and not a.rigorous and kept))
-            ]  # fmt: skip
+            # What is computed is nearly there.
+            starves = self._turns.starves(floor_id, time.monotonic())
+            going = {k: a for k, a in self._active.items() if a.floor_id == floor_id and a.launched}
+            spared = [k for k, a in going.items() if a.computed or (starves and not a.rigorous)]
             try:
                 self._end_open(floor_id, "superseded", spared)
                 with self._sessions.begin() as session:
@@ -171,6 +170,8 @@ class RunManager(Runs):
             except DBAPIError:
                 self.owe(floor_id)
                 return None
+            if len(spared) < len(going):
+                self._turns.again(floor_id)
             self._active[run.id] = Active(floor_id, number, document, revision_id, rigorous)
             self._turns.ask(floor_id, run.id, time.monotonic(), patient=rigorous)
             self._tell(run.id, {"state": "queued", "stage": "", "share": 0.0})

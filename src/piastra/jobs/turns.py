@@ -12,10 +12,11 @@ HUNGRY_SECONDS = 4.0
 @dataclass(slots=True)
 class Turns:
     """Runs that ``wait``, by their floor: a floor that asks again keeps its place. ``hungry`` tells since when (s) a floor's edits have had no results,
-    ``had`` which of all turns was its last."""
+    ``had`` which of all turns was its last, and ``before`` the one before that."""
 
     waiting: dict[int, int] = field(default_factory=dict)
-    had: dict[int, int] = field(default_factory=dict)
+    had: dict[int, float] = field(default_factory=dict)
+    before: dict[int, float] = field(default_factory=dict)
     turn: int = 0
     hungry: dict[int, float] = field(default_factory=dict)
 
@@ -41,9 +42,9 @@ class Turns:
         """Whether a floor has waited so long that its run shall come to its end although there is a newer revision."""
         return now - self.hungry.get(floor, now) > HUNGRY_SECONDS
 
-    def others(self, floor: int) -> bool:
-        """Whether a floor beside this one waits."""
-        return any(f != floor for f in self.waiting)
+    def again(self, floor: int) -> None:
+        """Its last turn came to nothing, as it was edited meanwhile: the floor is the next of those that have waited as long."""
+        self.had[floor] = self.before.get(floor, 0) - 0.5
 
     def take(self, busy: Collection[int]) -> int | None:
         """The run whose turn it is, of a floor that is not ``busy`` with another one: of two that never had one, the first to ask."""
@@ -51,5 +52,5 @@ class Turns:
         if floor is None:
             return None
         self.turn += 1
-        self.had[floor] = self.turn
+        self.before[floor], self.had[floor] = self.had.get(floor, 0), self.turn
         return self.waiting.pop(floor)
