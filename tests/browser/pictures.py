@@ -133,7 +133,7 @@ def section(desk: Desk) -> None:
     _toggle(desk, "× 5")
 
 
-def slice(desk: Desk) -> None:
+def across(desk: Desk) -> None:
     """A slice across a bay, with its greatest values and the panels that are loaded for them."""
     _tab(desk, "Analyse", "Slices")
     desk.page.locator(".ledger tbody tr").first.click()
@@ -197,7 +197,7 @@ def zone(desk: Desk) -> None:
 PICTURES: dict[str, tuple[str, Callable[[Desk], None]]] = {
     "plan-deflection": (LEVEL_1, deflection), "arrangement": (LEVEL_1, arrangement), "building": (LEVEL_1, building),
     "combinations": (LEVEL_1, combinations), "drawing": (LEVEL_1, drawing), "loads": (LEVEL_1, loads), "reactions": (LEVEL_1, reactions),
-    "section": (LEVEL_1, section), "slice": (LEVEL_1, slice), "space": (LEVEL_1, space), "steel": (LEVEL_1, steel), "strips": (LEVEL_1, strips),
+    "section": (LEVEL_1, section), "slice": (LEVEL_1, across), "space": (LEVEL_1, space), "steel": (LEVEL_1, steel), "strips": (LEVEL_1, strips),
     "tables": (LEVEL_1, tables), "tendons": (LEVEL_2, tendons), "zones-trace": (DRAFT, zone), "review": (DRAFT, review), "report": (LEVEL_1, report),
     "study": (LEVEL_1, study), "audit": (DRAFT, audit),
 }  # fmt: skip

@@ -50,11 +50,7 @@ class Line:
     def asked(self, into: list[float], seen: Seen, method: str, path: str, body: object = None) -> bytes | None:
         """What is answered; None where that failed, or another one saved first."""
         begun = time.perf_counter()
-        headers = {
-            **self._headers,
-            "Accept-Encoding": "gzip",
-            **({"Content-Type": "application/json"} if body is not None else {}),
-        }
+        headers = {**self._headers, "Content-Type": "application/json"} if body is not None else self._headers
         try:
             self._kept.request(method, path, json.dumps(body) if body is not None else None, headers)
             answer = self._kept.getresponse()
