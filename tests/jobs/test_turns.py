@@ -135,9 +135,9 @@ def test_a_worker_has_its_next_run_while_the_last_one_is_written(monkeypatch):
     def launched():
         return [k for k in runs if k in manager._active and manager._active[k].launched]
 
-    def computed(run_id, status="finished"):
+    def computed(run_id, status="finished", **answer):
         manager._active[run_id].future = future = SimpleNamespace(
-            status=status, cancelled=lambda: False, result=lambda: {"outcome": "refused", "told": "why"}
+            status=status, cancelled=lambda: False, result=lambda: {"outcome": "refused", "told": "why", **answer}
         )
         manager._ended(run_id, future)
 
@@ -155,10 +155,14 @@ def test_a_worker_has_its_next_run_while_the_last_one_is_written(monkeypatch):
     # One that a worker died over keeps its place there; one that was cancelled while it was written stays so.
     computed(runs[2], "error")
     assert manager._launched() == 1
-    computed(runs[2])
+    computed(runs[2], outcome="fresh", more=True)
     manager.stop(2, "cancelled")
+    followed = []
+    for name in ("_keep", "_keep_late", "_follow", "_recycle"):
+        monkeypatch.setattr(manager, name, lambda *given, name=name: followed.append(name))
     manager.held[-1][0](*manager.held[-1][1:])
     assert launched() == [runs[3]]
+    assert followed == ["_keep"]
     # Nor does one stay open for ever whose results cannot be kept.
     computed(runs[3])
     monkeypatch.setattr(manager, "_take_in", lambda *given: {}["no such thing"])

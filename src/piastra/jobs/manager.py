@@ -292,7 +292,9 @@ class RunManager(Runs):
 
     def _take_in(self, run_id: int, active: Active, answer: dict[str, Any]) -> None:
         if answer["outcome"] == "fresh":
-            self._finish(run_id, lambda s: self._keep(s, run_id, active, answer), {"state": "fresh", "share": 1.0})
+            if not self._finish(run_id, lambda s: self._keep(s, run_id, active, answer), {"state": "fresh", "share": 1.0}):
+                # Cancelled or superseded while its results waited to be written: nothing of it is kept, and nothing follows it.
+                return
             self._keep_late(run_id, active, answer)
             if answer["more"]:
                 self._follow(active)
@@ -343,8 +345,8 @@ class RunManager(Runs):
                 log.info("worker.recycled", held=answer["held"])
                 self.client.restart_workers([answer["worker"]], raise_for_error=False)
 
-    def _finish(self, run_id: int, write: Callable[[Any], object], event: dict[str, Any]) -> None:
-        """Write a run's end, however long the database is away, then tell of it."""
+    def _finish(self, run_id: int, write: Callable[[Any], object], event: dict[str, Any]) -> bool:
+        """Write a run's end, however long the database is away, then tell of it; whether the run was still open."""
         until = time.monotonic() + DATABASE_PATIENCE
         while not self._closing.is_set():
             try:
@@ -363,6 +365,7 @@ class RunManager(Runs):
             if ended is not None:
                 self._turns.fed(ended.floor_id, time.monotonic())
             self._dispatch()
+        return ended is not None
 
     def _tell(self, run_id: int, event: dict[str, Any]) -> None:
         active = self._active.get(run_id)
