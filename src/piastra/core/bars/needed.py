@@ -102,30 +102,29 @@ MORE = 1.04
 
 def joined(site: Site, groups: Sequence[Group]) -> list[Group]:
     """Groups side by side, of one diameter and spacing, as one where one length can serve."""
-    rest, out = list(groups), []
+    rest, out = [(_kind(g), g) for g in groups], []
     while rest:
-        g = rest.pop(0)
+        kind, g = rest.pop(0)
         while (
-            match := next(((k, both) for k, o in enumerate(rest) if (both := _both(site, g, o)) is not None), None)
-        ) is not None:
+            kind is not None
+            and (match := next(((k, both) for k, (o, h) in enumerate(rest) if o == kind and (both := _both(site, g, h))), None))
+            is not None
+        ):
             rest.pop(match[0])
             g = match[1]
         out.append(g)
     return out
 
 
+def _kind(g: Group) -> tuple[int, str, float, float] | None:
+    """What groups have in common that may be joined; None for those that stay as they are."""
+    if g.origin != "designed" or g.locked or g.why or g.anchored <= 0:
+        return None
+    return g.face, g.direction, g.bar, g.spacing
+
+
 def _both(site: Site, a: Group, b: Group) -> Group | None:
-    alike = (a.face, a.direction, a.bar, a.spacing, a.origin, a.locked, a.why) == (
-        b.face, b.direction, b.bar, b.spacing, b.origin, b.locked, b.why,
-    )  # fmt: skip
-    if (
-        not alike
-        or abs(a.angle - b.angle) > 1e-9
-        or min(a.anchored, b.anchored) <= 0
-        or a.origin != "designed"
-        or a.locked
-        or a.why
-    ):
+    if abs(a.angle - b.angle) > 1e-9:
         return None
     if a.outline.distance(b.outline) > SIDE_BY_SIDE or a.outline.intersection(b.outline).area > SIDE_BY_SIDE**2:
         return None

@@ -17,7 +17,7 @@ from piastra.core.geometry.arcs import polygon
 from piastra.core.model import Floor
 from piastra.core.model.members import Beam, Slab
 from piastra.core.model.tendon_curve import curve
-from piastra.core.reinforcement.in_fire import INSIDE, flat_slabs, inner_supports, kept_through, outline_of
+from piastra.core.reinforcement.in_fire import INSIDE, flat_slabs, inner_supports, outline_of
 from piastra.core.standards.fire_rules import FireNeeds, FireRules
 from piastra.core.trace import Step, Trace, Value
 
@@ -100,10 +100,9 @@ class FireResistance:
         seen: set[tuple[str, str]] = set()
         if context.steel is not None:
             at = context.steel.faces[1].at
-            _, strips = kept_through(floor, rules, context.layout, cuts, at.total, outline_of(context.region))
-            for k, supports in strips.items():
+            for k in np.unique(cuts.strip[at.kept > 0]).tolist():
                 strip, mine = context.layout.strips[k], np.flatnonzero(cuts.strip == k)
-                seen.update((label, strip.direction) for label in supports)
+                seen.update((label, strip.direction) for label in strip.supports)
                 wanted = float((at.kept[mine] * cuts.width[mine]).max())
                 run = context.steel.provided[1, mine] * cuts.width[mine]
                 least = int(run.argmin())

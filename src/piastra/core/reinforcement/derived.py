@@ -11,7 +11,7 @@ import shapely
 
 from piastra.core.combine.envelope import Factors, greatest
 from piastra.core.model import Floor
-from piastra.core.reinforcement.in_fire import kept_through
+from piastra.core.reinforcement.in_fire import Intermediate, intermediate, kept_through
 from piastra.core.reinforcement.places import HOLDS, Joints, Where, sides
 from piastra.core.standards import Standard
 from piastra.core.standards.provision import Stations
@@ -26,31 +26,57 @@ AT_FACE = 0.05
 """The outermost station of a strip lies at its support if it is no further (m) from its clear span's end."""
 
 
-def derived(at: Stations, f: int, first: Sequence[Array], floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints: Joints,
-             held: Taken, where: Where) -> Stations:  # fmt: skip
+@dataclass(frozen=True, slots=True)
+class About:
+    """What stations have about them, whatever their bars: found once for a floor. ``shared`` (c,): a number for all stations at one side of one support
+    along an axis, -1 elsewhere. ``across``: strips with the stations whose bars only spread the load to those of the strip. ``corners``:
+    stations near a held corner, with the strips about it. ``frame`` (c,) as of :class:`Stations`. ``kept``: what runs through in a fire."""
+
+    shared: Ints
+    across: tuple[tuple[int, Ints], ...]
+    corners: tuple[tuple[Ints, Ints], ...]
+    frame: Array
+    kept: Intermediate
+
+
+def about(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints: Joints, where: Where) -> About:
+    """Of all stations."""
+    strips = layout.strips
+    place = np.array([(s.axis, s.number) for s in strips], dtype=np.int64).reshape(-1, 2)[cuts.strip]
+    _, shared = np.unique(np.column_stack([place, where.place]), axis=0, return_inverse=True)
+    return About(
+        np.where(where.place >= 0, shared.ravel(), -1),
+        _across(floor, layout, cuts),
+        _near_corners(layout, cuts, joints),
+        _frames(layout, cuts, where),
+        intermediate(floor, standard.fire, layout, cuts, joints.solid),
+    )
+
+
+def derived(
+    at: Stations, f: int, first: Sequence[Array], layout: Layout, cuts: Cuts, held: Taken, where: Where, around: About
+) -> Stations:
     """What follows from the steel that strength and service ask for elsewhere, and from what columns take (``held``)."""
-    count = len(cuts.strip)
-    span, span_bottom, total = np.zeros(count), np.zeros(count), np.zeros(count)
     most = np.zeros((2, len(layout.strips)))
     for face in (0, 1):
         np.maximum.at(most[face], cuts.strip, first[face])
-    span[:], span_bottom[:] = most[f][cuts.strip], most[0][cuts.strip]
-    group: dict[tuple[int, int, int], float] = {}
-    keys = [(layout.strips[k].axis, layout.strips[k].number, int(p)) for k, p in zip(cuts.strip, where.place, strict=True)]
-    for c, key in enumerate(keys):
-        if key[2] >= 0:
-            group[key] = group.get(key, 0.0) + float(first[f][c] * cuts.width[c])
-    for c, key in enumerate(keys):
-        total[c] = group.get(key, 0.0) if where.column[c] else 0.0
+    total = np.zeros(len(cuts.strip))
+    side = np.flatnonzero(around.shared >= 0)
+    sums = np.bincount(around.shared[side], (first[f] * cuts.width)[side])
+    total[side] = np.where(where.column[side], sums[around.shared[side]], 0.0)
     # The share that the slab gives columns by flexure: ACI 318-19, 8.4.2.2.2 (other standards do not read it).
     at_column = held.sides[:, 0] > 0
     c1, c2 = held.sides.T
     share = np.where(at_column, 1 / (1 + 2 / 3 * np.sqrt((c1 + at.d) / (c2 + at.d))), 0.0)
-    kept = kept_through(floor, standard.fire, layout, cuts, total, joints.solid)[0] if f == 1 else at.kept
+    principal, corner = np.zeros_like(total), np.zeros_like(total)
+    for strip, mine in around.across:
+        principal[mine] = np.maximum(principal[mine], most[f, strip])
+    for mine, strips in around.corners:
+        corner[mine] = np.maximum(corner[mine], most[0, strips].max())
     return replace(
-        at, total=total, span=span, span_bottom=span_bottom, principal=_principal(floor, layout, cuts, most[f]), transfer=held.moment,
-        transfer_share=share, corner=_at_corners(layout, cuts, most[0], joints),
-        kept=kept, shear=held.shear, section=held.section, edges=held.edges, frame=_frames(at, layout, cuts, where) if at.tendon.any() else at.frame,
+        at, total=total, span=most[f][cuts.strip], span_bottom=most[0][cuts.strip], principal=principal, transfer=held.moment,
+        transfer_share=share, corner=corner, kept=kept_through(around.kept, cuts, total) if f == 1 else at.kept, shear=held.shear,
+        section=held.section, edges=held.edges, frame=around.frame if at.tendon.any() else at.frame,
     )  # fmt: skip
 
 
@@ -72,18 +98,18 @@ def held_corners(joints: Joints) -> Array:
     return np.array(found).reshape(-1, 2)
 
 
-def _at_corners(layout: Layout, cuts: Cuts, greatest: Array, joints: Joints) -> Array:
-    """The ``greatest`` bottom steel (by strip) of the spans about a held corner at the stations (c,) near it."""
-    out = np.zeros(len(cuts.strip))
-    lines = shapely.linestrings(cuts.ends) if len(out) else np.zeros(0)
+def _near_corners(layout: Layout, cuts: Cuts, joints: Joints) -> tuple[tuple[Ints, Ints], ...]:
+    """Of each held corner the stations near it, and the strips about it."""
+    found = []
+    lines = shapely.linestrings(cuts.ends) if len(cuts.strip) else np.zeros(0)
+    reach = CORNER * np.array([s.length for s in layout.strips])
     for corner in held_corners(joints):
         here = shapely.Point(corner)
-        reach = CORNER * np.array([s.length for s in layout.strips])
         near = [k for k, s in enumerate(layout.strips) if not s.beam and shapely.dwithin(s.outline, here, reach[k])]
         if near:
             mine = np.isin(cuts.strip, near) & (shapely.distance(lines, here) <= reach[cuts.strip])
-            out[mine] = np.maximum(out[mine], greatest[near].max())
-    return out
+            found.append((np.flatnonzero(mine), np.array(near)))
+    return tuple(found)
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,7 +146,7 @@ def frames_at(layout: Layout, cuts: Cuts, column: Flags) -> list[Frame]:
     ]  # fmt: skip
 
 
-def _frames(at: Stations, layout: Layout, cuts: Cuts, where: Where) -> Array:
+def _frames(layout: Layout, cuts: Cuts, where: Where) -> Array:
     """At columns the greater of the gross sections (m2) of the strips of the two frames that cross there: ACI 318-19, 8.6.2.3 (other
     standards do not read it)."""
     found = frames_at(layout, cuts, where.column)
@@ -134,29 +160,27 @@ def _frames(at: Stations, layout: Layout, cuts: Cuts, where: Where) -> Array:
     return out
 
 
-def _principal(floor: Floor, layout: Layout, cuts: Cuts, greatest: Array) -> Array:
-    """Steel (c,) of the bars across which those of a station only spread the load."""
-    out = np.zeros(len(cuts.strip))
-    if not len(out):
-        return out
-    xy = cuts.ends.mean(axis=1)
+def _across(floor: Floor, layout: Layout, cuts: Cuts) -> tuple[tuple[int, Ints], ...]:
+    """Strips that carry one way, each with the stations whose bars lie across those that carry and only spread the load."""
+    if not len(cuts.strip):
+        return ()
     areas = [(shapely.Polygon([(p[0], p[1]) for p in a.outline]), np.radians(a.angle_deg)) for a in floor.one_way_areas]
-    points = shapely.points(xy)
+    points = shapely.points(cuts.ends.mean(axis=1))
     direction = np.array([s.direction for s in layout.strips])[cuts.strip]
     carries = np.array([s.kind == "whole" and bool(s.supports) for s in layout.strips])
+    found = []
     for k, strip in enumerate(layout.strips):
         across = direction != strip.direction
-        one_way = np.zeros(len(out), dtype=bool)
+        one_way = np.zeros(len(points), dtype=bool)
         if carries[k]:
             one_way = across & ~carries[cuts.strip]
         for outline, angle in areas:
             if abs(np.cos(angle - layout.axes[strip.axis].angle)) > 0.9 and outline.intersects(strip.outline):
                 one_way |= across & shapely.intersects(points, outline)
-        if one_way.any():
-            here = np.flatnonzero(one_way)
-            here = here[shapely.intersects(points[here], strip.outline)]
-            out[here] = np.maximum(out[here], greatest[k])
-    return out
+        here = np.flatnonzero(one_way)
+        if len(here):
+            found.append((k, here[shapely.intersects(points[here], strip.outline)]))
+    return tuple(found)
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 import numpy.typing as npt
 import shapely
@@ -14,7 +16,7 @@ from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
 
 Array = npt.NDArray[np.float64]
-Flags = npt.NDArray[np.bool_]
+Ints = npt.NDArray[np.int64]
 
 INSIDE = 0.01
 """Bays that end so far (m) from all edges lie within the floor."""
@@ -50,32 +52,44 @@ def inner_supports(floor: Floor, flat: set[str], solid: BaseGeometry) -> list[tu
     return [named for place, named in spots if slabs.intersects(place) and solid.contains(place.buffer(AROUND))]
 
 
-def kept_through(
-    floor: Floor, rules: FireRules | None, layout: Layout, cuts: Cuts, total: Array, solid: BaseGeometry
-) -> tuple[Array, dict[int, tuple[str, ...]]]:
-    """Top bars that run through column strips over intermediate supports, m2/m at each station (c,); and of each such strip, by its number, these supports.
+@dataclass(frozen=True, slots=True)
+class Intermediate:
+    """Of column strips of flat slabs the stations and, of these, those at intermediate supports, of whose top steel a ``share`` runs through;
+    none where nothing asks for it."""
 
-    ``total`` (c,) m2 of the panel's top steel, at the faces of columns. In a strip's direction a support is intermediate where another
-    span follows or concrete lies all about it. The share of the greater support runs through, in whatever width the strip has.
-    """
-    out: Array = np.zeros(len(cuts.strip))
-    found: dict[int, tuple[str, ...]] = {}
+    share: float = 0.0
+    strips: tuple[tuple[Ints, Ints], ...] = ()
+
+
+def intermediate(floor: Floor, rules: FireRules | None, layout: Layout, cuts: Cuts, solid: BaseGeometry) -> Intermediate:
+    """In a strip's direction a support is intermediate where another span follows or concrete lies all about it."""
     step = rules.kept_top(floor.fire) if rules is not None and floor.fire is not None else None
     flat = flat_slabs(floor, solid) if step is not None else set()
     if step is None or step.result is None or not flat:
-        return out, found
+        return Intermediate()
     where = shapely.union_all([polygon(s.outline) for s in floor.slabs if s.id in flat])
     labels = {label for _, label, _ in inner_supports(floor, flat, solid)}
+    found = []
     for k, strip in enumerate(layout.strips):
         mine = np.flatnonzero(cuts.strip == k)
         if strip.kind != "column" or strip.cantilever or not len(mine) or not strip.outline.intersects(where):
             continue
         ends = mine[np.argsort(cuts.s[mine])][[0, -1]].tolist()
-        over = {
-            hold.label: float(total[c]) for c, hold in zip(ends, strip.holds, strict=True)
-            if hold is not None and total[c] > 0 and (not hold.last or hold.label in labels)
-        }  # fmt: skip
+        over = [
+            c for c, hold in zip(ends, strip.holds, strict=True) if hold is not None and (not hold.last or hold.label in labels)
+        ]
         if over:
-            found[k] = tuple(strip.supports)
-            out[mine] = step.result.value * max(over.values()) / np.maximum(cuts.width[mine], 1e-9)
-    return out, found
+            found.append((mine, np.array(over)))
+    return Intermediate(step.result.value, tuple(found))
+
+
+def kept_through(kept: Intermediate, cuts: Cuts, total: Array) -> Array:
+    """Top bars that run through column strips over intermediate supports, m2/m at each station (c,).
+
+    ``total`` (c,) m2 of the panel's top steel, at the faces of columns. The share of the greater support runs through, in whatever width the
+    strip has.
+    """
+    out: Array = np.zeros(len(cuts.strip))
+    for mine, ends in kept.strips:
+        out[mine] = kept.share * float(total[ends].max()) / np.maximum(cuts.width[mine], 1e-9)
+    return out

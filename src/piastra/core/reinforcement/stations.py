@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from piastra.core.combine.envelope import Factors, with_constant
 from piastra.core.model import Floor
-from piastra.core.reinforcement.derived import derived, taken
+from piastra.core.reinforcement.derived import about, derived, taken
 from piastra.core.reinforcement.groups import Extra
 from piastra.core.reinforcement.mats import ASSUMED_BAR, Provided
 from piastra.core.reinforcement.places import Joints, places_of
@@ -265,7 +265,7 @@ class StationDesign:
     ) -> None:  # fmt: skip
         """``slab_of`` (e,) the slab of each element, ``here`` what mats give at the samples. The first of the ``situations`` is that of the finished
         floor."""
-        self.floor, self.standard, self.layout, self.cuts, self.joints = floor, standard, layout, cuts, joints
+        self.floor, self.standard, self.layout, self.cuts = floor, standard, layout, cuts
         self.here, self.situations, self.service, self.prestress = here, situations, service, prestress
         self.slab = slab_of[cuts.samples.element]
         pair, self.pairs = materials(floor)
@@ -277,6 +277,7 @@ class StationDesign:
         self.slab_own = np.array([not s.beam for s in layout.strips], dtype=float)[cuts.strip] if count else np.zeros(0)
         self.where = places_of(floor, standard, layout, cuts, joints)
         self.taken = taken(layout, cuts, joints, all_of(situations), self.where)
+        self.about = about(floor, standard, layout, cuts, joints, self.where)
         self.tendons = [prestress.at.faces[f] if prestress else None for f in (0, 1)]
         plain = [responses_of(cuts, sign, cuts.h) for sign in SIGNS]
         self.responses = [
@@ -354,7 +355,7 @@ class StationDesign:
         for f in (0, 1):
             bent = np.maximum.reduce([base[f][s] for s in ("strength", *(a.situation.name for a in situations if a.situation))])
             at = replace(made[f].at, askew=given.askew[f], bent=bent)
-            at = derived(at, f, first, self.floor, standard, self.layout, cuts, self.joints, self.taken, where)
+            at = derived(at, f, first, self.layout, cuts, self.taken, where, self.about)
             demands = dict(base[f])
             for p in standard.provisions:
                 if p.derived:
