@@ -39,6 +39,7 @@ from piastra.core.remedies.flexure import MOST as STRIPS_MENDED
 from piastra.core.remedies.remedy import Remedy
 from piastra.core.shear.scheduling import links_of_slabs
 from piastra.core.shear.shear import ShearUse
+from piastra.core.stages.about_stations import ABOUT_STATIONS
 from piastra.core.stages.arrangements import ARRANGEMENTS, Arranged
 from piastra.core.stages.axes import AXES
 from piastra.core.stages.bar_groups import BAR_GROUPS
@@ -92,7 +93,7 @@ Array = npt.NDArray[np.float64]
 STAGES: tuple[Stage[Any, Any], ...] = (
     LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, LAYOUT, STATIONS, SOLUTIONS,
     PLAIN_FORCES, FORCES, SHARING, PLAIN_STRIPS, STRIPS,
-    ARRANGEMENTS, FACTORS, TENDON_STATIONS, LIFTED, MATS, COLUMN_BARS, ZONE_OUTLINES, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, OVER_ZONES, ZONE_PLACES, ZONES,
+    ARRANGEMENTS, FACTORS, TENDON_STATIONS, LIFTED, MATS, COLUMN_BARS, ZONE_OUTLINES, ABOUT_STATIONS, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, OVER_ZONES, ZONE_PLACES, ZONES,
     FIRST_CHECKED, STEEL_EVERYWHERE, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, CHECKED, OPINION_PLACES, OPINIONS, REMEDIES, MENDS,
 )  # fmt: skip
 

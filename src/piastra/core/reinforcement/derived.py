@@ -12,7 +12,7 @@ import shapely
 from piastra.core.combine.envelope import Factors, greatest
 from piastra.core.model import Floor
 from piastra.core.reinforcement.in_fire import Intermediate, intermediate, kept_through
-from piastra.core.reinforcement.places import HOLDS, Joints, Where, sides
+from piastra.core.reinforcement.places import HOLDS, Bounds, Joints, Where, sides
 from piastra.core.standards import Standard
 from piastra.core.standards.provision import Stations
 from piastra.core.strips.cuts import Cuts
@@ -39,7 +39,7 @@ class About:
     kept: Intermediate
 
 
-def about(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints: Joints, where: Where) -> About:
+def about(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, bounds: Bounds, where: Where) -> About:
     """Of all stations."""
     strips = layout.strips
     place = np.array([(s.axis, s.number) for s in strips], dtype=np.int64).reshape(-1, 2)[cuts.strip]
@@ -47,9 +47,9 @@ def about(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints: 
     return About(
         np.where(where.place >= 0, shared.ravel(), -1),
         _across(floor, layout, cuts),
-        _near_corners(layout, cuts, joints),
+        _near_corners(layout, cuts, bounds),
         _frames(layout, cuts, where),
-        intermediate(floor, standard.fire, layout, cuts, joints.solid),
+        intermediate(floor, standard.fire, layout, cuts, bounds.solid),
     )
 
 
@@ -84,26 +84,26 @@ CORNER = 0.2
 """Steel at held corners reaches so much of the span from them: ACI 318-19, 8.7.3.1.2 (other standards do not read it)."""
 
 
-def held_corners(joints: Joints) -> Array:
+def held_corners(bounds: Bounds) -> Array:
     """Outer corners (k, 2) m of the floor whose two edges are held along a metre from them, or half the edge where that is less."""
     found = []
-    for part in shapely.get_parts(joints.solid):
+    for part in shapely.get_parts(bounds.solid):
         ring = shapely.get_coordinates(shapely.normalize(part.exterior))[:-1][::-1]
         back, on = np.roll(ring, 1, axis=0) - ring, np.roll(ring, -1, axis=0) - ring
         convex = on[:, 0] * back[:, 1] - on[:, 1] * back[:, 0] > 0.5 * np.hypot(*on.T) * np.hypot(*back.T)
         for k in np.flatnonzero(convex):
             tips = [ring[k] + e * min(1.0 / np.hypot(*e), 0.5) for e in (back[k], on[k])]
-            if all(shapely.dwithin(joints.held, shapely.Point(t), HOLDS) for t in tips):
+            if all(shapely.dwithin(bounds.held, shapely.Point(t), HOLDS) for t in tips):
                 found.append(ring[k])
     return np.array(found).reshape(-1, 2)
 
 
-def _near_corners(layout: Layout, cuts: Cuts, joints: Joints) -> tuple[tuple[Ints, Ints], ...]:
+def _near_corners(layout: Layout, cuts: Cuts, bounds: Bounds) -> tuple[tuple[Ints, Ints], ...]:
     """Of each held corner the stations near it, and the strips about it."""
     found = []
     lines = shapely.linestrings(cuts.ends) if len(cuts.strip) else np.zeros(0)
     reach = CORNER * np.array([s.length for s in layout.strips])
-    for corner in held_corners(joints):
+    for corner in held_corners(bounds):
         here = shapely.Point(corner)
         near = [k for k, s in enumerate(layout.strips) if not s.beam and shapely.dwithin(s.outline, here, reach[k])]
         if near:
@@ -196,7 +196,7 @@ class Taken:
     edges: Array
 
 
-def taken(layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors], where: Where) -> Taken:
+def taken(layout: Layout, cuts: Cuts, bounds: Bounds, joints: Joints, ultimate: Sequence[Factors], where: Where) -> Taken:
     """At the ends of axes, where the standard means moments at faces: those that stretch the top at the column's inner face, which its force lessens
     on the way from its axis."""
     count = len(cuts.strip)
@@ -210,9 +210,9 @@ def taken(layout: Layout, cuts: Cuts, joints: Joints, ultimate: Sequence[Factors
         if hold is None or hold.label not in number:
             continue
         unit = joints.reactions[number[hold.label]]
-        if hold.label in joints.footprints:
+        if hold.label in bounds.footprints:
             a = cuts.angle[c]
-            out.sides[c] = sides(joints.footprints[hold.label], float(a))
+            out.sides[c] = sides(bounds.footprints[hold.label], float(a))
             moment = unit[1] * np.sin(a) - unit[2] * np.cos(a)
             if where.at_face and where.end[c]:
                 moment = (moment if where.place[c] == 0 else -moment) - unit[0] * out.sides[c, 0] / 2

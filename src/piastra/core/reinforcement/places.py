@@ -22,16 +22,21 @@ Flags = npt.NDArray[np.bool_]
 
 
 @dataclass(frozen=True, slots=True)
-class Joints:
-    """Moments that columns take: ``labels`` of supports, their unit reactions (s, 3, r): force and moments about x and y; sides of
-    columns by label: outline. ``solid``: the floor; ``held``: lines of walls, supports and beams that hold its edges.
-    ``sections``: of columns by label the length (m), the depth (m) and the edges of their critical sections."""
+class Bounds:
+    """What bounds a floor: ``footprints`` of columns by label, ``solid`` the floor, ``held`` lines of walls, supports and beams that hold its edges."""
 
-    labels: Sequence[str]
-    reactions: Array
     footprints: dict[str, shapely.Polygon]
     solid: BaseGeometry
     held: BaseGeometry
+
+
+@dataclass(frozen=True, slots=True)
+class Joints:
+    """Moments that columns take: ``labels`` of supports, their unit reactions (s, 3, r): force and moments about x and y. ``sections``: of columns by
+    label the length (m), the depth (m) and the edges of their critical sections."""
+
+    labels: Sequence[str]
+    reactions: Array
     sections: dict[str, tuple[float, float, int]]
 
 
@@ -56,7 +61,7 @@ def _hinged(floor: Floor) -> set[str]:
     return lines | {w.id for w in floor.walls if w.top == "hinged"}
 
 
-def places_of(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, joints: Joints) -> Where:
+def places_of(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, bounds: Bounds) -> Where:
     count = len(cuts.strip)
     place = np.full(count, -1, dtype=np.int64)
     column, inner, free, end, simple = (np.zeros(count, dtype=bool) for _ in range(5))
@@ -73,7 +78,7 @@ def places_of(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, join
                 continue
             if hold is None:
                 middle = cuts.ends[c].mean(axis=0)
-                free[c] = not strip.beam and not shapely.dwithin(joints.held, shapely.Point(middle), HOLDS)
+                free[c] = not strip.beam and not shapely.dwithin(bounds.held, shapely.Point(middle), HOLDS)
                 continue
             place[c] = which
             own = strip.kind == "column"
@@ -81,14 +86,14 @@ def places_of(floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, join
             inner[c] = own and hold.seen == "column" and not hold.last and strip.band > 0
             end[c] = hold.last and not strip.cantilever
             simple[c] = hold.label in hinged
-            outline = joints.footprints.get(hold.label)
+            outline = bounds.footprints.get(hold.label)
             if "column" in ways and column[c] and outline is not None:
                 _, across = sides(outline, float(cuts.angle[c]))
                 band[c] = min(across + 3 * float(cuts.h[c]), float(cuts.width[c]))
             elif "eighth" in ways and inner[c]:
                 band[c] = strip.band
             elif "edge" in ways and column[c] and end[c] and outline is not None:
-                band[c] = min(edge_width(outline, float(cuts.angle[c]), which == 0, joints.solid), float(cuts.width[c]))
+                band[c] = min(edge_width(outline, float(cuts.angle[c]), which == 0, bounds.solid), float(cuts.width[c]))
     return Where(place, column, inner, free, end, simple, band, "edge" in ways)
 
 

@@ -10,10 +10,10 @@ import numpy.typing as npt
 
 from piastra.core.combine.envelope import Factors, with_constant
 from piastra.core.model import Floor
-from piastra.core.reinforcement.derived import about, derived, taken
+from piastra.core.reinforcement.derived import About, derived, taken
 from piastra.core.reinforcement.groups import Extra
 from piastra.core.reinforcement.mats import ASSUMED_BAR, Provided
-from piastra.core.reinforcement.places import Joints, places_of
+from piastra.core.reinforcement.places import Bounds, Joints, Where
 from piastra.core.reinforcement.worst import Responses, Worst, worst
 from piastra.core.standards import Standard
 from piastra.core.standards.protocol import Sections
@@ -261,7 +261,7 @@ class StationDesign:
 
     def __init__(
         self, floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, here: Provided, situations: Sequence[Acting],
-        service: Sequence[Factors], joints: Joints, prestress: StationPrestress | None = None,
+        service: Sequence[Factors], bounds: Bounds, joints: Joints, where: Where, about: About, prestress: StationPrestress | None = None,
     ) -> None:  # fmt: skip
         """``slab_of`` (e,) the slab of each element, ``here`` what mats give at the samples. The first of the ``situations`` is that of the finished
         floor."""
@@ -275,9 +275,8 @@ class StationDesign:
         np.minimum.at(self.kind, cuts.samples.cut, pair[self.slab])
         # Beams are designed as such, not by the metre of a slab.
         self.slab_own = np.array([not s.beam for s in layout.strips], dtype=float)[cuts.strip] if count else np.zeros(0)
-        self.where = places_of(floor, standard, layout, cuts, joints)
-        self.taken = taken(layout, cuts, joints, all_of(situations), self.where)
-        self.about = about(floor, standard, layout, cuts, joints, self.where)
+        self.where, self.about = where, about
+        self.taken = taken(layout, cuts, bounds, joints, all_of(situations), where)
         self.tendons = [prestress.at.faces[f] if prestress else None for f in (0, 1)]
         plain = [responses_of(cuts, sign, cuts.h) for sign in SIGNS]
         self.responses = [

@@ -7,19 +7,16 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import shapely
-from shapely.geometry.base import BaseGeometry
 
 from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, design_through, marked
 from piastra.core.bars.needed import explained, joined, pruned
 from piastra.core.bars.propose import propose
-from piastra.core.geometry.arcs import polyline
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, extra_at, groups_of
-from piastra.core.reinforcement.in_fire import outline_of
 from piastra.core.reinforcement.places import Joints
 from piastra.core.reinforcement.stations import StationDesign, StationSteel
 from piastra.core.reinforcement.through import Through, bars_through
+from piastra.core.stages.about_stations import ABOUT_STATIONS
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.column_bars import COLUMN_BARS
 from piastra.core.stages.factors import FACTORS, in_service
@@ -47,23 +44,14 @@ class Steel:
     through: tuple[Through, ...] = ()
 
 
-def _holding_edges(floor: Floor) -> BaseGeometry:
-    """Lines of walls and supports that hold the floor up, and of beams."""
-    lines = [w.line for w in floor.walls if w.below is not None]
-    lines += [s.line for s in floor.supports if s.kind == "line" and s.vertical not in ("free", 0.0)]
-    return shapely.union_all([shapely.LineString(polyline(l)) for l in (*lines, *(b.line for b in floor.beams))])
-
-
 ROUNDS = 4
 """Design is repeated so often at most: bars lie at other depths than those that it began with."""
 
 
 def _inputs(floor: Floor) -> Floor:
     return only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "fire", "design_bars", "bar_sizes_mm", "spacings_mm",
-        concretes=ALL, rebars=ALL, slabs=ALL, one_way_areas=("outline", "angle_deg"), columns=("id", "at", "below"), beams=("line", "width_m"),
-        walls=("id", "top", "line", "below"),
-        supports=ALL, designed_bars=ALL, mats=ALL,
+        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "design_bars", "bar_sizes_mm", "spacings_mm",
+        concretes=ALL, rebars=ALL, slabs=ALL, columns=("id", "at", "below"), designed_bars=ALL, mats=ALL,
     )  # fmt: skip
 
 
@@ -75,16 +63,15 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     strips, given, plan = made[STRIPS], made[MATS], made[PLAN]
     layout, cuts = strips.layout, strips.cuts
     slab_of = plan.slab[made[MESH].face]
-    footprints = {c.id: p for c, p in zip(floor.columns, plan.footprints, strict=True) if not p.is_empty}
-    joints = Joints(
-        made[STIFFNESS].system.held.labels, made[SOLUTIONS].solution.reactions, footprints,
-        outline_of(plan.region), _holding_edges(floor),
+    joints, around = Joints(
+        made[STIFFNESS].system.held.labels, made[SOLUTIONS].solution.reactions,
         {o.source.id: (o.perimeter.length, sum(o.depths) / 2, o.perimeter.edges) for o in made[ZONE_OUTLINES].outlines
          if o.source.list == "columns" and o.around == "column"},
-    )  # fmt: skip
+    ), made[ABOUT_STATIONS]  # fmt: skip
     spots, angle = given.samples, cuts.angle[cuts.samples.cut]
     at_stations = StationDesign(
-        floor, standard, layout, cuts, slab_of, given.at_stations, situations, in_service(standard, factors), joints, made[TENDON_STATIONS]
+        floor, standard, layout, cuts, slab_of, given.at_stations, situations, in_service(standard, factors), around.bounds, joints, around.where,
+        around.about, made[TENDON_STATIONS],
     )  # fmt: skip
 
     def with_groups(groups: Sequence[Group]) -> StationSteel:
@@ -155,5 +142,5 @@ STEEL = Stage(
     "steel",
     _inputs,
     _make,
-    (FACTORS, STRIPS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, COLUMN_BARS, ZONE_OUTLINES, TENDON_STATIONS),
+    (FACTORS, STRIPS, ABOUT_STATIONS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, COLUMN_BARS, ZONE_OUTLINES, TENDON_STATIONS),
 )
