@@ -76,6 +76,8 @@ class Site:
     choices: tuple[Choice, ...]
     spots: Spots
     """The samples of the cuts."""
+    rows: Sequence[Ints]
+    """Of cuts: see :func:`rows_of`."""
     combinations: Mapping[str, tuple[str, ...]]
     """By the design situation; empty: that of the finished floor."""
 
@@ -132,7 +134,7 @@ def design(site: Site, steel: StationSteel, asked: Array, base: Array) -> list[G
     found: list[Group] = []
     for f, own in enumerate(steel.faces):
         missing = SPARE * asked[f] - base[f]
-        for cuts in rows_of(site.layout, site.cuts):
+        for cuts in site.rows:
             s = site.cuts.s[cuts]
             for run in runs(missing[cuts], s, site.cuts.strip[cuts]):
                 found += _laid(site, f, own, cuts, missing[cuts], run, base[f][cuts])
@@ -144,7 +146,7 @@ def design_bands(site: Site, steel: StationSteel, there: Array) -> list[Group]:
     own = steel.faces[1]
     missing = SPARE * own.in_band - there
     found: list[Group] = []
-    for cuts in rows_of(site.layout, site.cuts):
+    for cuts in site.rows:
         need = np.where(own.at.band[cuts] > 0, missing[cuts], -1.0)
         for run in runs(need, site.cuts.s[cuts], site.cuts.strip[cuts]):
             width = float(own.at.band[cuts[run[0] : run[1] + 1]].max())

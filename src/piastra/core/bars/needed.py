@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -32,6 +31,8 @@ class Given:
 
 def given_by(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[Given]:
     """What each group gives at the stations that it reaches, at which its bars are as deep as the rest."""
+    if not groups:
+        return []
     cuts = site.cuts
     samples = cuts.samples
     angle = cuts.angle[samples.cut]
@@ -40,21 +41,17 @@ def given_by(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[G
     count = len(cuts.strip)
     width = np.maximum(cuts.width, 1e-9)
     in_band = np.bincount(samples.cut, samples.length * middle, minlength=count)
-    none = Given(np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros(0))
-    found = [none] * len(groups)
     there = reached(groups, site.spots, angle)
-    starts = np.searchsorted(there.group, np.arange(len(groups) + 1))
-    for number, (start, end) in enumerate(pairwise(starts.tolist())):
-        if start == end:
-            continue
-        near, share = there.point[start:end], there.share[start:end]
-        at = samples.cut[near]
-        mine, back = np.unique(at, return_inverse=True)
-        length = samples.length[near] * share * groups[number].area
-        strip = np.bincount(back, length) / width[mine]
-        over = np.bincount(back, length * middle[near]) / np.maximum(in_band[mine], 1e-9)
-        found[number] = Given(mine, strip, np.where((band[mine] > 0) & (in_band[mine] > 0), over, strip))
-    return found
+    area = np.array([g.area for g in groups])
+    # Each group at each station that it reaches, once.
+    pair, back = np.unique(there.group * count + samples.cut[there.point], return_inverse=True)
+    group, mine = pair // max(count, 1), pair % max(count, 1)
+    length = samples.length[there.point] * there.share * area[there.group]
+    strip = np.bincount(back, length, minlength=len(pair)) / width[mine]
+    over = np.bincount(back, length * middle[there.point], minlength=len(pair)) / np.maximum(in_band[mine], 1e-9)
+    over = np.where((band[mine] > 0) & (in_band[mine] > 0), over, strip)
+    ends = np.searchsorted(group, np.arange(1, len(groups)))
+    return [Given(*one) for one in zip(*(np.split(v, ends) for v in (mine, strip, over)), strict=True)]
 
 
 def pruned(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[Group]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 
 import numpy as np
 import numpy.typing as npt
@@ -140,36 +141,54 @@ def in_middle(layout: Layout, cuts: Cuts, band: Array) -> Flags:
     return np.asarray(np.abs(left - offset[samples.cut]) <= np.maximum(band[samples.cut] / 2, 1e-9))
 
 
-def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided, more: Extra, band: Array) -> Laid:
-    """Bars along and askew to the strips: a bar at an angle counts with the square of its cosine (Johansen 1962).
+def _mean(cuts: Cuts, values: Array, over: Flags | None = None) -> Array:
+    """Means (c,) of what samples have (k,), over the strips' widths or over those of them that count."""
+    samples, count = cuts.samples, len(cuts.strip)
+    length = samples.length if over is None else samples.length * over
+    width = cuts.width if over is None else np.bincount(samples.cut, length, minlength=count)
+    return np.asarray(np.bincount(samples.cut, length * values, minlength=count) / np.maximum(width, 1e-9))
 
-    ``slab`` (k,) of each sample, ``here`` what mats give there in the slabs' own directions, ``more`` what groups give along
-    the strips, ``band`` (c,) m the width about the axis in which bars are gathered.
-    """
-    count, samples = len(cuts.strip), cuts.samples
+
+def _given(along: Array, here: Provided, more: Extra, f: int) -> Array:
+    """What lies at samples (k,) along their strips in face ``f``, m2/m."""
+    return np.asarray(along[0] * here.area[2 * f] + along[1] * here.area[2 * f + 1] + more.area[f])
+
+
+def turned(floor: Floor, cuts: Cuts, slab: Ints) -> tuple[Array, Array]:
+    """Angle (k,) rad from the bars of each sample's ``slab`` (k,) to its strip, and what of a bar along and across them counts along the strip (2, k)."""
     angle = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab]
-    turn = cuts.angle[samples.cut] - angle
+    turn = cuts.angle[cuts.samples.cut] - angle
     along = np.stack([np.cos(turn) ** 2, np.sin(turn) ** 2])
     along[along < 1e-9] = 0.0
-    width = np.maximum(cuts.width, 1e-9)
+    return turn, along
+
+
+def banded(cuts: Cuts, given: Array, area: Array, band: Array, middle: Flags) -> Array:
+    """What of the ``given`` (k,) lies in the ``band`` (c,) m about the axis, m2/m; ``area`` (c,) where there is none."""
+    reached = np.bincount(cuts.samples.cut, middle.astype(np.float64), minlength=len(band)) > 0
+    # A strip that others cut back may not reach its own axis: then the mean of all of it stands for the band.
+    return np.where((band > 0) & reached, _mean(cuts, given, middle), area)
+
+
+def laid(layout: Layout, cuts: Cuts, turn: Array, along: Array, here: Provided, more: Extra, band: Array) -> Laid:
+    """Bars along and askew to the strips: a bar at an angle counts with the square of its cosine (Johansen 1962).
+
+    ``turn`` and ``along`` as :func:`turned` gives them, ``here`` what mats give there in the slabs' own directions, ``more`` what groups give along
+    the strips, ``band`` (c,) m the width about the axis in which bars are gathered.
+    """
+    count = len(cuts.strip)
     middle = in_middle(layout, cuts, band)
-    reached = np.bincount(samples.cut, middle.astype(np.float64), minlength=count) > 0
-
-    def mean(values: Array, over: Flags | None = None) -> Array:
-        length = samples.length if over is None else samples.length * over
-        total = np.bincount(samples.cut, length * values, minlength=count)
-        return total / (width if over is None else np.maximum(np.bincount(samples.cut, length, minlength=count), 1e-9))
-
+    mean = partial(_mean, cuts)
     area, depth, bar, spacing, in_band, askew = (np.zeros((2, count)) for _ in range(6))
     twist = -np.sin(turn) * np.cos(turn)
     twist[np.abs(twist) < 1e-9] = 0.0
     for f in (0, 1):
         rows = (2 * f, 2 * f + 1)
-        turned = np.abs(twist * (here.area[rows[0]] - here.area[rows[1]]) + more.twist[f])
-        if (turned > SQUARE).any():
+        twisted = np.abs(twist * (here.area[rows[0]] - here.area[rows[1]]) + more.twist[f])
+        if (twisted > SQUARE).any():
             across = along[1] * here.area[rows[0]] + along[0] * here.area[rows[1]] + more.across[f]
-            askew[f] = mean(turned) / np.sqrt(np.maximum(mean(across), 1e-12))
-        given = sum(along[k] * here.area[r] for k, r in enumerate(rows))
+            askew[f] = mean(twisted) / np.sqrt(np.maximum(mean(across), 1e-12))
+        given = _given(along, here, more, f)
         weight = sum(along[k] * np.maximum(here.area[r], 1e-9) for k, r in enumerate(rows))
         deep = sum(along[k] * np.maximum(here.area[r], 1e-9) * here.depth[r] for k, r in enumerate(rows))
         # Bars of a group lie beside those of the mats: their near sides are level.
@@ -178,17 +197,16 @@ def laid(floor: Floor, layout: Layout, cuts: Cuts, slab: Ints, here: Provided, m
             for r in rows
         ]
         level = sum(along[k] * (here.depth[r] - radius[k]) for k, r in enumerate(rows)) / along.sum(axis=0)
-        given, weight = given + more.area[f], weight + more.area[f]
+        weight = weight + more.area[f]
         deep = deep + more.area[f] * level + more.radii[f]
         thick = sum(along[k] * here.diameters[r] for k, r in enumerate(rows)) + more.diameters[f]
         close = sum(along[k] * here.count[r] for k, r in enumerate(rows)) + more.count[f]
-        area[f] = mean(np.asarray(given))
+        area[f] = mean(given)
         depth[f] = mean(np.asarray(deep)) / np.maximum(mean(np.asarray(weight)), 1e-12)
-        there = np.asarray(given) > 1e-9
+        there = given > 1e-9
         bar[f] = np.where(area[f] > 1e-9, 4 / np.pi * area[f] / np.maximum(mean(np.asarray(thick)), 1e-9), ASSUMED_BAR)
         spacing[f] = np.where(area[f] > 1e-9, 1 / np.maximum(mean(np.asarray(close), there), 1e-9), 1e3)
-        # A strip that others cut back may not reach its own axis: then the mean of all of it stands for the band.
-        in_band[f] = np.where((band > 0) & reached, mean(np.asarray(given), middle), area[f])
+        in_band[f] = banded(cuts, given, area[f], band, middle)
     return Laid(area, depth, bar, spacing, in_band, askew)
 
 
@@ -267,12 +285,13 @@ class StationDesign:
         floor."""
         self.floor, self.standard, self.layout, self.cuts = floor, standard, layout, cuts
         self.here, self.situations, self.service, self.prestress = here, situations, service, prestress
-        self.slab = slab_of[cuts.samples.element]
+        slab = slab_of[cuts.samples.element]
+        self.turn, self.along = turned(floor, cuts, slab)
         pair, self.pairs = materials(floor)
         count = len(cuts.strip)
         # The weaker concrete of those that a station crosses.
         self.kind = np.full(count, len(self.pairs), dtype=np.int64)
-        np.minimum.at(self.kind, cuts.samples.cut, pair[self.slab])
+        np.minimum.at(self.kind, cuts.samples.cut, pair[slab])
         # Beams are designed as such, not by the metre of a slab.
         self.slab_own = np.array([not s.beam for s in layout.strips], dtype=float)[cuts.strip] if count else np.zeros(0)
         self.where, self.about = where, about
@@ -284,9 +303,10 @@ class StationDesign:
         ]
         self.found: list[_Found | None] = [None, None]
 
-    def laid(self, more: Extra, band: Array) -> Laid:
-        """What mats and groups give; ``band`` (c,) m the width about the axis in which bars are gathered."""
-        return laid(self.floor, self.layout, self.cuts, self.slab, self.here, more, band)
+    def in_band(self, more: Extra, band: Array) -> Array:
+        """Top bars (c,) m2/m in the ``band`` (c,) m about the axis, over the whole strip where there is none."""
+        given = _given(self.along, self.here, more, 1)
+        return banded(self.cuts, given, _mean(self.cuts, given), band, in_middle(self.layout, self.cuts, band))
 
     def _pairs(self, f: int, d: Array, d2: Array) -> _Found:
         """The worst pairs of face ``f``."""
@@ -311,7 +331,7 @@ class StationDesign:
         """With what groups of bars give beside the mats."""
         cuts, standard, situations, where, slab_own = self.cuts, self.standard, self.situations, self.where, self.slab_own
         pairs, kind, prestress, count = self.pairs, self.kind, self.prestress, len(self.cuts.strip)
-        given = self.laid(more, where.band)
+        given = laid(self.layout, cuts, self.turn, self.along, self.here, more, where.band)
         gathered = tuple(p.name for p in standard.provisions if p.gathers)
         made: list[FaceSteel] = []
         base: list[dict[str, Array]] = []

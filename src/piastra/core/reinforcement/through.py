@@ -42,39 +42,44 @@ class Through:
         return round(self.per_m * self.width, 9)
 
 
-def bars_through(
-    floor: Floor, footprints: Sequence[Polygon], slabs: Ints, region: BaseGeometry, groups: Sequence[Group], inset: float
-) -> tuple[Through, ...]:
-    """Of every column that carries the floor and stands in a slab (``slabs`` (c,), -1 in none): the width across the bars less
-    ``inset`` m at both sides."""
-    mats = mats_of(floor)
-    whole = shapely.union_all([Polygon(p.exterior) for p in shapely.get_parts(region)])
-    mine = [k for k, c in enumerate(floor.columns) if c.below is not None and not footprints[k].is_empty and slabs[k] >= 0]
-    if not mine:
-        return ()
-    # A column on an edge is met where there is concrete over it.
-    over = [footprints[k].intersection(region) for k in mine]
-    mine = [k for k, o in zip(mine, over, strict=True) if not o.is_empty]
-    at = np.array([o.centroid.coords[0] for o in over if not o.is_empty])
-    if not mine:
-        return ()
-    turn = np.radians([floor.slabs[int(slabs[k])].bar_angle_deg for k in mine])
-    angle = np.concatenate([turn, turn + np.pi / 2])
-    extra = extra_at(groups, Spots(np.concatenate([at, at]), region), angle)
-    more, more_area = (v[0].reshape(2, len(mine)) for v in (extra.count, extra.area))
-    laid = provided(mats, at, np.array([slabs[k] for k in mine]))
-    here = laid.count[:2]
-    out = []
-    for j, number in enumerate(mine):
-        column, footprint = floor.columns[number], footprints[number]
-        inside = whole.contains(footprint.buffer(INSIDE))
-        xy = shapely.get_coordinates(footprint)
-        for k, direction in enumerate("xy"):
-            a = turn[j] + k * np.pi / 2
-            width = float(np.ptp(xy @ (-np.sin(a), np.cos(a)))) - 2 * inset
-            at_column, passing = (float(at[j, 0]), float(at[j, 1])), float(here[k, j] + more[k, j])
-            area = float(laid.area[k, j] + more_area[k, j])
-            out.append(
-                Through(column.id, at_column, direction, max(width, 0.0), passing, area, inside, float(a), int(slabs[number]))
+class Columns:
+    """Columns that carry a floor and stand in its slabs, for one way after another of laying bars."""
+
+    def __init__(self, floor: Floor, footprints: Sequence[Polygon], slabs: Ints, region: BaseGeometry, inset: float) -> None:
+        """``slabs`` (c,) in which each column stands, -1 in none. Bars count over the width across them less ``inset`` m at both sides."""
+        whole = shapely.union_all([Polygon(p.exterior) for p in shapely.get_parts(region)])
+        mine = [k for k, c in enumerate(floor.columns) if c.below is not None and not footprints[k].is_empty and slabs[k] >= 0]
+        # A column on an edge is met where there is concrete over it.
+        over = [(k, o) for k in mine if not (o := footprints[k].intersection(region)).is_empty]
+        self.at = np.array([o.centroid.coords[0] for _, o in over]).reshape(-1, 2)
+        self.slabs = np.array([slabs[k] for k, _ in over], dtype=np.int64)
+        self.labels = [floor.columns[k].id for k, _ in over]
+        self.inside = [bool(whole.contains(footprints[k].buffer(INSIDE))) for k, _ in over]
+        turn = np.radians([floor.slabs[k].bar_angle_deg for k in self.slabs.tolist()])
+        self.angle = np.concatenate([turn, turn + np.pi / 2])
+        self.spots = Spots(np.concatenate([self.at, self.at]), region)
+        self.mats = provided(mats_of(floor), self.at, self.slabs)
+        rings = [shapely.get_coordinates(footprints[k]) for k, _ in over] * 2
+        across = [float(np.ptp(xy @ (-np.sin(a), np.cos(a)))) - 2 * inset for xy, a in zip(rings, self.angle, strict=True)]
+        self.width = np.maximum(np.array(across), 0.0)
+
+    def bars_through(self, groups: Sequence[Group]) -> tuple[Through, ...]:
+        """Of every column in both directions of its slab's bars, what mats and ``groups`` give."""
+        count = len(self.labels)
+        extra = extra_at(groups, self.spots, self.angle)
+        more, more_area = (v[0].reshape(2, count) for v in (extra.count, extra.area))
+        return tuple(
+            Through(
+                self.labels[j],
+                (float(self.at[j, 0]), float(self.at[j, 1])),
+                direction,
+                float(self.width[j + k * count]),
+                float(self.mats.count[k, j] + more[k, j]),
+                float(self.mats.area[k, j] + more_area[k, j]),
+                self.inside[j],
+                float(self.angle[j + k * count]),
+                int(self.slabs[j]),
             )
-    return tuple(out)
+            for j in range(count)
+            for k, direction in enumerate("xy")
+        )

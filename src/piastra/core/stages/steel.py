@@ -8,14 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, design_through, marked
+from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, design_through, marked, rows_of
 from piastra.core.bars.needed import explained, joined, pruned
 from piastra.core.bars.propose import propose
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, extra_at, groups_of
 from piastra.core.reinforcement.places import Joints
 from piastra.core.reinforcement.stations import StationDesign, StationSteel
-from piastra.core.reinforcement.through import Through, bars_through
+from piastra.core.reinforcement.through import Columns, Through
 from piastra.core.stages.about_stations import ABOUT_STATIONS
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.column_bars import COLUMN_BARS
@@ -77,15 +77,12 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     def with_groups(groups: Sequence[Group]) -> StationSteel:
         return at_stations.steel(extra_at(groups, spots, angle))
 
-    def in_band(groups: Sequence[Group], band: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
-        return at_stations.laid(extra_at(groups, spots, angle), band).in_band
+    rule, under = standard.integrity, made[COLUMN_BARS].columns
+    slabs = np.where(under >= 0, slab_of[np.maximum(under, 0)], -1) if len(under) else np.zeros(0, dtype=np.int64)
+    columns = Columns(floor, plan.footprints, slabs, plan.region, rule.inset) if rule is not None else None
 
-    def passing(groups: Sequence[Group]) -> tuple[Through, ...]:
-        rule, under = standard.integrity, made[COLUMN_BARS].columns
-        if rule is None:
-            return ()
-        slabs = np.where(under >= 0, slab_of[np.maximum(under, 0)], -1) if len(under) else np.zeros(0, dtype=np.int64)
-        return bars_through(floor, plan.footprints, slabs, plan.region, groups, rule.inset)
+    def in_band(groups: Sequence[Group], band: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+        return at_stations.in_band(extra_at(groups, spots, angle), band)
 
     kept = groups_of(floor, standard)
     stations = with_groups(kept)
@@ -93,13 +90,13 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     groups = kept
     if floor.design_bars or kept:
         first = np.searchsorted(cuts.samples.cut, np.arange(len(cuts.strip)))
-        site = Site(floor, standard, plan.region, layout, cuts, slab_of[cuts.samples.element[first]], choices_of(floor), spots,
+        site = Site(floor, standard, plan.region, layout, cuts, slab_of[cuts.samples.element[first]], choices_of(floor), spots, rows_of(layout, cuts),
                     {a.situation.name if a.situation else "": tuple(f.combination for f in a.combinations) for a in situations})  # fmt: skip
         if floor.design_bars:
-            groups, stations = _designed(site, kept, stations, with_groups, in_band, passing)
+            groups, stations = _designed(site, kept, stations, with_groups, in_band, columns)
         else:
             groups = explained(site, stations, kept)
-    through = passing(groups)
+    through = columns.bars_through(groups) if columns is not None else ()
     return Steel(stations, tuple(groups), alone, through)
 
 
@@ -109,15 +106,15 @@ def _designed(
     stations: StationSteel,
     with_groups: Callable[[Sequence[Group]], StationSteel],
     in_band: Callable[[Sequence[Group], npt.NDArray[np.float64]], npt.NDArray[np.float64]],
-    passing: Callable[[Sequence[Group]], tuple[Through, ...]],
+    columns: Columns | None,
 ) -> tuple[list[Group], StationSteel]:
     """Groups beside the ``kept`` ones, with the steel that follows from them; repeated until every station has enough."""
     mats = propose(site, stations)
     now = with_groups([*kept, *mats]) if mats else stations
     base = now.provided
     rule = site.standard.integrity
-    if rule is not None:
-        meant = [t for t in passing([*kept, *mats]) if t.inside or not rule.inside]
+    if rule is not None and columns is not None:
+        meant = [t for t in columns.bars_through([*kept, *mats]) if t.inside or not rule.inside]
         mats = [*mats, *design_through(site, meant, rule.bars)]
     groups: list[Group] = list(kept)
     asked = asked_of(now)
@@ -126,7 +123,7 @@ def _designed(
         asked = np.maximum(asked, asked_of(now))
         own = [*mats, *design(site, now, asked, base)]
         there = in_band([*kept, *own], now.faces[1].at.band)
-        groups = [*kept, *marked(joined(site, [*own, *design_bands(site, now, there[1])]))]
+        groups = [*kept, *marked(joined(site, [*own, *design_bands(site, now, there)]))]
         now = with_groups(groups)
         if now.steel.max(initial=0.0) <= 1.0:
             break

@@ -258,11 +258,14 @@ class CrackSteel:
         )  # fmt: skip
 
     def _for_width(self, at: Stations, concrete: Concrete, rebar: Rebar) -> Array:
-        low, high = np.full(len(at.h), 1e-6), np.full(len(at.h), 0.05)
+        out = np.zeros(len(at.h))
+        stretched = np.flatnonzero((at.m_service > 0) | (at.n_service > 0))
+        some = at.some(stretched)
+        low, high = np.full(len(stretched), 1e-6), np.full(len(stretched), 0.05)
         # Bars of the diameter that is laid, as close as their area asks: halved so often the bounds agree to nine digits.
         for _ in range(34):
             middle = np.sqrt(low * high)
-            wide = self.rules.widths(at, middle, np.pi * at.bar**2 / 4 / middle, concrete, rebar).w > self.rules.w_max
+            wide = self.rules.widths(some, middle, np.pi * some.bar**2 / 4 / middle, concrete, rebar).w > self.rules.w_max
             low, high = np.where(wide, middle, low), np.where(wide, high, middle)
-        stretched = (at.m_service > 0) | (at.n_service > 0)
-        return np.where(stretched & (high > 1.01e-6), high, 0.0)
+        out[stretched] = np.where(high > 1.01e-6, high, 0.0)
+        return out
