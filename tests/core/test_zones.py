@@ -293,12 +293,12 @@ def test_axial_compression_adds_to_the_resistance_and_tension_takes_from_it():
         assert own == pytest.approx(axial_stress([one], any_forces)[0], rel=1e-9)
     ultimate = [f for f in outcome.combinations if f.limit_state == "ultimate"]
     rules = outcome.standard.punching
-    pressed = with_axial(zone.place, rules, least_axial([zone.place.outline], found, ultimate)[0], False).check
+    pressed = with_axial(zone.place, rules, least_axial(axial_stress([zone.place.outline], found), ultimate)[0], False).check
     assert pressed.shape.sigma_cp == pytest.approx(1.35 * 300, rel=1e-9)
     assert pressed.shape.pressed == pytest.approx((1.35 * 400, 1.35 * 200), rel=1e-9)
     assert pressed.resistance == pytest.approx(zone.place.check.resistance + 0.1 * 405, rel=1e-9)
     pulled = with_axial(
-        zone.place, rules, least_axial([zone.place.outline], replace(found, forces=-forces), ultimate)[0], False
+        zone.place, rules, least_axial(axial_stress([zone.place.outline], replace(found, forces=-forces)), ultimate)[0], False
     ).check
     assert pulled.resistance == pytest.approx(zone.place.check.resistance - 0.1 * (405 + 1.5 * 160), rel=1e-9)
     assert zone.place.check.shape.sigma_cp == 0.0

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -46,9 +46,34 @@ def clip(elements: Elements, area: BaseGeometry) -> Clipped:
     return Clipped(area, near[on], size[on], shapely.get_coordinates(shapely.centroid(parts[on])).reshape(-1, 2))
 
 
-def load_within(floor: Floor, loads: LoadVectors, areas: Sequence[Clipped]) -> Array:
+class Parts:
+    """Where loads on areas lie inside other areas, as weights (k,) m2 and points (k, 2) m that integrate over what both share. Most edits change
+    values of loads only: what the ``last`` ones knew of the same areas is taken from there."""
+
+    def __init__(self, last: Parts | None = None) -> None:
+        self._known: Mapping[tuple[int, bytes], tuple[Array, Array]] = last._used if last is not None else {}
+        self._used: dict[tuple[int, bytes], tuple[Array, Array]] = {}
+
+    @property
+    def bytes_held(self) -> int:
+        """About how much memory they take."""
+        return sum(len(shape) + sizes.nbytes + at.nbytes for (_, shape), (sizes, at) in self._used.items())
+
+    def of(self, number: int, area: BaseGeometry, shape: BaseGeometry) -> tuple[Array, Array]:
+        """Of a load's ``shape`` inside the ``area`` of this number."""
+        key = (number, shape.wkb)
+        if key not in self._used:
+            # What is left of an area load on a panel may be a line or a point: it weighs nothing.
+            self._used[key] = self._known.get(key) or _quadrature(
+                [p for p in shapely.get_parts(shape.intersection(area)) if p.area > 0]
+            )
+        return self._used[key]
+
+
+def load_within(floor: Floor, loads: LoadVectors, areas: Sequence[Clipped], parts: Parts | None = None) -> Array:
     """Load of each unit inside each of ``areas``, (areas, 3, units): its sum (kN), and its first moments ``sum of x F`` and
-    ``sum of y F`` (kNm) in the plan's axes."""
+    ``sum of y F`` (kNm) in the plan's axes. ``parts``: what is known of these areas."""
+    parts = parts or Parts()
     out = np.zeros((len(areas), 3, len(loads.units)))
     heavy = {c.id for c in floor.load_cases if c.nature == "self_weight"}
     heavy_units = [k for k, u in enumerate(loads.units) if u.case in heavy]
@@ -69,14 +94,20 @@ def load_within(floor: Floor, loads: LoadVectors, areas: Sequence[Clipped]) -> A
             load = floor.loads[piece.load]
             assert isinstance(load, AreaLoad)
             add(a, piece.unit, at_points(plane_of(floor, load), part.middle) * part.size, part.middle)
-        for k in tree.query(part.area, predicate="intersects"):
-            piece, shape = bounded[k]
-            load = floor.loads[piece.load]
-            add(a, piece.unit, *_common(floor, load, shape, shape.intersection(part.area)))
-            if isinstance(load, PointLoad) and load.patch is None:
-                # A moment that is given at a point turns what is inside: as a couple of forces does.
-                out[a, 1, piece.unit] += load.My_kNm
-                out[a, 2, piece.unit] -= load.Mx_kNm
+    every = np.array([part.area for part in areas], dtype=object)
+    for a, k in zip(*tree.query(every, predicate="intersects").tolist(), strict=True):
+        area, (piece, shape) = areas[a].area, bounded[k]
+        load = floor.loads[piece.load]
+        if isinstance(load, AreaLoad) or (isinstance(load, PointLoad) and shape.area > 0):
+            plane = plane_of(floor, load) if isinstance(load, AreaLoad) else pressure_of(load)
+            sizes, at = parts.of(a, area, shape)
+            add(a, piece.unit, at_points(plane, at) * sizes, at)
+        else:
+            add(a, piece.unit, *_common(floor, load, shape, shape.intersection(area)))
+        if isinstance(load, PointLoad) and load.patch is None:
+            # A moment that is given at a point turns what is inside: as a couple of forces does.
+            out[a, 1, piece.unit] += load.My_kNm
+            out[a, 2, piece.unit] -= load.Mx_kNm
     return out
 
 
@@ -96,12 +127,8 @@ def _quadrature(parts: Sequence[Polygon]) -> tuple[Array, Array]:
 
 
 def _common(floor: Floor, load: Load, shape: BaseGeometry, common: BaseGeometry) -> tuple[Array, Array]:
-    """Forces (k,) kN of a load's part ``common`` with an area, and the points (k, 2) at which they act, exact in sum and moments."""
-    # What is left of an area load on a panel may be a line or a point: it weighs nothing.
-    if isinstance(load, AreaLoad) or (isinstance(load, PointLoad) and shape.area > 0):
-        plane = plane_of(floor, load) if isinstance(load, AreaLoad) else pressure_of(load)
-        sizes, at = _quadrature([p for p in shapely.get_parts(common) if p.area > 0])
-        return at_points(plane, at) * sizes, at
+    """Forces (k,) kN of the part that a load on a line, at a point or at a joint has in ``common`` with an area, and the points (k, 2) at which they
+    act, exact in sum and moments."""
     if isinstance(load, LineLoad):
         line = LineString(load.line)
         runs = [r for r in shapely.get_parts(common) if isinstance(r, LineString)]
@@ -109,6 +136,7 @@ def _common(floor: Floor, load: Load, shape: BaseGeometry, common: BaseGeometry)
         points = [(r.length / 2, r.interpolate(0.5 + t, normalized=True)) for r in runs for t in _GAUSS2]
         force = [half * value_at(floor, load, line, p) for half, p in points]
         return np.array(force), np.array([(p.x, p.y) for _, p in points]).reshape(-1, 2)
+    assert not isinstance(load, AreaLoad)
     share = common.length / shape.length if shape.length else 1.0
     at = common.centroid
     return np.array([load.F_kN * share]), np.array([[at.x, at.y]])

@@ -433,10 +433,14 @@ def ratios_of(found: Sequence[Outline], over: OverZones, groups: Sequence[Group]
 
 
 def zone_places(
-    floor: Floor, rules: PunchingRules, found: Sequence[Outline], over: OverZones, groups: Sequence[Group]
-) -> tuple[ZonePlace, ...]:
-    """The zones with their bars, those of ``groups`` beside the mats, and the standard's rules."""
-    return tuple(zone_of(o, rho, floor, rules) for o, rho in zip(found, ratios_of(found, over, groups), strict=True))
+    floor: Floor, rules: PunchingRules, found: Sequence[Outline], over: OverZones, groups: Sequence[Group], last: Sequence[ZonePlace] | None = None
+) -> tuple[ZonePlace, ...]:  # fmt: skip
+    """The zones with their bars, those of ``groups`` beside the mats, and the standard's rules; ``last``: those of the same outlines with other bars."""
+    like = [z.check for z in last] if last else [None] * len(found)
+    return tuple(
+        zone_of(o, rho, floor, rules, like=known)
+        for o, rho, known in zip(found, ratios_of(found, over, groups), like, strict=True)
+    )
 
 
 def zone_of(
@@ -446,9 +450,10 @@ def zone_of(
     rules: PunchingRules,
     strength_MPa: float | None = None,
     pressed: ZoneShape | None = None,
+    like: ZoneCheck | None = None,
 ) -> ZonePlace:
     """The zone of an outline with its bars; ``strength_MPa``: of the concrete, where it is not the slab's; the compression of the zone
-    ``pressed`` is taken over."""
+    ``pressed`` is taken over. ``like``: a zone of the same outline, from which its geometry may be taken."""
     s = o.source
     concrete = next(c for c in floor.concretes if c.id == o.concrete)
     if strength_MPa is not None:
@@ -461,7 +466,7 @@ def zone_of(
     )  # fmt: skip
     if pressed is not None:
         shape = replace(shape, sigma_cp=pressed.sigma_cp, pressed=pressed.pressed, tendons=pressed.tendons)
-    return ZonePlace(o, rho, rules.zone(shape))
+    return ZonePlace(o, rho, rules.zone(shape, like))
 
 
 def _around_what(o: Outline) -> str:

@@ -15,7 +15,7 @@ from piastra.core.fe.recovery import Places
 from piastra.core.fe.system import System
 from piastra.core.geometry.arcs import polygon
 from piastra.core.loads.vectors import LoadVectors
-from piastra.core.loads.within import Clipped, joint_moments, load_within
+from piastra.core.loads.within import Clipped, Parts, joint_moments, load_within
 from piastra.core.mesh.locate import Elements, find
 from piastra.core.model import Floor
 from piastra.core.model.message import Message
@@ -122,7 +122,7 @@ class Zones:
 @dataclass(frozen=True, slots=True)
 class Response:
     """What zones' forces are found from: unit loads, their reactions (s, 3, r) by ``labels``, the ``system`` and displacements (n, 5, r);
-    section forces (p, 8, r) of the concrete at ``places``; curves of ``tendons`` with their final forces (n,) kN."""
+    section forces (p, 8, r) of the concrete at ``places``."""
 
     loads: LoadVectors
     labels: Sequence[str]
@@ -132,17 +132,17 @@ class Response:
     places: Places
     forces: Array
     elements: Elements
-    tendons: tuple[Sequence[Curve], Sequence[Array]] | None = None
 
+
+Carried = tuple[Sequence[Curve], Sequence[Array]]
+"""Curves of tendons with their final forces (n,) kN."""
 
 UNSTRESSED = 1.0
 """An axial stress below this (kN/m2) is rounding."""
 
 
-def axial_stress(outlines: Sequence[Outline], found: Response) -> Array:
-    """Mean compression (z, 2, r) kN/m2 along x and along y on perimeters, in every unit load; nil on one that lies beside the floor."""
-    if not outlines:
-        return np.zeros((0, 2, found.forces.shape[2]))
+def _means(outlines: Sequence[Outline], found: Response) -> sp.csr_matrix:
+    """The operator (z, p) from forces at places to mean stresses on perimeters, without sign."""
     segments = np.concatenate([o.perimeter.segments for o in outlines])
     of = np.repeat(np.arange(len(outlines)), [len(o.perimeter.segments) for o in outlines])
     length = np.hypot(*(segments[:, 1] - segments[:, 0]).T)
@@ -157,15 +157,40 @@ def axial_stress(outlines: Sequence[Outline], found: Response) -> Array:
     # Of each perimeter its share in an element, over the corners of which the forces are means.
     share = length[on] / whole[of[on]] / h[back] / count[back]
     at, corner = np.nonzero(there[back])
-    operator = sp.csr_matrix((share[at], (of[on][at], corners[back][at, corner])), shape=(len(outlines), len(found.places.h)))
+    return sp.csr_matrix((share[at], (of[on][at], corners[back][at, corner])), shape=(len(outlines), len(found.places.h)))
+
+
+def axial_stress(outlines: Sequence[Outline], found: Response, means: sp.csr_matrix | None = None) -> Array:
+    """Mean compression (z, 2, r) kN/m2 along x and along y on perimeters, in every unit load; nil on one that lies beside the floor. ``means``: the
+    operator, where it is known."""
+    if not outlines:
+        return np.zeros((0, 2, found.forces.shape[2]))
     n = found.forces[:, :2].reshape(len(found.places.h), -1)
-    return np.asarray(-(operator @ n)).reshape(len(outlines), 2, -1)
+    return np.asarray(-((_means(outlines, found) if means is None else means) @ n)).reshape(len(outlines), 2, -1)
 
 
-def forces_of(floor: Floor, outlines: Sequence[Outline], found: Response) -> list[Forces]:
-    """Forces of zones in every unit load."""
+@dataclass(frozen=True, slots=True)
+class Pressed:
+    """What presses on zones in every unit load: their ``forces``, and the compression ``axial`` (z, 2, r) kN/m2 along x and along y on their perimeters.
+    ``means`` and ``parts`` are known of the same zones under other loads too."""
+
+    forces: tuple[Forces, ...]
+    axial: Array
+    means: sp.csr_matrix | None
+    parts: Parts
+
+
+def pressed(floor: Floor, outlines: Sequence[Outline], found: Response, last: Pressed | None = None) -> Pressed:
+    """Of all zones; ``last`` of the same zones of the same floor under other loads."""
+    means = last.means if last is not None else _means(outlines, found) if outlines else None
+    parts = Parts(last.parts if last is not None else None)
+    return Pressed(tuple(forces_of(floor, outlines, found, parts)), axial_stress(outlines, found, means), means, parts)
+
+
+def forces_of(floor: Floor, outlines: Sequence[Outline], found: Response, parts: Parts | None = None) -> list[Forces]:
+    """Forces of zones in every unit load; ``parts``: what is known of where loads lie inside them."""
     loads = found.loads
-    within = load_within(floor, loads, [o.inside for o in outlines])
+    within = load_within(floor, loads, [o.inside for o in outlines], parts)
     beds = [(polygon(s.outline), s.modulus_kN_m3) for s in floor.supports if isinstance(s, AreaSupport)]
     return [_forces(floor, o, w, found, beds) for o, w in zip(outlines, within, strict=True)]
 
@@ -225,33 +250,35 @@ def soil_within(inside: Clipped, beds: Sequence[tuple[shapely.Polygon, float]], 
     return out
 
 
-def zones(floor: Floor, situations: Sequence[Acting], places: Sequence[ZonePlace], found: Response) -> Zones:
+def zones(
+    floor: Floor, situations: Sequence[Acting], places: Sequence[ZonePlace], acts: Pressed, labels: Sequence[str], loads: LoadVectors, tendons: Carried | None,
+) -> Zones:  # fmt: skip
     """Check the zones in every design situation, with the rails that the floor gives or that are designed; the situation that governs is told.
 
     The stress of each row of the standard's coefficients is a linear functional of V and the moments, so its envelope over
     all arrangements is exact, and V and the moments reported are those that act together with it.
     """
     settings = {z.zone: z for z in floor.zone_settings}
-    forces = forces_of(floor, [p.outline for p in places], found)
-    axial = [least_axial([p.outline for p in places], found, a.combinations) for a in situations]
+    axial = [least_axial(acts.axial, a.combinations) for a in situations]
     by_source: dict[tuple[List, str, str], list[Zone]] = {}
     without, messages = [], []
-    for number, (given_place, acting) in enumerate(zip(places, forces, strict=True)):
+    for number, (given_place, acting) in enumerate(zip(places, acts.forces, strict=True)):
         s = given_place.outline.source
         key = (s.list, s.id, given_place.outline.part)
         mine = by_source.setdefault(key, [])
-        if s.legs and not all(leg.wall in found.labels for leg in s.legs):
+        if s.legs and not all(leg.wall in labels for leg in s.legs):
             continue
-        if found.tendons is not None and found.loads.secondary:
-            v = given_place.check.tendon_share * carried_by(given_place.outline.perimeter.inside, *found.tendons)
-            acting = _less(acting, list(found.loads.secondary), v if s.up else -v)
+        if tendons is not None and loads.secondary:
+            v = given_place.check.tendon_share * carried_by(given_place.outline.perimeter.inside, *tendons)
+            acting = _less(acting, list(loads.secondary), v if s.up else -v)
         given = settings.get(s.id)
         zone = _in_situations(
             floor,
             situations,
             given_place,
             acting,
-            found,
+            loads,
+            tendons is not None,
             [stress[number] for stress in axial],
             laid_of(given.rails) if given and given.rails else None,
         )
@@ -266,29 +293,30 @@ def zones(floor: Floor, situations: Sequence[Acting], places: Sequence[ZonePlace
             # Of a support on a bedding, the perimeter that is worst.
             out.append(max(mine, key=lambda z: z.utilisation))
             continue
-        acts = all(leg.wall in found.labels for leg in s.legs)
+        holds = all(leg.wall in labels for leg in s.legs)
         if s.list == "columns" and o.around == "column":
             messages.append(Message("warning", s.id, f"{NOT_PRESSED}; it is not checked for punching", s.at))
-        without.append(Unzoned(s.list, s.id, s.at, NOT_PRESSED if acts else BESIDE, o.part, o.around == "thickening"))
+        without.append(Unzoned(s.list, s.id, s.at, NOT_PRESSED if holds else BESIDE, o.part, o.around == "thickening"))
     zoned = {(z.source.list, z.id) for z in out}
     # Where all that a column takes comes from its thickening, nothing is left to press outside that.
     return Zones(tuple(out), tuple(u for u in without if not u.outer or (u.list, u.id) not in zoned), tuple(messages))
 
 
 def _in_situations(
-    floor: Floor, situations: Sequence[Acting], given_place: ZonePlace, acting: Forces, found: Response, pressed: Sequence[Array], rails: Rails | None,
+    floor: Floor, situations: Sequence[Acting], given_place: ZonePlace, acting: Forces, loads: LoadVectors, tendons: bool, axial: Sequence[Array],
+    rails: Rails | None,
 ) -> Zone | None:  # fmt: skip
-    """The zone in the situation that governs, which has ``pressed`` (3,) its axial stress, with the ``rails`` that are given, or those designed for the situation that needs them most."""
+    """The zone in the situation that governs, in which it has ``axial`` (3,) stress, with the ``rails`` that are given, or those designed for the situation that needs them most."""
     bare: list[tuple[Acting, Zone]] = []
-    for a, stress in zip(situations, pressed, strict=True):
+    for a, stress in zip(situations, axial, strict=True):
         assert a.standard.punching is not None
         place = given_place
         if a.situation is not None:
             shape = place.check.shape
-            place = replace(place, check=a.standard.punching.zone(replace(shape, concrete=a.situation.concrete(shape.concrete))))
-        zone = checked(
-            with_axial(place, a.standard.punching, stress, found.tendons is not None), acting, a.combinations, found.loads
-        )
+            place = replace(
+                place, check=a.standard.punching.zone(replace(shape, concrete=a.situation.concrete(shape.concrete)), place.check)
+            )
+        zone = checked(with_axial(place, a.standard.punching, stress, tendons), acting, a.combinations, loads)
         if zone is not None:
             bare.append((a, replace(zone, situation=a.situation)))
     if not bare:
@@ -298,22 +326,22 @@ def _in_situations(
         return worst
     rules = a.standard.punching
     assert rules is not None
-    best = with_rails(floor, rules, worst, a.combinations, found.loads, rails)
+    best = with_rails(floor, rules, worst, a.combinations, loads, rails)
     if best.reinforced is None:
         return best
     laid, designed = best.reinforced.laid, best.designed
     railed = [best]
     for b, zone in bare:
         if b is not a and b.standard.punching is not None:
-            again = with_rails(floor, b.standard.punching, zone, b.combinations, found.loads, laid.rails)
+            again = with_rails(floor, b.standard.punching, zone, b.combinations, loads, laid.rails)
             railed.append(replace(again, designed=designed))
     return max(railed, key=lambda z: z.utilisation)
 
 
-def least_axial(outlines: Sequence[Outline], found: Response, combinations: Sequence[Factors]) -> Array:
-    """The least compression (z, 3) kN/m2 of all combinations and arrangements, which no arrangement falls below: on average, along x and along y."""
-    both = axial_stress(outlines, found)
-    return np.asarray(envelopes(np.concatenate([both.mean(axis=1, keepdims=True), both], axis=1), combinations)[0].min(axis=2))
+def least_axial(axial: Array, combinations: Sequence[Factors]) -> Array:
+    """The least compression (z, 3) kN/m2 of all combinations and arrangements, which no arrangement falls below: on average, along x and along y;
+    ``axial`` (z, 2, r) along x and along y in every unit load."""
+    return np.asarray(envelopes(np.concatenate([axial.mean(axis=1, keepdims=True), axial], axis=1), combinations)[0].min(axis=2))
 
 
 def with_axial(place: ZonePlace, rules: PunchingRules, stress: Array, tendons: bool) -> ZonePlace:
@@ -321,7 +349,8 @@ def with_axial(place: ZonePlace, rules: PunchingRules, stress: Array, tendons: b
     mean, x, y = stress.tolist()
     if abs(mean) < UNSTRESSED and not tendons:
         return place
-    return replace(place, check=rules.zone(replace(place.check.shape, sigma_cp=mean, pressed=(x, y), tendons=tendons)))
+    shape = replace(place.check.shape, sigma_cp=mean, pressed=(x, y), tendons=tendons)
+    return replace(place, check=rules.zone(shape, place.check))
 
 
 def laid_of(setting: RailSetting) -> Rails:

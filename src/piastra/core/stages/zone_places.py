@@ -31,8 +31,8 @@ def _make(floor: Floor, made: Made[tuple[ZonePlace, ...]]) -> tuple[ZonePlace, .
     rules, over = standard_named(floor.standard, floor.parameters).punching, made[OVER_ZONES]
     if rules is None or over is None:
         return ()
-    return zone_places(floor, rules, made[ZONE_OUTLINES].outlines, over, made[BAR_GROUPS])
+    return zone_places(floor, rules, made[ZONE_OUTLINES].outlines, over, made[BAR_GROUPS], made.earlier)
 
 
 OVER_ZONES = Stage("bars over zones", _bars, _spread, (PLAN, ZONE_OUTLINES))
-ZONE_PLACES = Stage("zone places", _inputs, _make, (ZONE_OUTLINES, OVER_ZONES, BAR_GROUPS))
+ZONE_PLACES = Stage("zone places", _inputs, _make, (ZONE_OUTLINES, OVER_ZONES, BAR_GROUPS), kin=(ZONE_OUTLINES,))

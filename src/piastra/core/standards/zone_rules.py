@@ -101,6 +101,19 @@ class ZoneShape:
     tendons: bool = False
     clear: float = 0.0
 
+    def alike(self, other: ZoneShape) -> bool:
+        """Whether they differ in bars, concrete and compression at most."""
+        return (
+            self.loaded is other.loaded
+            and self.perimeter is other.perimeter
+            and all(getattr(self, name) == getattr(other, name) for name in _OUTLINE)
+        )
+
+
+_OUTLINE = (
+    "angle", "sides", "h", "d_x", "d_y", "face", "d_face", "perimeter_counts", "shrink", "nearness", "simplified", "d_varies", "whole", "clear",
+)  # fmt: skip
+
 
 @dataclass(frozen=True, slots=True)
 class ZoneAction:
@@ -260,8 +273,8 @@ class PunchingRules(Protocol):
         """Whether the outer perimeter is a polygon round the studs, or follows the loaded area and counts near rails only."""
         ...
 
-    def zone(self, shape: ZoneShape) -> ZoneCheck:
-        """The rules of one zone."""
+    def zone(self, shape: ZoneShape, like: ZoneCheck | None = None) -> ZoneCheck:
+        """The rules of one zone. What follows from the outline alone is taken from that of one ``like`` it, if it is alike."""
         ...
 
     def reinforced(self, check: ZoneCheck, laid: Laid) -> ReinforcedCheck:

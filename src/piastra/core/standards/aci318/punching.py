@@ -195,11 +195,14 @@ class Punching:
         """22.6.4.2: of least perimeter round the studs."""
         return True
 
-    def zone(self, shape: ZoneShape) -> Zone:
+    def zone(self, shape: ZoneShape, like: ZoneCheck | None = None) -> Zone:
         """8.4.4.2.3 and 22.6.5."""
         p = shape.perimeter
         d = (shape.d_x + shape.d_y) / 2
-        rows, hull, gamma, extent = stress_rows(p, d, shape.angle, shape.shrink)
+        if isinstance(like, Zone) and like.shape.alike(shape):
+            rows, hull, gamma, extent = like.coefficients, like.corners, like.gamma, like.b
+        else:
+            rows, hull, gamma, extent = stress_rows(p, d, shape.angle, shape.shrink)
         root, lam = self.root(shape.concrete.strength_MPa), size_effect(d)
         t, bb = shape.sides
         ratio = max(t, bb) / max(min(t, bb), 1e-9)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 
 import numpy as np
@@ -329,7 +329,7 @@ class Punching:
         """(6.6N)."""
         return self.C_nu * (1 - fck_MPa / 250)
 
-    def zone(self, shape: ZoneShape) -> Zone:
+    def zone(self, shape: ZoneShape, like: ZoneCheck | None = None) -> Zone:
         """6.4.4 (1) with C_Rd,c = 0.18 / gamma_C, v_min = 0.035 k^1.5 f_ck^0.5; 6.4.5 (3) with 0.4 nu f_cd (A1)."""
         p, fck = shape.perimeter, shape.concrete.strength_MPa
         d = (shape.d_x + shape.d_y) / 2
@@ -341,6 +341,10 @@ class Punching:
             v_c *= DISTANCE / shape.nearness
         v_c = max(v_c + K_CP * shape.sigma_cp / 1e3, 0.0)
         v_max = self.C_max * self.nu(fck) * self.materials.f_cd(shape.concrete)
+        if isinstance(like, Zone) and like.shape.alike(shape):
+            return replace(
+                like, rules=self, shape=shape, size=k, rho_l=rho, v_min=1e3 * v_min, resistance=1e3 * float(v_c), v_rd_max=v_max
+            )
         u = p.length * shape.shrink
         W = (p.first_moment(shape.angle) * shape.shrink, p.first_moment(shape.angle + np.pi / 2) * shape.shrink)
         b, t = shape.sides
