@@ -33,6 +33,8 @@ ALONG = 2.5
 """Neighbouring stations of one strip that lie further apart (m) have an opening between them."""
 TWO_LENGTHS = 0.93
 """Bars of two lengths are laid where their mass is no more than this share of that of one length."""
+POLYGON = 3
+"""Of the kinds of shapes, by their numbers."""
 SPARE = 1.01
 """So much more than is asked for is designed, as other bars lie at other depths."""
 
@@ -131,27 +133,27 @@ def asked_of(steel: StationSteel) -> Array:
 
 def design(site: Site, steel: StationSteel, asked: Array, base: Array) -> list[Group]:
     """Groups that give what is ``asked`` for (2, c) m2/m beyond the ``base`` (2, c)."""
-    found: list[Group] = []
+    found: list[_Bars] = []
     for f, own in enumerate(steel.faces):
         missing = SPARE * asked[f] - base[f]
         for cuts in site.rows:
             s = site.cuts.s[cuts]
             for run in runs(missing[cuts], s, site.cuts.strip[cuts]):
-                found += _laid(site, f, own, cuts, missing[cuts], run, base[f][cuts])
-    return found
+                found += _lengths(site, f, own, cuts, missing[cuts], run, base[f][cuts])
+    return _laid(site, found)
 
 
 def design_bands(site: Site, steel: StationSteel, there: Array) -> list[Group]:
     """Groups that gather top bars over columns where the provisions for that ask for more than is ``there`` (c,) m2/m."""
     own = steel.faces[1]
     missing = SPARE * own.in_band - there
-    found: list[Group] = []
+    found: list[_Bars] = []
     for cuts in site.rows:
         need = np.where(own.at.band[cuts] > 0, missing[cuts], -1.0)
         for run in runs(need, site.cuts.s[cuts], site.cuts.strip[cuts]):
             width = float(own.at.band[cuts[run[0] : run[1] + 1]].max())
-            found += _laid(site, 1, own, cuts, need, run, np.ones(len(cuts)), width)
-    return found
+            found += _lengths(site, 1, own, cuts, need, run, np.ones(len(cuts)), width)
+    return _laid(site, found)
 
 
 def design_through(site: Site, through: Sequence[Through], bars: int) -> list[Group]:
@@ -187,9 +189,25 @@ def design_through(site: Site, through: Sequence[Through], bars: int) -> list[Gr
     return found
 
 
-def _laid(site: Site, f: int, own: FaceSteel, cuts: Ints, missing: Array, run: tuple[int, int], base: Array,
-          band: float | None = None) -> list[Group]:  # fmt: skip
-    """The bars of one run: of one length, or of two where that saves steel."""
+@dataclass(frozen=True, slots=True)
+class _Bars:
+    """Bars of face ``f`` from ``low`` to ``high`` along the axis of a ``strip`` and from ``right`` to ``left`` of it, m, which the cuts ``asking`` (k,)
+    ask for; ``anchored`` as of groups."""
+
+    f: int
+    strip: int
+    choice: Choice
+    anchored: float
+    low: float
+    high: float
+    right: float
+    left: float
+    asking: Ints
+
+
+def _lengths(site: Site, f: int, own: FaceSteel, cuts: Ints, missing: Array, run: tuple[int, int], base: Array,
+             band: float | None = None) -> list[_Bars]:  # fmt: skip
+    """The bars of one run: of one length, or of two where that saves steel; as wide as the cuts are, or in a ``band`` about the axis."""
     s, which = site.cuts.s[cuts], cuts[run[0] : run[1] + 1]
     need = missing[run[0] : run[1] + 1]
     peak = int(which[need.argmax()])
@@ -219,17 +237,44 @@ def _laid(site: Site, f: int, own: FaceSteel, cuts: Ints, missing: Array, run: t
         leg = 2 * own.at.h[free]
         edge = (float((site.cuts.s[free] - leg).min()), float((site.cuts.s[free] + leg).max()))
         whole = [(c, a, min(low, edge[0]), max(high, edge[1])) for c, a, low, high in whole]
-    out = []
-    asking = which[need > NOTHING]
-    lines = shapely.linestrings(site.cuts.ends[asking])
-    for choice, anchored, low, high in whole:
-        for outline in _outlines(site, which, low, high, band):
-            if not shapely.intersects(lines, outline).any():
-                continue
-            strip = site.layout.strips[site.cuts.strip[peak]]
-            angle = site.layout.axes[strip.axis].angle
-            out.append(Group("", f, strip.direction, angle, choice.bar, choice.spacing, outline, anchored, "designed", False))
-    return out
+    strip = int(site.cuts.strip[peak])
+    if band is None:
+        axis = site.layout.axes[site.layout.strips[strip].axis]
+        offsets = site.cuts.ends[which] @ np.array([-np.sin(axis.angle), np.cos(axis.angle)]) - axis.offset
+        right, left = float(offsets[:, 0].min()), float(offsets[:, 1].max())
+    else:
+        right, left = -band / 2, band / 2
+    return [
+        _Bars(f, strip, choice, anchored, low, high, right, left, which[need > NOTHING]) for choice, anchored, low, high in whole
+    ]
+
+
+def _laid(site: Site, bars: Sequence[_Bars]) -> list[Group]:
+    """Groups of these bars as far as there is concrete, which an opening or a corner may part; no part that reaches none of the cuts that ask."""
+    if not bars:
+        return []
+    axes = [site.layout.axes[site.layout.strips[b.strip].axis] for b in bars]
+    spare = [np.ceil((b.high - b.low) / STEP - 1e-6) * STEP - (b.high - b.low) for b in bars]
+    rings = [
+        axis.point(
+            np.array([b.low - more / 2, b.high + more / 2, b.high + more / 2, b.low - more / 2]),
+            np.array([b.right, b.right, b.left, b.left]),
+        )
+        for b, axis, more in zip(bars, axes, spare, strict=True)
+    ]
+    parts, of = shapely.get_parts(shapely.intersection(shapely.polygons(np.array(rings)), site.region), return_index=True)
+    parts, of = parts[shapely.get_type_id(parts) == POLYGON], of[shapely.get_type_id(parts) == POLYGON]
+    asking = [bars[k].asking for k in of.tolist()]
+    part = np.repeat(np.arange(len(parts)), [len(a) for a in asking])
+    lines = shapely.linestrings(site.cuts.ends[np.concatenate(asking)]) if len(parts) else np.zeros(0)
+    met = np.bincount(part[shapely.intersects(lines, parts[part])], minlength=len(parts)) > 0
+    return [
+        Group(
+            "", bars[k].f, site.layout.strips[bars[k].strip].direction, axes[k].angle, bars[k].choice.bar, bars[k].choice.spacing, outline,
+            bars[k].anchored, "designed", False,
+        )
+        for k, outline in zip(of[met].tolist(), parts[met], strict=True)
+    ]  # fmt: skip
 
 
 def why(site: Site, own: FaceSteel, cut: int, band: bool) -> Why:
@@ -251,22 +296,6 @@ def why(site: Site, own: FaceSteel, cut: int, band: bool) -> Why:
 
 def _mass(some: Sequence[tuple[Choice, float, float, float]]) -> float:
     return sum(c.area * (high - low) for c, _, low, high in some)
-
-
-def _outlines(site: Site, which: Ints, low: float, high: float, band: float | None) -> list[Polygon]:
-    """Where bars of cuts ``which`` lie, from ``low`` to ``high`` along their axis: as wide as the cuts are, or in a band about the
-    axis; as far as there is concrete, which an opening or a corner may part."""
-    strip = site.layout.strips[site.cuts.strip[which[0]]]
-    axis = site.layout.axes[strip.axis]
-    round_up = np.ceil((high - low) / STEP - 1e-6) * STEP - (high - low)
-    low, high = low - round_up / 2, high + round_up / 2
-    if band is None:
-        aside = np.array([-np.sin(axis.angle), np.cos(axis.angle)])
-        offsets = site.cuts.ends[which] @ aside - axis.offset
-        right, left = float(offsets[:, 0].min()), float(offsets[:, 1].max())
-    else:
-        right, left = -band / 2, band / 2
-    return [p for p in shapely.get_parts(box(axis, low, high, right, left).intersection(site.region)) if isinstance(p, Polygon)]
 
 
 def marked(groups: Sequence[Group]) -> list[Group]:

@@ -17,6 +17,8 @@ def neutral_axis(area: Array, d: Array, alpha_e: float | Array, wide: float | Ar
     ratio of moduli ``alpha_e``: the first moments of concrete and steel about it are equal."""
     a = alpha_e * area
     within = (np.sqrt(a**2 + 2 * wide * a * d) - a) / wide
+    if (np.asarray(wide) <= 1.0).all():
+        return np.asarray(within)
     beside = (np.asarray(wide) - 1.0) * flange
     B = beside + a
     beyond = np.sqrt(B**2 + beside * flange + 2 * a * d) - B
@@ -28,6 +30,8 @@ def lever_arm(
 ) -> Array:
     """Lever arm z (k,) m of the steel and the compressed zone of depth ``x``: d - x / 3, or for a tee whose web is pressed as well
     the second moment of the section over the first moment of its steel."""
+    if (np.asarray(wide) <= 1.0).all():
+        return d - x / 3
     a = alpha_e * area
     web = np.maximum(x - flange, 0.0)
     second = (wide * x**3 - (np.asarray(wide) - 1.0) * web**3) / 3 + a * (d - x) ** 2
@@ -36,9 +40,9 @@ def lever_arm(
 
 
 def steel_stress(
-    m: Array, n: Array, area: Array, d: Array, alpha_e: float | Array, wide: float | Array = 1.0, flange: float | Array = 0.0
-) -> Array:
+    m: Array, n: Array, area: Array, d: Array, alpha_e: float | Array, wide: float | Array = 1.0, flange: float | Array = 0.0, x: Array | None = None
+) -> Array:  # fmt: skip
     """Stress (k,) kN/m2 of the tension steel under the moment ``m`` (k,) kNm/m about it and the axial tension ``n`` (k,) kN/m;
-    the lever arm is that of bending alone."""
-    z = lever_arm(neutral_axis(area, d, alpha_e, wide, flange), area, d, alpha_e, wide, flange)
+    the lever arm is that of bending alone, with its neutral axis at ``x`` (k,) m where that is known."""
+    z = lever_arm(neutral_axis(area, d, alpha_e, wide, flange) if x is None else x, area, d, alpha_e, wide, flange)
     return np.maximum((np.maximum(m, 0.0) / z + n) / np.maximum(area, 1e-9), 0.0)

@@ -135,7 +135,7 @@ class Cracking:
         """Of stations of one pair of materials with steel ``area`` (k,) m2/m at ``spacing`` (k,) m."""
         alpha = self.alpha_e(concrete, rebar)
         x = neutral_axis(area, at.d, alpha, at.wide, at.flange)
-        sigma = steel_stress(at.m_service, at.n_service, area, at.d, alpha, at.wide, at.flange)
+        sigma = steel_stress(at.m_service, at.n_service, area, at.d, alpha, at.wide, at.flange, x)
         E_s = np.full(len(x), 1e3 * rebar.E_MPa)
         return self._widths(Served(at.h, at.d, at.cover, at.bar, spacing, area, E_s, sigma), x, concrete)
 
