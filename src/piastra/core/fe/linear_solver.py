@@ -34,6 +34,13 @@ class Factor(Protocol):
         """
         ...
 
+    def alike(self, upper: sp.csr_matrix) -> Factor:
+        """A factor of a matrix of the same pattern that holds an analysis of its own, in the same order of unknowns.
+
+        Raises :class:`SingularError` when the matrix is not positive definite.
+        """
+        ...
+
     def free(self) -> None:
         """Give the memory back."""
         ...
@@ -62,9 +69,13 @@ def _new_solver() -> Any:
 
 
 class _Pardiso:
-    def __init__(self, upper: sp.csr_matrix, solver: Any = None, steps: bool = False) -> None:
+    def __init__(self, upper: sp.csr_matrix, solver: Any = None, steps: bool = False, order: Any = None) -> None:
         self._matrix, self._steps = upper, steps
         self._solver = solver or _new_solver()
+        if solver is None:
+            # An order of the unknowns that is known of the pattern is half of the analysis; else it is told.
+            self._solver.perm = np.zeros(upper.shape[0], dtype=np.int32) if order is None else order.copy()
+            self._solver.set_iparm(5, 2 if order is None else 1)
         self._solver.set_phase(22 if solver else 12)
         try:
             self._solver._call_pardiso(upper, np.zeros((upper.shape[0], 1)))
@@ -80,7 +91,10 @@ class _Pardiso:
 
     def again(self, upper: sp.csr_matrix) -> Factor:
         # The analysis cannot be copied: the first one of a chain makes its own, and the chain hands that on.
-        return _Pardiso(upper, self._solver if self._steps else None, steps=True)
+        return _Pardiso(upper, self._solver if self._steps else None, steps=True, order=self._solver.perm)
+
+    def alike(self, upper: sp.csr_matrix) -> Factor:
+        return _Pardiso(upper, order=self._solver.perm)
 
     def free(self) -> None:
         self._solver.free_memory(everything=True)
@@ -90,14 +104,20 @@ class _SuperLU:
     def __init__(self, upper: sp.csr_matrix) -> None:
         full = (upper + sp.triu(upper, 1).T).tocsc()
         try:
-            self._lu = splu(full, permc_spec="MMD_AT_PLUS_A", options={"SymmetricMode": True})
+            self._lu = splu(full, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
         except RuntimeError as error:
             raise SingularError(str(error)) from None
+        # With pivots on the diagonal these are positive of a positive definite matrix, and of no other.
+        if not (self._lu.U.diagonal() > 0).all():
+            raise SingularError("a pivot is not positive")
 
     def solve(self, right: Array) -> Array:
         return np.asarray(self._lu.solve(np.ascontiguousarray(right)))
 
     def again(self, upper: sp.csr_matrix) -> Factor:
+        return _SuperLU(upper)
+
+    def alike(self, upper: sp.csr_matrix) -> Factor:
         return _SuperLU(upper)
 
     def free(self) -> None:

@@ -164,13 +164,14 @@ def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, last: Syste
     """
     free = _unknowns(mesh, held, hold(mesh, held))
     turn = free.turns()
-    if last is not None and _alike(last, free, held):
-        found, T = last.pattern, last.T
+    known = last if last is not None and _alike(last, free, held) else None
+    if known is not None:
+        found, T = known.pattern, known.T
     else:
         found, T = _pattern(made, held, free), _transformation(free.number, turn, free.count)
     matrix = found.matrix(found.values(_blocks(made, held, free, turn, None)))
     start = time.perf_counter()
-    factor = _factorised(lambda: factorise(matrix))
+    factor = _factorised(lambda: factorise(matrix) if known is None else known.factor.alike(matrix))
     return System(mesh, made, held, free, found, T, matrix, factor, time.perf_counter() - start)
 
 
