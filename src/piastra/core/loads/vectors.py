@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
@@ -79,7 +80,7 @@ class Piece:
 class LoadVectors:
     """``matrix`` (5 n, r), by columns, for the r ``units``: five forces a node; ``applied`` (r,) kN downwards; ``panels`` by label; the sums of
     each load; the ``pieces`` that the loads fall into; ``weight`` (e,) kN/m2 of the elements; the ``shapes`` of the
-    loads (None: the whole floor); the nodal ``shares`` (n,) m2 of areas, by their shape. ``apart``: of the unit that most
+    loads (None: the whole floor); what of them is known at nodes (``shares``), by what that follows from. ``apart``: of the unit that most
     panels share its number, one panel, and the vector (n, 5) of that panel alone; None where none share."""
 
     units: tuple[Unit, ...]
@@ -124,7 +125,7 @@ class Ground:
 
 @dataclass(slots=True)
 class _Spread:
-    """Nodal shares while vectors are made: those ``known`` from before, and those ``used`` now."""
+    """What loads are at nodes while vectors are made: what is ``known`` from before, and what is ``used`` now."""
 
     ground: Ground
     known: Mapping[bytes, Packed]
@@ -137,11 +138,13 @@ class _Spread:
         return plane[0] * self.ground.whole
 
     def over(self, shape: BaseGeometry) -> Array:
-        """Nodal shares (n,) m2 of an area: most edits change values only, so shapes are often known."""
-        key = shape.wkb
+        """Nodal shares (n,) m2 of an area."""
+        return self.nodal(shape.wkb, lambda: over_area(self.ground.elements, self.ground.whole, shape))
+
+    def nodal(self, key: bytes, make: Callable[[], Array]) -> Array:
+        """What a load is at the nodes (n,), by the ``key`` of what it follows from: most edits change few values, so most are known."""
         if key not in self.used:
-            known = self.known.get(key)
-            self.used[key] = known or _packed(over_area(self.ground.elements, self.ground.whole, shape)[:, None])
+            self.used[key] = self.known.get(key) or _packed(make()[:, None])
         rows, values = self.used[key]
         out = np.zeros(len(self.ground.elements.xy))
         out[rows] = values[:, 0]
@@ -356,7 +359,7 @@ def _vector(floor: Floor, load: Load, spread: _Spread, shape: BaseGeometry | Non
         for run in shapely.get_parts(shape):
             if isinstance(run, LineString) and run.length > 0:
                 ends = [value_at(floor, load, line, shapely.Point(p)) for p in (run.coords[0], run.coords[-1])]
-                out[:-1, 2] += along_line(elements, run, (ends[0], ends[1]))[0]
+                out[:-1, 2] += spread.nodal(run.wkb + np.array(ends).tobytes(), partial(_along, elements, run, ends))
     elif isinstance(load, JointLoad):
         _on_joint(floor, load, ground, out)
     elif load.patch is not None:
@@ -371,7 +374,14 @@ def _vector(floor: Floor, load: Load, spread: _Spread, shape: BaseGeometry | Non
 def _on_area(spread: _Spread, shape: BaseGeometry, plane: Plane) -> Array:
     if plane[1] == 0.0 and plane[2] == 0.0:
         return plane[0] * spread.over(shape)
-    return over_area(spread.ground.elements, spread.over_elements(plane), shape, plane)
+    return spread.nodal(
+        shape.wkb + np.array(plane).tobytes(),
+        lambda: over_area(spread.ground.elements, spread.over_elements(plane), shape, plane),
+    )
+
+
+def _along(elements: Elements, run: LineString, ends: Sequence[float]) -> Array:
+    return along_line(elements, run, (ends[0], ends[1]))[0]
 
 
 def _at_point(elements: Elements, at: Array, load: PointLoad | JointLoad, out: Array) -> None:
