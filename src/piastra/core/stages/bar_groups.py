@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group
 from piastra.core.stages.build import Made, Stage
@@ -13,7 +15,8 @@ def _inputs(floor: Floor) -> None:
 
 
 def _make(given: None, made: Made[tuple[Group, ...]]) -> tuple[Group, ...]:
-    return made[STEEL].groups
+    # Why they lie there changes with every load, and nothing follows from it.
+    return tuple(replace(g, why=()) for g in made[STEEL].groups)
 
 
 BAR_GROUPS = Stage("bar groups", _inputs, _make, (STEEL,), content=lambda found: found)

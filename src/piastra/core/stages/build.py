@@ -33,42 +33,47 @@ class UndeclaredError(LookupError):
     """A stage asked for the result of one that it does not declare."""
 
 
-def key_of(*parts: Any) -> str:
-    """A hash of content: numbers, texts, arrays, shapes, models, dataclasses and collections of these.
+def key_of(*parts: Any, met: dict[int, bytes] | None = None) -> str:
+    """A hash of content: numbers, texts, arrays, shapes, models, dataclasses and collections of these. ``met``: hashes by ``id`` of models that many
+    parts hold, empty as long as they are not known; they must outlive it.
 
     Raises :class:`TypeError` for anything whose content is not known.
     """
-    digest = hashlib.sha256()
+    digest = hashlib.blake2b(digest_size=32)
     for part in parts:
-        _feed(digest.update, part)
+        _feed(digest.update, part, met or {})
     return digest.hexdigest()
 
 
-def _feed(eat: Callable[[bytes], object], value: Any) -> None:
+def _feed(eat: Callable[[bytes], object], value: Any, met: dict[int, bytes]) -> None:
     if value is None or isinstance(value, bool | int | float | str | np.integer | np.floating):
         # -0.0 and 0.0 compute alike, but a number is not its text.
         eat(f"{type(value).__name__[:1]}{value!r}\0".encode())
     elif isinstance(value, BaseModel):
-        eat(b"{")
-        for name, item in sorted(value.__dict__.items()):
-            eat(name.encode() + b"\0")
-            _feed(eat, item)
+        if id(value) in met:
+            if not met[id(value)]:
+                own = hashlib.blake2b(digest_size=32)
+                _fields(own.update, value, met)
+                met[id(value)] = own.digest()
+            eat(b"m" + met[id(value)])
+        else:
+            _fields(eat, value, met)
     elif isinstance(value, Mapping):
         eat(b"{")
         for name, item in sorted(value.items()):
-            _feed(eat, name)
-            _feed(eat, item)
+            _feed(eat, name, met)
+            _feed(eat, item, met)
     elif isinstance(value, list | tuple):
         eat(b"[%d" % len(value))
         for item in value:
-            _feed(eat, item)
+            _feed(eat, item, met)
     elif isinstance(value, frozenset | set):
         eat(b"s")
         for text in sorted(repr(v) for v in value):
             eat(text.encode() + b"\0")
     elif isinstance(value, np.ndarray):
         if value.dtype == object:
-            _feed(eat, value.tolist())
+            _feed(eat, value.tolist(), met)
         else:
             eat(f"a{value.dtype.str}{value.shape}".encode())
             eat(np.ascontiguousarray(value).tobytes())
@@ -77,12 +82,19 @@ def _feed(eat: Callable[[bytes], object], value: Any) -> None:
     elif dataclasses.is_dataclass(value):
         eat(type(value).__name__.encode() + b"(")
         for f in dataclasses.fields(value):
-            _feed(eat, getattr(value, f.name))
+            _feed(eat, getattr(value, f.name), met)
     else:
         raise TypeError(f"the content of a {type(value).__name__} is not known")
 
 
-SOME = 24
+def _fields(eat: Callable[[bytes], object], model: BaseModel, met: dict[int, bytes]) -> None:
+    eat(b"{")
+    for name, item in sorted(model.__dict__.items()):
+        eat(name.encode() + b"\0")
+        _feed(eat, item, met)
+
+
+SOME = 12
 """Items of a list that are looked at to know its size."""
 
 
@@ -220,6 +232,12 @@ class Run:
     keys: dict[str, str] = field(default_factory=dict)
     passed: int = 0
     _used: set[str] = field(default_factory=set)
+    _met: dict[int, bytes] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        # Stages read the same objects over and over.
+        lists = (v for v in self.floor.__dict__.values() if isinstance(v, list))
+        self._met = {id(item): b"" for items in lists for item in items if isinstance(item, BaseModel)}
 
     def take(self, stage: Stage[Any, T]) -> T:
         """The stage's result. Raises :class:`CancelledError` when the run has been cancelled."""
@@ -228,7 +246,7 @@ class Run:
         self.progress(stage.name, self.passed / self.stages)
         self.passed += 1
         given = stage.inputs(self.floor)
-        key = f"{stage.name}:{key_of(given, [self.keys[n.name] for n in stage.needs])}"
+        key = f"{stage.name}:{key_of(given, [self.keys[n.name] for n in stage.needs], met=self._met)}"
         # A stage may have nothing to give, and that is a result too.
         known = key in self.cache.kept
         found: T | None = self.cache.get(key)
