@@ -32,11 +32,14 @@ class Frozen:
     area: Array
     angle: Array
 
-    def with_law(self, law: Array) -> Family:
-        """The family with the section stiffness ``law`` (e, 6, 6)."""
+    def with_law(self, law: Array, last: Array | None = None, new: npt.NDArray[np.int64] | None = None) -> Family:
+        """The family with the section stiffness ``law`` (e, 6, 6). Where the element stiffnesses ``last`` (e, d, d) are given, only those of the ``new`` (k,)
+        elements are made, and written there."""
         count, rows, points, unknowns = self.strain.shape
-        K = np.empty_like(self.shear)
-        for some in blocks_of(count):
+        K = np.empty_like(self.shear) if last is None else last
+        every = np.arange(count) if last is None or new is None else new
+        for block in blocks_of(len(every)):
+            some = every[block] if len(every) < count else block
             B = self.strain[some]
             force = (law[some] @ B.reshape(len(B), rows, points * unknowns)).reshape(B.shape)
             force *= self.weight[some][:, None, :, None]

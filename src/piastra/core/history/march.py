@@ -173,6 +173,8 @@ class March:
     def __init__(self, system: System, families: tuple[Frozen, ...], body: Body) -> None:
         self._base, self._families, self._body = system, families, body
         self._current: System | None = None
+        self._laws: list[Array] = []
+        self._stiffness: list[Array] = []
         self._bars, self._held = (
             Bars(body.area * body.E_s, body.z),
             Bars(body.EA, body.z, body.yields),
@@ -390,8 +392,16 @@ class March:
         return self.units(np.stack(held, axis=2))
 
     def _made(self, law: Array) -> System:
-        families = tuple(f.with_law(own) for f, own in zip(self._families, split(self._families, law), strict=True))
-        return renewed(replace(self._base, factor=(self._current or self._base).factor), families)
+        laws, families = split(self._families, law), []
+        for k, (family, own) in enumerate(zip(self._families, laws, strict=True)):
+            if self._laws:
+                # Most sections stay as they were from one round to the next.
+                new = np.flatnonzero((own != self._laws[k]).any(axis=(1, 2)))
+                families.append(family.with_law(own, self._stiffness[k], new))
+            else:
+                families.append(family.with_law(own))
+        self._laws, self._stiffness = laws, [f.stiffness for f in families]
+        return renewed(replace(self._base, factor=(self._current or self._base).factor), tuple(families))
 
     def _committed(self, numbers: Numbers, state: State, trial: Trial, forces: Array, u: Array, load: float) -> State:
         """The state after a step: cracks that have opened stay open."""
