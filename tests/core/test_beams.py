@@ -44,6 +44,19 @@ def steel(rules, m, n=0.0, b=WIDE, h_f=HF, pair=(C30, B500)):
     return tuple(float(x[0]) for x in found)
 
 
+def test_sections_of_a_slab_are_found_alike_beside_a_tee_and_alone():
+    area, d = np.array([8e-4, 8e-4, 2e-3]), np.array([0.2, 0.25, 0.5])
+    wide, flange = np.array([1.0, 1.0, 6.0]), np.array([0.0, 0.0, 0.1])
+    m, n = np.array([30.0, 60.0, 900.0]), np.array([5.0, 0.0, 0.0])
+    x, sigma = neutral_axis(area, d, 15.0, wide, flange), steel_stress(m, n, area, d, 15.0, wide, flange)
+    assert neutral_axis(area[:2], d[:2], 15.0) == pytest.approx(x[:2], rel=1e-12)
+    assert steel_stress(m[:2], n[:2], area[:2], d[:2], 15.0) == pytest.approx(sigma[:2], rel=1e-12)
+    assert steel_stress(m, n, area, d, 15.0, wide, flange, x) == pytest.approx(sigma, rel=1e-12)
+    # First moments about the neutral axis agree: of a slab, and of the tee whose web is pressed below its flange.
+    assert x[:2] ** 2 / 2 == pytest.approx(15 * area[:2] * (d - x)[:2], rel=1e-9)
+    assert 6 * x[2] ** 2 / 2 - 5 * max(x[2] - 0.1, 0.0) ** 2 / 2 == pytest.approx(15 * area[2] * (d[2] - x[2]), rel=1e-9)
+
+
 def test_simply_supported_tee():
     """q = 60 kN/m: M = 60 x 64 / 8 = 480 kNm, V = 240 kN. The block of 480 / (20e3 x 2 x 0.555^2) = 0.03896, a = 0.0397 x 555 = 22 mm
     lies in the flange: A_s = 0.03975 x 20e3 x 2 x 0.555 / 434783 = 2,030 mm2."""

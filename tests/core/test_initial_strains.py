@@ -7,6 +7,7 @@ import pytest
 
 from piastra.core.fe.recovery import section_forces
 from piastra.core.fe.solution import solve
+from piastra.core.fe.states import frozen
 from piastra.core.fe.system import assemble, initial_vectors, renewed
 from piastra.core.verification.case import E, edges, plate, solved
 from tests.floors import every_kind, flat_slab
@@ -72,3 +73,19 @@ def test_stiffness_made_anew_is_that_of_an_assembly_from_the_start(document):
     own = solve(system, load).u
     assert np.abs(solve(back, load).u - own).max() < 1e-9 * np.abs(own).max()
     assert np.abs(own - expected).max() > 0.1 * np.abs(own).max()
+
+
+def test_elements_whose_sections_stay_keep_their_stiffness():
+    """Only the new ones are made, and those that stay are not touched."""
+    system = solved(flat_slab(2, 1)).outcome.stiffness.system
+    (family, *_) = frozen(system, np.zeros(sum(len(f.nodes) for f in system.families)))
+    law = family.elastic_law()
+    before = family.with_law(law).stiffness
+    new = np.arange(3, len(law), 7)
+    law[new] *= np.linspace(0.2, 0.8, len(new))[:, None, None]
+    marked = before.copy()
+    marked[0] = -1.0
+    found = family.with_law(law, marked, new).stiffness
+    assert (found[1:] == family.with_law(law).stiffness[1:]).all()
+    assert (found[0] == -1.0).all()
+    assert np.abs(found[new] - before[new]).max() > 0.01 * np.abs(before).max()

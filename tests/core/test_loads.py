@@ -12,7 +12,7 @@ from shapely.geometry import LineString, Polygon
 from piastra.core.audit import audit
 from piastra.core.geometry.arcs import polygon
 from piastra.core.loads.vectors import load_vectors
-from piastra.core.loads.within import clip, load_within
+from piastra.core.loads.within import Parts, clip, load_within
 from piastra.core.model import RefusedError, floor_from
 from piastra.core.model.project import project_from
 from piastra.core.model.sharing import computes_otherwise, taken_in, with_shared
@@ -232,6 +232,30 @@ def test_load_within_areas_adds_up_to_the_whole(ground):
     inside = load_within(floor, v, halves)
     moments = np.einsum("ni,nr->ir", elements.xy, v.vectors()[:, 2])
     assert inside.sum(axis=0)[1:, :2] == pytest.approx(moments[:, :2], rel=2e-3)
+
+
+def test_where_loads_lie_inside_areas_is_known_again_when_their_values_change(ground):
+    """As found anew, for an even load, one that slopes and a patch; and of other areas nothing is known."""
+    loads = [
+        {"id": "even", "case": "D", "kind": "area", "q_kPa": 1.5, "outline": [[1, 1], [5, 1], [5, 4], [1, 4]]},
+        {"id": "patch", "case": "D", "kind": "point", "at": [3.2, 3.0], "F_kN": 10.0, "patch": {"b_m": 0.4, "d_m": 0.6}},
+    ]
+    varies = {"kind": "three_points", "points": [[1, 1], [5, 1], [1, 4]], "q_kPa": [2.0, 3.2, 1.4]}
+    slope = {"id": "even", "case": "D", "kind": "area", "varies": varies, "outline": loads[0]["outline"]}
+    other = [slope, {**loads[1], "F_kN": 25.0}]
+    halves = [
+        clip(ground.meshed.elements, shapely.box(-1, -1, 3.3, 7)),
+        clip(ground.meshed.elements, shapely.box(3.3, -1, 6.0, 7)),
+    ]
+    parts = Parts()
+    floor, v = vectors(ground, loads)
+    first = load_within(floor, v, halves, parts)
+    again = Parts(parts)
+    assert load_within(*vectors(ground, other), halves, again) == pytest.approx(
+        load_within(*vectors(ground, other), halves), rel=1e-12
+    )
+    assert load_within(*vectors(ground, loads), halves, Parts(again)) == pytest.approx(first, rel=1e-12)
+    assert first[0, 0, v.of_case("D")] == pytest.approx(1.5 * 2.3 * 3 + 10 * 0.75, rel=1e-9)
 
 
 BROKEN = [

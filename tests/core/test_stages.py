@@ -240,6 +240,19 @@ def test_a_key_follows_content_alone(values):
         key_of(object())
 
 
+def test_what_many_stages_read_is_hashed_once_and_told_apart_all_the_same():
+    """Objects of a floor go into keys by their own hashes: equal ones alike, whichever floor holds them, and others not."""
+    first, same, other = (floor_from(flat_slab(1, 1)), floor_from(flat_slab(1, 1)), floor_from(flat_slab(1, 1)))
+    other.slabs[0].__dict__["thickness_m"] += 1e-12
+    known = [{id(f.slabs[0]): b""} for f in (first, same, other)]
+    keys = [key_of(f.slabs, f.name, met=met) for f, met in zip((first, same, other), known, strict=True)]
+    assert keys[0] == keys[1] != keys[2]
+    assert known[0][id(first.slabs[0])] == known[1][id(same.slabs[0])] != b""
+    # What is known is not read again; what is not listed is.
+    assert key_of(first.slabs, first.name, met={id(first.slabs[0]): known[2][id(other.slabs[0])]}) == keys[2]
+    assert key_of(first.slabs, first.name, met={}) == key_of(same.slabs, same.name)
+
+
 def test_a_stage_runs_anew_for_each_thing_that_it_needs_and_for_nothing_else():
     """Two stages read a key of the floor each, a third needs both: what is not read runs nothing."""
     one = Stage("one", lambda f: f.name, lambda name, made: name.upper())

@@ -1,5 +1,7 @@
 """Shear reinforcement against punching by hand, in both standards, and where rails lie."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
@@ -215,3 +217,37 @@ def test_a_foot_on_the_ground_has_more_resistance_the_nearer_the_perimeter():
         z = EC2.zone(ZoneShape(SQUARE, p, 0.0, (0.4, 0.4), 0.24, 0.2, 0.2, (0.01, 0.01), C30, True, nearness=a))
         assert p.length == pytest.approx(1.6 + 2 * np.pi * a * 0.2, rel=1e-3)
         assert z.resistance == pytest.approx(745.7 * 2 / a, rel=1e-3)
+
+
+@pytest.mark.parametrize("rules", [EC2, ACI])
+@pytest.mark.parametrize("loaded", [SQUARE, box(-10, -0.2, -9.6, 0.2)], ids=["inside", "at an edge"])
+def test_a_zone_like_another_is_the_one_that_is_found_anew(rules, loaded):
+    """With other bars, concrete and compression the geometry is taken over; with another depth, turn or perimeter it is not."""
+    known = zone(rules, loaded=loaded)
+    s = known.shape
+    bars = replace(
+        s,
+        rho=(0.004, 0.006),
+        concrete=s.concrete.model_copy(update={"strength_MPa": 40.0}),
+        sigma_cp=800.0,
+        pressed=(900.0, 700.0),
+        tendons=True,
+    )
+    elsewhere = [
+        replace(s, d_x=0.21),
+        replace(s, angle=0.3),
+        replace(s, shrink=0.9),
+        replace(s, perimeter=zone(rules, d=0.25, loaded=loaded).shape.perimeter),
+    ]
+    for shape in (bars, *elsewhere):
+        found, anew = rules.zone(shape, known), rules.zone(shape)
+        assert found.coefficients == pytest.approx(anew.coefficients, rel=1e-12)
+        assert found.resistance == pytest.approx(anew.resistance, rel=1e-12)
+        assert found.shape is shape
+        assert [u.utilisation for u in found.uses(action(500.0))] == pytest.approx(
+            [u.utilisation for u in anew.uses(action(500.0))], rel=1e-12
+        )
+    assert rules.zone(bars, known).coefficients is known.coefficients
+    assert rules.zone(bars, known).resistance != pytest.approx(known.resistance, rel=0.01)
+    for shape in elsewhere:
+        assert rules.zone(shape, known).coefficients != pytest.approx(known.coefficients, rel=1e-3)
