@@ -290,16 +290,24 @@ def test_an_inner_column_is_proved_in_both_directions_and_a_point_support_too(mo
     monkeypatch.setattr(FireResistance, "_kept_top", spy)
     outcome = solve_floor(floor_from(flat_slab(fire={"resistance": "R90"})))
     assert not [r for r in outcome.rows if r.check == "fire" and r.status == "uncovered"]
-    layout = seen["context"].layout
-    lame = replace(layout, strips=tuple(replace(s, kind="middle") if s.direction == "y" else s for s in layout.strips))
-    told = whole(FireResistance(), replace(seen["context"], layout=lame), seen["rules"], seen["flat"])
+    context = seen["context"]
+
+    def with_kept(kept):
+        bottom, top = context.steel.faces
+        return replace(context, steel=replace(context.steel, faces=(bottom, replace(top, at=replace(top.at, kept=kept)))))
+
+    kept = context.steel.faces[1].at.kept
+    along_y = np.array([s.direction == "y" for s in context.layout.strips])[context.cuts.strip]
+    assert kept[along_y].any()
+    told = whole(FireResistance(), with_kept(np.where(along_y, 0.0, kept)), seen["rules"], seen["flat"])
     assert {(r.id.of.id, r.label) for r in told if r.status == "uncovered"} == {("C11", "top bars over C11, along y")}
-    bare = replace(layout, strips=())
     data = flat_slab(fire={"resistance": "R90"})
     data["columns"] = [c for c in data["columns"] if c["id"] != "C11"]
     data["supports"] = [{"id": "P", "kind": "point", "at": [6, 6], "vertical": "fixed", "rotation": "free"}]
     solve_floor(floor_from(data))
-    told = whole(FireResistance(), replace(seen["context"], layout=bare), seen["rules"], seen["flat"])
+    told = whole(
+        FireResistance(), replace(with_kept(np.zeros_like(kept)), floor=seen["context"].floor), seen["rules"], seen["flat"]
+    )
     assert {(r.id.of.kind, r.id.of.id) for r in told} == {("supports", "P")}
     assert len(told) == 2
 
