@@ -1,6 +1,5 @@
 """Floors that are edited without pause: each gets its turn, and results of its own, however many there are."""
 
-import queue
 import threading
 from collections import Counter
 from contextlib import contextmanager
@@ -12,8 +11,8 @@ from sqlalchemy.exc import OperationalError
 
 from piastra.jobs import manager as managing
 from piastra.jobs.listening import Listening
-from piastra.jobs.manager import KNOWN, RunManager
-from piastra.jobs.turns import HUNGRY_SECONDS, PASSED, Turns
+from piastra.jobs.manager import RunManager
+from piastra.jobs.turns import HUNGRY_SECONDS, Turns
 
 
 @settings(deadline=None)
@@ -36,24 +35,6 @@ def test_the_floor_whose_last_turn_is_longest_ago_comes_first_however_often_othe
     assert list(turns.waiting) == order
 
 
-@settings(deadline=None)
-@given(takes=st.lists(st.tuples(st.sets(st.integers(0, 6)), st.sets(st.integers(0, 6), max_size=3)), max_size=60))
-def test_what_a_worker_knows_comes_first_but_never_long_before_its_turn(takes):
-    """Seven floors that always ask: the choice is the one served longest ago of those known, unless another was served more than some turns before."""
-    turns = Turns()
-    last = dict.fromkeys(range(7), 0)
-    for turn, (known, busy) in enumerate(takes, 1):
-        for floor in range(7):
-            turns.ask(floor, 10 * turn + floor, float(turn))
-        first = min((last[f] for f in range(7) if f not in busy), default=None)
-        near = [f for f in range(7) if f in known and f not in busy and last[f] - first <= PASSED]
-        taken = turns.take(busy, known)
-        floor = taken % 10
-        assert floor not in busy
-        assert last[floor] == (min(last[f] for f in near) if near else first)
-        last[floor] = turn
-
-
 class Fed(RunManager):
     """A manager whose cluster notes what it is given, with a clock and a database of the test's."""
 
@@ -61,7 +42,6 @@ class Fed(RunManager):
         self._lock, self._active, self.heard = threading.RLock(), {}, Listening()
         self._turns, self._slots, self._owed = Turns(), slots, set()
         self.held, self._enders = [], SimpleNamespace(submit=lambda *given: self.held.append(given))
-        self._knows = {}
         self.numbers, self.away, self.client, self._closing, self._cancelled = 0, False, None, threading.Event(), 0.0
 
     @contextmanager
@@ -197,31 +177,3 @@ def test_a_revision_whose_run_cannot_be_begun_is_owed_one(monkeypatch):
     assert (manager._owed, manager._active) == ({7}, {})
     manager.away = False
     assert manager._active[manager.submit(7, 1, 1, {})].launched
-
-
-def test_a_worker_that_is_done_gets_a_floor_that_it_knows(monkeypatch):
-    """Of six floors that never had a turn one worker knows the fifth: it goes on with that, the other one in order."""
-    manager, _ = driven(monkeypatch, slots=2)
-    manager._reports = queue.SimpleQueue()
-    manager._met("first", 5)
-    runs = {floor: manager.submit(floor, floor, 1, {}) for floor in range(1, 7)}
-    told = []
-    manager.heard.listen(1, told.append)
-    told.clear()
-    for floor, worker in ((1, "first"), (2, "second")):
-        manager._active[runs[floor]].future = SimpleNamespace(status="finished", cancelled=lambda: False)
-        manager._reports.put((runs[floor], {"worker": worker, "share": 0.0}))
-    manager._reports.put(None)
-    manager._pass_on()
-    assert told == []
-    begun = []
-    for floor in (1, 2):
-        before = {k for k, a in manager._active.items() if a.launched}
-        manager._ended(runs[floor], manager._active[runs[floor]].future)
-        begun += [a.floor_id for k, a in manager._active.items() if a.launched and k not in before]
-    assert begun == [5, 3]
-    # What it computed last is what it knows, no more than it can keep.
-    assert set(manager._knows["first"]) == {5, 1}
-    for floor in range(100, 100 + KNOWN):
-        manager._met("first", floor)
-    assert list(manager._knows["first"]) == list(range(100, 100 + KNOWN))

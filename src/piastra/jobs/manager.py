@@ -34,8 +34,6 @@ RETRIES = 1
 SWEEP_SECONDS = 3.0
 AHEAD = 2
 """So many runs a worker may be computed or being written."""
-KNOWN = 24
-"""So many floors a worker is taken to know: those that it computed last."""
 BARE_SWEEPS = 8
 """Looks in a row without any worker after which workers are started anew; a nanny takes some seconds to start another."""
 ENDING_SECONDS = 5.0
@@ -61,8 +59,6 @@ class Active:
     launched: bool = False
     computed: bool = False
     future: Future | None = None
-    worker: str = ""
-    """Where it is computed, once that has been told."""
 
 
 def _secured(address: str) -> Security | None:
@@ -120,7 +116,6 @@ class RunManager(Runs):
         self._active: dict[int, Active] = {}
         self.heard = Listening()
         self._turns, self._slots = Turns(), 1
-        self._knows: dict[str, dict[int, None]] = {}
         self._owed: set[int] = set()
         self._lock = threading.RLock()
         self._closing = threading.Event()
@@ -205,26 +200,16 @@ class RunManager(Runs):
         if wanted:
             self.submit(floor_id, last.id, last.number, document)
 
-    def _met(self, worker: str, floor_id: int) -> None:
-        """A worker keeps the stages of the floors that it computed last."""
-        floors = self._knows.setdefault(worker, {})
-        floors.pop(floor_id, None)
-        floors[floor_id] = None
-        if len(floors) > KNOWN:
-            del floors[next(iter(floors))]
-
-    def _dispatch(self, free: str = "") -> None:
-        """Give free workers what waits, ``free`` for one what it knows; of one floor one run goes at a time."""
+    def _dispatch(self) -> None:
+        """Give free workers what waits; of one floor one run goes at a time."""
         with self._lock:
-            known = self._knows.get(free, {})
             busy = {a.floor_id for a in self._active.values() if a.launched}
             slots = max(1, self._slots)
             # Where results are written slower than found, workers wait.
             while self._launched() < slots and len(busy) < AHEAD * slots:
-                run_id = self._turns.take(busy, known)
+                run_id = self._turns.take(busy)
                 if run_id is None:
                     return
-                known = {}
                 if run_id in self._active:
                     busy.add(self._active[run_id].floor_id)
                     self._launch(run_id)
@@ -266,7 +251,7 @@ class RunManager(Runs):
 
     def _launch(self, run_id: int) -> None:
         active = self._active[run_id]
-        active.launched, active.computed, active.worker = True, False, ""
+        active.launched, active.computed = True, False
 
         # This handler runs on the client's own loop, which must never wait for our lock: it only passes things on.
         self.client.subscribe_topic(topic(run_id), lambda event: self._reports.put((run_id, event[1])))
@@ -290,7 +275,7 @@ class RunManager(Runs):
                 return
             if future.status == "finished":
                 active.computed = True
-                self._dispatch(active.worker)
+                self._dispatch()
         self._enders.submit(self._settle, run_id, active, future)
 
     def _settle(self, run_id: int, active: Active, future: Future) -> None:
@@ -395,10 +380,6 @@ class RunManager(Runs):
             with self._lock:
                 active = self._active.get(run_id)
                 if active is None or told["share"] >= 1.0:
-                    continue
-                if "worker" in told:
-                    active.worker = told["worker"]
-                    self._met(active.worker, active.floor_id)
                     continue
                 if "ended" not in told:
                     self._tell(run_id, {"state": "running", **told})

@@ -7,8 +7,6 @@ from dataclasses import dataclass, field
 
 HUNGRY_SECONDS = 4.0
 """A floor that is edited without pause, and has had no results for so long, gets those of the run that goes on."""
-PASSED = 3
-"""A worker that knows a floor computes it in a part of the time: it may come before others by so many turns."""
 
 
 @dataclass(slots=True)
@@ -48,16 +46,11 @@ class Turns:
         """Its last turn came to nothing, as it was edited meanwhile: the floor is the next of those that have waited as long."""
         self.had[floor] = self.before.get(floor, 0) - 0.5
 
-    def take(self, busy: Collection[int], known: Collection[int] = ()) -> int | None:
-        """The run whose turn it is, of a floor that is not ``busy`` with another one: of two that never had one, the first to ask. One of those ``known`` to
-        who computes it comes first, if its last turn was at most a little later."""
-        waiting = [f for f in self.waiting if f not in busy]
-        floor = min(waiting, key=lambda f: self.had.get(f, 0), default=None)
+    def take(self, busy: Collection[int]) -> int | None:
+        """The run whose turn it is, of a floor that is not ``busy`` with another one: of two that never had one, the first to ask."""
+        floor = min((f for f in self.waiting if f not in busy), key=lambda f: self.had.get(f, 0), default=None)
         if floor is None:
             return None
-        near = min((f for f in waiting if f in known), key=lambda f: self.had.get(f, 0), default=floor)
-        if self.had.get(near, 0) - self.had.get(floor, 0) <= PASSED:
-            floor = near
         self.turn += 1
         self.before[floor], self.had[floor] = self.had.get(floor, 0), self.turn
         return self.waiting.pop(floor)

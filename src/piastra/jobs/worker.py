@@ -174,7 +174,6 @@ def compute(run_id: int, document: dict[str, Any], rigorous: bool = False) -> di
     def tell(what: dict[str, Any]) -> None:
         worker.log_event(topic(run_id), what)
 
-    tell({"worker": worker.address, "share": 0.0})
     with Watch(tell, stop.is_set, cancel.is_set, limits()) as watch:
         try:
             floor = floor_from(document)
