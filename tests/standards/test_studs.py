@@ -239,7 +239,16 @@ def test_a_zone_like_another_is_the_one_that_is_found_anew(rules, loaded):
         replace(s, shrink=0.9),
         replace(s, perimeter=zone(rules, d=0.25, loaded=loaded).shape.perimeter),
     ]
-    for shape in (bars, *elsewhere):
+    # A setting, the sides, the support and the face's depth count as well: what is found with them is never another's.
+    others = [
+        replace(s, simplified=True),
+        replace(s, sides=(0.4, 0.8)),
+        replace(s, whole=False),
+        replace(s, face=False),
+        replace(s, d_face=0.3),
+        replace(s, d_y=0.18),
+    ]
+    for shape in (bars, *elsewhere, *others):
         found, anew = rules.zone(shape, known), rules.zone(shape)
         assert found.coefficients == pytest.approx(anew.coefficients, rel=1e-12)
         assert found.resistance == pytest.approx(anew.resistance, rel=1e-12)

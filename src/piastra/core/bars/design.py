@@ -20,7 +20,7 @@ from piastra.core.reinforcement.through import Through
 from piastra.core.standards import Standard
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
-from piastra.core.strips.territories import box
+from piastra.core.strips.territories import box, corners
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -33,8 +33,6 @@ ALONG = 2.5
 """Neighbouring stations of one strip that lie further apart (m) have an opening between them."""
 TWO_LENGTHS = 0.93
 """Bars of two lengths are laid where their mass is no more than this share of that of one length."""
-POLYGON = 3
-"""Of the kinds of shapes, by their numbers."""
 SPARE = 1.01
 """So much more than is asked for is designed, as other bars lie at other depths."""
 
@@ -256,14 +254,12 @@ def _laid(site: Site, bars: Sequence[_Bars]) -> list[Group]:
     axes = [site.layout.axes[site.layout.strips[b.strip].axis] for b in bars]
     spare = [np.ceil((b.high - b.low) / STEP - 1e-6) * STEP - (b.high - b.low) for b in bars]
     rings = [
-        axis.point(
-            np.array([b.low - more / 2, b.high + more / 2, b.high + more / 2, b.low - more / 2]),
-            np.array([b.right, b.right, b.left, b.left]),
-        )
+        corners(axis, b.low - more / 2, b.high + more / 2, b.right, b.left)
         for b, axis, more in zip(bars, axes, spare, strict=True)
     ]
     parts, of = shapely.get_parts(shapely.intersection(shapely.polygons(np.array(rings)), site.region), return_index=True)
-    parts, of = parts[shapely.get_type_id(parts) == POLYGON], of[shapely.get_type_id(parts) == POLYGON]
+    whole = shapely.get_type_id(parts) == shapely.GeometryType.POLYGON
+    parts, of = parts[whole], of[whole]
     asking = [bars[k].asking for k in of.tolist()]
     part = np.repeat(np.arange(len(parts)), [len(a) for a in asking])
     lines = shapely.linestrings(site.cuts.ends[np.concatenate(asking)]) if len(parts) else np.zeros(0)

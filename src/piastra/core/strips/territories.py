@@ -20,9 +20,14 @@ HUGE = 500.0
 """A half-plane reaches so far, m."""
 
 
+def corners(axis: Axis, low: float, high: float, right: float, left: float) -> Array:
+    """Those (4, 2) m of the rectangle from ``low`` to ``high`` along an axis and from ``right`` to ``left`` of it, m."""
+    return axis.point(np.array([low, high, high, low]), np.array([right, right, left, left]))
+
+
 def box(axis: Axis, low: float, high: float, right: float, left: float) -> Polygon:
     """The rectangle from ``low`` to ``high`` along an axis and from ``right`` to ``left`` of it, m."""
-    return Polygon(axis.point(np.array([low, high, high, low]), np.array([right, right, left, left])))
+    return Polygon(corners(axis, low, high, right, left))
 
 
 def _beside(point: Array, way: Array, inner: Array) -> Polygon:
