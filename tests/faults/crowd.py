@@ -109,7 +109,10 @@ def gather(house: House, seconds: float) -> tuple[Seen, float]:
         floors.append(first.post(f"/api/projects/{project}/floors", json=body).json()["floor"])
     while any((first.get(f"/api/floors/{f}").json()["fresh"]) is None for f in floors):
         time.sleep(0.5)
-    headers = {"x-piastra-guard": first.headers["x-piastra-guard"], "Cookie": f"piastra={first.cookies['piastra']}"}
+    headers = {
+        "x-piastra-guard": first.headers["x-piastra-guard"], "Cookie": f"piastra={first.cookies['piastra']}",
+        "Accept-Encoding": "gzip, deflate",
+    }  # fmt: skip  # as browsers do
     seen, begun = Seen(), time.monotonic()
     until = begun + seconds
 

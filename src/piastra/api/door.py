@@ -24,8 +24,9 @@ from starlette.routing import BaseRoute, Match
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from piastra.api.bounds import HOSTS
-from piastra.store import entry, people
+from piastra.store import entry
 from piastra.store.people import ROLES
+from piastra.store.roles import ROLE_AT
 from piastra.store.tables import Role
 
 log = structlog.get_logger()
@@ -50,12 +51,6 @@ class Right(IntEnum):
     ADMINISTER = 7
 
 
-_PLACES: Sequence[tuple[str, str, Callable[[Session, int, int], Role | None]]] = (
-    ("project_id", "project", people.role_of),
-    ("floor_id", "floor", people.role_at_floor),
-    ("run_id", "run", people.role_at_run),
-)
-"""How an address names what is in a project, in words, and what somebody is there."""
 _LEAST: dict[Right, Role] = {Right.READ: "reader", Right.CHECK: "checker", Right.DESIGN: "designer", Right.OWN: "owner"}
 
 
@@ -195,8 +190,9 @@ def _admitted(
     changes = scope["method"] not in SAFE
     if changes:
         _of_this_site(scope)
+    at = _place(numbers) if right in _LEAST else None
     with make() as session:
-        entered = _entered(session, scope, active=name != "events")
+        entered = _entered(session, scope, active=name != "events", at=at)
         person = _person(entered) if entered else None
         if right is Right.ANYBODY:
             return person, entered.turned if entered else None
@@ -208,20 +204,30 @@ def _admitted(
             and not hmac.compare_digest(_header(scope, GUARD).encode(), person.guard.encode())
         ):
             raise _TurnedAwayError(403, "the request", "does not name the guard of your sign-in; load the page anew")
-        _may(session, person, right, numbers, scope["path"], changes)
+        _may(person, right, at, entered.role if entered else None, numbers, scope["path"], changes)
         return person, entered.turned if entered else None
 
 
-def _entered(session: Session, scope: Scope, active: bool) -> entry.Entered | None:
+def _place(numbers: Mapping[str, str]) -> entry.At | None:
+    """The place in a project that an address names."""
+    for kind in ROLE_AT:
+        given = numbers.get(f"{kind}_id")
+        if given is not None:
+            # What is no plain number is none of anybody's: other ways to write one are not read here and there in different ways.
+            return kind, int(given) if given.isascii() and given.isdigit() and len(given) < 10 else -1
+    return None
+
+
+def _entered(session: Session, scope: Scope, active: bool, at: entry.At | None) -> entry.Entered | None:
     kind, _, given = _header(scope, b"authorization").partition(" ")
     if kind.lower() == "bearer":
-        return entry.by_token(session, given.strip())
+        return entry.by_token(session, given.strip(), at)
     try:
         jar = SimpleCookie(_header(scope, b"cookie"))
     except CookieError:
         return None
     found = jar.get(cookie_name())
-    return entry.by_cookie(session, found.value, active) if found is not None else None
+    return entry.by_cookie(session, found.value, active, at) if found is not None else None
 
 
 def _person(entered: entry.Entered) -> Person:
@@ -240,8 +246,10 @@ def _of_this_site(scope: Scope) -> None:
         raise _TurnedAwayError(403, "the request", "comes from a page of another site")
 
 
-def _may(session: Session, person: Person, right: Right, numbers: Mapping[str, str], path: str, changes: bool) -> None:
-    """Raises unless a person has a right; what is in a project he is not in does not exist for him."""
+def _may(
+    person: Person, right: Right, at: entry.At | None, role: Role | None, numbers: Mapping[str, str], path: str, changes: bool
+) -> None:
+    """Raises unless a person, who is a ``role`` at a place, has a right; what is in a project he is not in does not exist for him."""
     if right is Right.ADMINISTER:
         if not person.administrator:
             raise _TurnedAwayError(403, "you", "are no administrator; ask one")
@@ -252,27 +260,15 @@ def _may(session: Session, person: Person, right: Right, numbers: Mapping[str, s
             raise _TurnedAwayError(403, "you", "work in projects of others and may not begin your own; ask an administrator")
     elif right in _LEAST:
         least = _LEAST[right]
-        role = _role(session, person, numbers, path)
+        if at is None:
+            raise _TurnedAwayError(403, path, "names no project")
+        if role is None:
+            kind, given = at[0], numbers[f"{at[0]}_id"][:20]
+            raise _TurnedAwayError(404, path, f"there is no {kind} {given}; it may have been deleted, or it is not yours to see")
         if ROLES.index(role) < ROLES.index(least):
             raise _TurnedAwayError(403, "you", f"are {role} in this project; this takes a {least}. An owner can change that")
     if person.reads_only and changes and right is not Right.READ:
         raise _TurnedAwayError(403, "the token", "is one for reading; make one that may change things")
-
-
-def _role(session: Session, person: Person, numbers: Mapping[str, str], path: str) -> Role:
-    for kind, word, role_at in _PLACES:
-        if kind not in numbers:
-            continue
-        given = numbers[kind]
-        # What is no plain number is none of anybody's: other ways to write one are not read here and there in different ways.
-        number = int(given) if given.isascii() and given.isdigit() and len(given) < 10 else -1
-        role = role_at(session, person.id, number)
-        if role is None:
-            raise _TurnedAwayError(
-                404, path, f"there is no {word} {given[:20]}; it may have been deleted, or it is not yours to see"
-            )
-        return role
-    raise _TurnedAwayError(403, path, "names no project")
 
 
 def _still(make: Callable[[], Session], scope: Scope, name: str, numbers: Mapping[str, str]) -> bool:

@@ -60,24 +60,23 @@ from piastra.store.tables import FloorRecord, ProjectRevision, Revision
 router = APIRouter(prefix="/api")
 
 
-@router.get("/floors/{floor_id}", responses=REFUSED)
-def floor(floor_id: int, session: Sessions) -> FloorState:
+@router.get("/floors/{floor_id}", responses=REFUSED, response_model=FloorState)
+def floor(floor_id: int, session: Sessions) -> Response:
     """A floor with its newest revision and its runs."""
-    record = store.floor(session, floor_id)
-    last, author = store.newest_by(session, floor_id)
-    head = shared.head(session, record.project_id)
+    record, last, author, head = shared.floor_with_head(session, floor_id)
     run, fresh = run_summaries(session, floor_id, last)
     family = store.family(session, record)
     first = family[0]
-    along = store.timeline(session, first)
-    return FloorState(
+    undo, redo = store.undo_and_redo(session, first)
+    state = FloorState(
         id=floor_id, name=record.name, project=head.record.name, project_id=record.project_id,
         level=record.level, follows=Named(id=first.id, name=first.name) if record.follows_id else None,
         twins=[Named(id=f.id, name=f.name) for f in family if f.id != floor_id],
         revision=last.number, author=author, line=last.line,
-        document=with_shared(store.unpack(last.content), head.model, record.level), run=run, fresh=fresh,
-        undo=along.before is not None, redo=along.after is not None,
+        document=with_shared(store.unpack(last.content), head.model, record.level), run=run, fresh=fresh, undo=undo, redo=redo,
     )  # fmt: skip
+    # Written here and not by the framework, which checks and writes what an operation gives in further threads.
+    return Response(state.model_dump_json(), media_type="application/json")
 
 
 def fitted(session: Session) -> Callable[[FloorRecord, dict[str, Any]], dict[str, Any]]:
@@ -99,8 +98,9 @@ def _append(session: Session, manager: Runs, floor_id: int, based_on: int, docum
     run, stands = runs.get(floor_id), None
     # It is saved by now, whatever becomes of the database.
     with suppress(DBAPIError):
-        standing = store.standing_run(session, mine)
-        stands = standing.id if standing is not None and standing.id != run else None
+        # What was begun for it is the newest that it has.
+        standing = store.standing_run(session, mine) if run is None else None
+        stands = standing.id if standing is not None else None
     return Saved(
         revision=mine.number, line=mine.line, run=run, twins=[f.name for f, _ in made if f.id != floor_id],
         stands=stands,
@@ -358,9 +358,23 @@ def compute_history(floor_id: int, session: Sessions, manager: Manager) -> Respo
 
 
 @router.get("/runs/{run_id}/results", responses=REFUSED, response_model=ResultsDocument)
-def results(run_id: int, session: Sessions) -> Response:
-    """The results document of a run."""
-    return Response(zlib.decompress(store.result(session, run_id, "results")), media_type="application/json")
+def results(run_id: int, session: Sessions, request: Request) -> Response:
+    """The results document of a run; to who reads that, as it is kept: compressed."""
+    found, headers = store.result(session, run_id, "results"), {"Vary": "Accept-Encoding"}
+    if _takes(request.headers.get("accept-encoding", ""), "deflate"):
+        headers["Content-Encoding"] = "deflate"
+    else:
+        found = zlib.decompress(found)
+    return Response(found, media_type="application/json", headers=headers)
+
+
+def _takes(accepted: str, coding: str) -> bool:
+    """Whether a coding is among those ``accepted`` (RFC 9110, 12.5.3), and not as one that is never to be used."""
+    for one in accepted.lower().split(","):
+        name, *weights = (part.strip() for part in one.split(";"))
+        if name == coding:
+            return not any(weight.removeprefix("q=").strip("0.") == "" for weight in weights)
+    return False
 
 
 @router.get("/runs/{run_id}/zone.{kind}", responses=REFUSED, response_class=Response)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
 from contextlib import suppress
 from dataclasses import asdict
 from typing import Annotated, Any
 
 from fastapi import Depends, Request
+from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
@@ -21,16 +23,21 @@ REFUSED: dict[int | str, dict[str, Any]] = {422: {"model": Problems}, 404: {"mod
 STALE: dict[int | str, dict[str, Any]] = {409: {"model": Conflict}, **REFUSED}
 
 
-def _session(request: Request) -> Any:
+async def _session(request: Request) -> AsyncIterator[Session]:
     if not hasattr(request.state, "still"):
         raise RuntimeError(f"{request.url.path} was not asked for at the door")
+    # Nothing is asked of the database yet, so that no thread has to wait for it.
     session = request.app.state.sessions()
     try:
         yield session
     finally:
-        # The answer is on its way by now; a database that went away meanwhile must not break it off.
-        with suppress(DBAPIError):
-            session.close()
+        await run_in_threadpool(_given_back, session)
+
+
+def _given_back(session: Session) -> None:
+    # The answer is on its way by now; a database that went away meanwhile must not break it off.
+    with suppress(DBAPIError):
+        session.close()
 
 
 def _manager(request: Request) -> Runs:

@@ -8,18 +8,20 @@ import threading
 from dataclasses import dataclass
 from datetime import timedelta
 from functools import cache
+from typing import Any
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
-from sqlalchemy import BindParameter, bindparam, delete, select, update
+from sqlalchemy import BindParameter, ColumnElement, bindparam, delete, null, select, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 from zxcvbn import zxcvbn  # type: ignore[import-untyped]  # it has no types
 
 from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.store import factor
+from piastra.store.roles import ROLE_AT, Place
 from piastra.store.sealed import keyed
-from piastra.store.tables import Attempts, Notice, SignIn, Token, User, now
+from piastra.store.tables import Attempts, Notice, Role, SignIn, Token, User, now
 
 SHORTEST, LONGEST = 12, 128
 """Characters of a password."""
@@ -208,29 +210,42 @@ def begin_sign_in(session: Session, user: User, browser: str = "") -> str:
 
 @dataclass(frozen=True, slots=True)
 class Entered:
-    """Who came in, by a browser's ``sign_in`` or by a ``token``; ``turned``: the new secret of the browser's cookie."""
+    """Who came in, by a browser's ``sign_in`` or by a ``token``; ``turned``: the new secret of the browser's cookie; ``role``: what he is at the place that was asked for."""
 
     user: User
     sign_in: SignIn | None = None
     token: Token | None = None
     turned: str | None = None
+    role: Role | None = None
 
 
+At = tuple[Place, int]
+"""A place in a project, by its number."""
 _MARK: BindParameter[str] = bindparam("mark")
-_BY_COOKIE = select(SignIn, User).join(User, User.id == SignIn.user_id).where((SignIn.digest == _MARK) | (SignIn.before == _MARK))
-_BY_TOKEN = select(Token, User).join(User, User.id == Token.user_id).where(Token.digest == _MARK)
+# Every request asks this: it is put into words once, and who comes and what he is there is one question.
+_ROLES: list[tuple[Place | None, ColumnElement[Any]]] = [(None, null()), *ROLE_AT.items()]
+_BY_COOKIE = {
+    kind: select(SignIn, User, role)
+    .join(User, User.id == SignIn.user_id)
+    .where((SignIn.digest == _MARK) | (SignIn.before == _MARK))
+    for kind, role in _ROLES
+}
+_BY_TOKEN = {
+    kind: select(Token, User, role).join(User, User.id == Token.user_id).where(Token.digest == _MARK) for kind, role in _ROLES
+}
 
 
-def by_cookie(session: Session, secret: str, active: bool = True) -> Entered | None:
-    """Who is signed in with a cookie's secret; it is exchanged when its time has come.
+def by_cookie(session: Session, secret: str, active: bool = True, at: At | None = None) -> Entered | None:
+    """Who is signed in with a cookie's secret, and his role ``at`` a place; the secret is exchanged when its time has come.
 
     A page that only listens is not ``active``: nobody may sit before it. A secret that was exchanged a while ago comes from somebody who copied it: that ends the sign-in.
     """
     mark, moment = digest(secret), now()
-    row = session.execute(_BY_COOKIE, {"mark": mark}).first()
+    kind, number = at or (None, 0)
+    row = session.execute(_BY_COOKIE[kind], {"mark": mark, "place": number}).first()
     if row is None:
         return None
-    found, user = row
+    found, user, role = row
     over = moment - found.made > LIFETIME or moment - found.seen > IDLE or user.barred
     stale = found.digest != mark and moment - found.turned > OVERLAP
     if over or stale:
@@ -251,21 +266,22 @@ def by_cookie(session: Session, secret: str, active: bool = True) -> Entered | N
     elif active and moment - found.seen > SEEN:
         session.execute(update(SignIn).where(SignIn.id == found.id).values(seen=moment))
         session.commit()
-    return Entered(user, sign_in=found, turned=turned)
+    return Entered(user, sign_in=found, turned=turned, role=role)
 
 
-def by_token(session: Session, secret: str) -> Entered | None:
-    """Who a script's token stands for."""
-    row = session.execute(_BY_TOKEN, {"mark": digest(secret)}).first()
+def by_token(session: Session, secret: str, at: At | None = None) -> Entered | None:
+    """Who a script's token stands for, and his role ``at`` a place."""
+    kind, number = at or (None, 0)
+    row = session.execute(_BY_TOKEN[kind], {"mark": digest(secret), "place": number}).first()
     if row is None:
         return None
-    found, user = row
+    found, user, role = row
     if found.expires < now() or user.barred:
         return None
     if found.used is None or now() - found.used > SEEN:
         session.execute(update(Token).where(Token.id == found.id).values(used=now()))
         session.commit()
-    return Entered(user, token=found)
+    return Entered(user, token=found, role=role)
 
 
 def end_sign_ins(session: Session, user_id: int, but: int | None = None) -> None:

@@ -6,7 +6,7 @@ import secrets
 from collections.abc import Sequence
 from datetime import timedelta
 
-from sqlalchemy import bindparam, delete, func, select, update
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -14,7 +14,6 @@ from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.store import entry, factor
 from piastra.store.repository import MissingError
 from piastra.store.tables import (
-    FloorRecord,
     Invitation,
     Kind,
     Membership,
@@ -22,7 +21,6 @@ from piastra.store.tables import (
     Project,
     Revision,
     Role,
-    RunRecord,
     SignIn,
     Token,
     User,
@@ -67,30 +65,6 @@ def not_too_many(session: Session, user_id: int) -> None:
 def names_known_to(session: Session, user_id: int) -> set[str]:
     """Names that are taken for a person: of projects that he works in. What others call theirs he is not told."""
     return {p.name for p, _ in projects_of(session, user_id)}
-
-
-_AT_FLOOR = (
-    select(Membership.role)
-    .join(FloorRecord, FloorRecord.project_id == Membership.project_id)
-    .where(FloorRecord.id == bindparam("floor"), Membership.user_id == bindparam("user"))
-)
-_AT_RUN = (
-    select(Membership.role)
-    .join(FloorRecord, FloorRecord.project_id == Membership.project_id)
-    .join(Revision, Revision.floor_id == FloorRecord.id)
-    .join(RunRecord, RunRecord.revision_id == Revision.id)
-    .where(RunRecord.id == bindparam("run"), Membership.user_id == bindparam("user"))
-)
-
-
-def role_at_floor(session: Session, user_id: int, floor_id: int) -> Role | None:
-    """What somebody is in the project that a floor is in; None for nobody there, and for a floor that is not there."""
-    return session.scalar(_AT_FLOOR, {"floor": floor_id, "user": user_id})
-
-
-def role_at_run(session: Session, user_id: int, run_id: int) -> Role | None:
-    """What somebody is in the project whose floor a run computed, as :func:`role_at_floor`."""
-    return session.scalar(_AT_RUN, {"run": run_id, "user": user_id})
 
 
 def members(session: Session, project_id: int) -> list[tuple[User, Role]]:

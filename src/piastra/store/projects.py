@@ -6,9 +6,9 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import bindparam, select
+from sqlalchemy import bindparam, func, select
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from piastra.core.model.project import Project as ProjectModel
 from piastra.core.model.project import project_from, project_of
@@ -51,6 +51,33 @@ def head(session: Session, project_id: int) -> Head:
         raise store.MissingError(f"there is no project {project_id}; it may have been deleted")
     last, author, record = found
     return Head(record, last.number, author, last.line, store.unpack(last.content))
+
+
+# One question, as every page asks it again and again.
+_OF_FLOOR, _OF_PROJECT = aliased(User), aliased(User)
+_WITH_FLOOR = (
+    select(FloorRecord, Revision, _OF_FLOOR.name, ProjectRevision, _OF_PROJECT.name, Project)
+    .join(Revision, Revision.floor_id == FloorRecord.id)
+    .join(_OF_FLOOR, _OF_FLOOR.id == Revision.author_id)
+    .join(Project, Project.id == FloorRecord.project_id)
+    .join(ProjectRevision, ProjectRevision.project_id == Project.id)
+    .join(_OF_PROJECT, _OF_PROJECT.id == ProjectRevision.author_id)
+    .where(
+        FloorRecord.id == bindparam("floor"),
+        Revision.number == select(func.max(Revision.number)).where(Revision.floor_id == FloorRecord.id).correlate(FloorRecord).scalar_subquery(),
+        ProjectRevision.number == select(func.max(ProjectRevision.number)).where(ProjectRevision.project_id == Project.id).correlate(Project).scalar_subquery(),
+    )
+)  # fmt: skip
+
+
+def floor_with_head(session: Session, floor_id: int) -> tuple[FloorRecord, Revision, str, Head]:
+    """A floor, its newest revision with the name of who made that, and its project's newest state. Raises
+    :class:`piastra.store.repository.MissingError`."""
+    found = session.execute(_WITH_FLOOR, {"floor": floor_id}).first()
+    if found is None:
+        raise store.MissingError(f"there is no floor {floor_id}; it may have been deleted")
+    record, last, author, shared, by, project = found
+    return record, last, author, Head(project, shared.number, by, shared.line, store.unpack(shared.content))
 
 
 def add(session: Session, document: dict[str, Any], author: str, taken: Collection[str] = ()) -> Head:

@@ -102,14 +102,7 @@ def put_in_order(session: Session, project_id: int, ids: Sequence[int]) -> None:
 
 # What every page asks for again and again is put into words once: that takes as long as the answer.
 _THE_FLOOR: BindParameter[int] = bindparam("floor")
-_FLOOR = select(FloorRecord).where(FloorRecord.id == _THE_FLOOR)
-_NEWEST = (
-    select(Revision, User.name)
-    .join(User, User.id == Revision.author_id)
-    .where(Revision.floor_id == _THE_FLOOR)
-    .order_by(Revision.number.desc())
-    .limit(1)
-)
+_NEWEST = select(Revision).where(Revision.floor_id == _THE_FLOOR).order_by(Revision.number.desc()).limit(1)
 _FAMILY = (
     select(FloorRecord)
     .where((FloorRecord.id == bindparam("first")) | (FloorRecord.follows_id == bindparam("first")))
@@ -120,6 +113,7 @@ _OWN_CHANGES = (
     .where(Revision.floor_id == _THE_FLOOR, Revision.number >= bindparam("begins"), Revision.carried.is_(False))
     .order_by(Revision.number)
 )
+_LAST_CHANGES = _OWN_CHANGES.order_by(None).order_by(Revision.number.desc()).limit(2)
 _LATEST = (
     select(RunRecord, Revision.number)
     .join(Revision, Revision.id == RunRecord.revision_id)
@@ -145,7 +139,7 @@ _STANDING = (
 
 def floor(session: Session, floor_id: int) -> FloorRecord:
     """A floor. Raises :class:`MissingError`."""
-    found = session.scalar(_FLOOR, {"floor": floor_id})
+    found = session.get(FloorRecord, floor_id)
     if found is None:
         raise MissingError(f"there is no floor {floor_id}; it may have been deleted")
     return found
@@ -180,15 +174,10 @@ def add_floor(
 
 def newest(session: Session, floor_id: int) -> Revision:
     """A floor's newest revision. Raises :class:`MissingError`."""
-    return newest_by(session, floor_id)[0]
-
-
-def newest_by(session: Session, floor_id: int) -> tuple[Revision, str]:
-    """A floor's newest revision, and the name of who made it. Raises :class:`MissingError`."""
-    found = session.execute(_NEWEST, {"floor": floor_id}).first()
+    found = session.scalar(_NEWEST, {"floor": floor_id})
     if found is None:
         raise MissingError(f"there is no floor {floor_id}; it may have been deleted")
-    return found[0], found[1]
+    return found
 
 
 def revision(session: Session, floor_id: int, number: int) -> Revision:
@@ -266,6 +255,16 @@ def timeline(session: Session, record: FloorRecord) -> Timeline:
     """A floor's own changes as undo and redo go along them."""
     rows = session.execute(_OWN_CHANGES, {"floor": record.id, "begins": record.begins}).all()
     return in_time([(r[0], r[1]) for r in rows])
+
+
+def undo_and_redo(session: Session, record: FloorRecord) -> tuple[bool, bool]:
+    """Whether there is something to undo, and to redo, among a floor's own changes."""
+    last = session.execute(_LAST_CHANGES, {"floor": record.id, "begins": record.begins}).all()
+    if last and last[0].restores is None:
+        # What was undone before a new change is dropped: however long the history is, nothing else of it matters.
+        return len(last) > 1, False
+    along = timeline(session, record)
+    return along.before is not None, along.after is not None
 
 
 @dataclass(frozen=True, slots=True)
