@@ -350,6 +350,21 @@ def test_killing_the_database_during_a_run_loses_no_revision_and_the_run_ends(se
         assert now == {k: v for k, v in by_level(document(level_1()), project(), LEVELS[0]).items() if k not in apart}
 
 
+def test_results_go_out_as_they_are_kept_to_who_reads_that(server, floor_id):
+    run = server.settled(floor_id)["fresh"]["id"]
+    with server.client() as client:
+        answers = {
+            accepted: client.get(f"/api/runs/{run}/results", headers={"Accept-Encoding": accepted})
+            for accepted in ("identity", "gzip, Deflate", "gzip;q=1, deflate;q=0.05", "deflate;q=0.0", "gzip", "deflated")
+        }
+    coded = [accepted for accepted, answer in answers.items() if answer.headers.get("content-encoding") == "deflate"]
+    assert coded == ["gzip, Deflate", "gzip;q=1, deflate;q=0.05"]
+    assert all(answer.headers["vary"] == "Accept-Encoding" for answer in answers.values())
+    plain = answers["identity"].json()
+    assert plain["verdict"]
+    assert all(answer.json() == plain for answer in answers.values())
+
+
 def test_no_run_is_left_running(server, database):
     from sqlalchemy import text
 

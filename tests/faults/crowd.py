@@ -13,6 +13,7 @@ import random
 import statistics
 import sys
 import tempfile
+import threading
 import time
 from collections import defaultdict
 from concurrent.futures import ThreadPoolExecutor
@@ -39,6 +40,16 @@ class Seen:
     failed: list[str] = field(default_factory=list)
     fresh: dict[int, list[float]] = field(default_factory=lambda: defaultdict(list))
     load: list[float] = field(default_factory=list)
+    newest: dict[int, int] = field(default_factory=dict)
+    _lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def saw(self, floor: int, run: int) -> None:
+        """Somebody has results of a run before him; an answer that was overtaken tells nothing new."""
+        with self._lock:
+            if run > self.newest.get(floor, 0):
+                if floor in self.newest:
+                    self.fresh[floor].append(time.monotonic())
+                self.newest[floor] = run
 
 
 class Line:
@@ -76,7 +87,9 @@ def _person(k: int, line: Line, floors: list[int], until: float, seen: Seen) -> 
     changes = time.monotonic() + chance.uniform(0, CHANGES)
     while time.monotonic() < until:
         state = line.state(seen.reads, seen, floor)
-        if state and state["fresh"] and chance.random() < 0.3:
+        if state:
+            seen.saw(floor, state["fresh"]["id"])
+        if state and chance.random() < 0.3:
             line.asked(seen.reads, seen, "GET", f"/api/runs/{state['fresh']['id']}/results")
         if state and time.monotonic() > changes:
             changes = time.monotonic() + CHANGES
@@ -86,17 +99,6 @@ def _person(k: int, line: Line, floors: list[int], until: float, seen: Seen) -> 
             body = {"based_on": state["revision"], "document": document, "line": f"load by {k}", "settle": "mine"}
             line.asked(seen.saves, seen, "PUT", f"/api/floors/{floor}", body)
         time.sleep(LOOKS)
-
-
-def _watch(line: Line, floor: int, until: float, seen: Seen) -> None:
-    last = None
-    while time.monotonic() < until:
-        seen.load.append(psutil.cpu_percent())
-        fresh = line.state([], seen, floor).get("fresh")
-        if fresh and fresh["id"] != last:
-            last = fresh["id"]
-            seen.fresh[floor].append(time.monotonic())
-        time.sleep(1.0)
 
 
 def gather(house: House, seconds: float) -> tuple[Seen, float]:
@@ -116,9 +118,11 @@ def gather(house: House, seconds: float) -> tuple[Seen, float]:
     seen, begun = Seen(), time.monotonic()
     until = begun + seconds
 
-    with ThreadPoolExecutor(FLOORS + PEOPLE) as together:
-        there = [together.submit(_watch, Line(house, headers), floor, until, seen) for floor in floors]
-        there += [together.submit(_person, k, Line(house, headers), floors, until, seen) for k in range(PEOPLE)]
+    with ThreadPoolExecutor(PEOPLE) as together:
+        there = [together.submit(_person, k, Line(house, headers), floors, until, seen) for k in range(PEOPLE)]
+        while time.monotonic() < until:
+            seen.load.append(psutil.cpu_percent())
+            time.sleep(1.0)
     for one in there:
         one.result()
     gaps = [b - a for f in floors for a, b in zip([begun, *seen.fresh[f]], [*seen.fresh[f], until], strict=True)]

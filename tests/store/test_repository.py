@@ -5,7 +5,9 @@ from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from piastra import __version__
+from piastra.core.model.project import project_of
 from piastra.engine import digest, engine
+from piastra.store import projects as shared
 from piastra.store import repository as store
 from piastra.store.database import connect, migrate
 from piastra.store.tables import ResultArray
@@ -27,6 +29,11 @@ def floor_file(name, size=1):
     """An empty floor's file."""
     materials = {"concretes": [{"id": "C", "strength_MPa": 30}], "rebars": [{"id": "B", "yield_MPa": 500}]}
     return {"format": "piastra-floor", "version": 1, "name": name, **materials, "slabs": [], "mesh": {"size_m": size}}
+
+
+def project_document(name):
+    """A project that such files fit."""
+    return project_of(floor_file("h"), name)
 
 
 @pytest.fixture
@@ -51,11 +58,20 @@ def around(along):
 
 
 def test_undo_and_redo_follow_the_line_of_changes(session, floor):
-    def step(number, restores=None):
-        store.save(session, floor, number - 1, floor_file(str(number)), "Ada", str(number), restores)
-        return around(store.timeline(session, store.floor(session, floor)))
+    record = store.floor(session, floor)
 
-    assert around(store.timeline(session, store.floor(session, floor))) == (None, None)
+    def now():
+        found = around(store.timeline(session, record))
+        # What every page asks is answered without the whole history where that does not matter.
+        told = store.undo_and_redo(session, record, store.newest(session, floor))
+        assert told == tuple(number is not None for number in found)
+        return found
+
+    def step(number, restores=None, carried=False):
+        store.save(session, floor, number - 1, floor_file(str(number)), "Ada", str(number), restores, carried)
+        return now()
+
+    assert now() == (None, None)
     assert step(2) == (1, None)
     assert step(3) == (2, None)
     assert step(4, restores=2) == (1, 3)
@@ -64,6 +80,29 @@ def test_undo_and_redo_follow_the_line_of_changes(session, floor):
     # A new change drops what had been undone.
     assert step(7) == (2, None)
     assert step(8, restores=2) == (1, 7)
+    # A change of the project is passed by, whatever stands before it.
+    assert step(9, carried=True) == (1, 7)
+    assert step(10) == (2, None)
+    assert step(11, carried=True) == (2, None)
+    record.begins = 10
+    assert now() == (None, None)
+    record.begins = 12
+    assert step(12) == (None, None)
+    assert step(13) == (12, None)
+
+
+def test_a_floor_is_opened_with_its_project_and_whether_it_is_alone(session):
+    project = shared.add(session, project_document("Lone quay"), "Ada").record.id
+    first, other = (store.add_floor(session, project, name, floor_file(name), "Ada").id for name in ("First", "Other"))
+    store.save(session, first, 1, floor_file("First", 2), "Ben", "coarser")
+    shared.save(session, project, 1, project_document("Long quay"), "Cleo", "called otherwise")
+    found = shared.opened(session, first)
+    assert (found.record.id, found.last.number, found.last.line, found.author, found.alone) == (first, 2, "coarser", "Ben", True)
+    assert (found.head.record.name, found.head.number, found.head.author) == ("Long quay", 2, "Cleo")
+    twin = store.add_floor(session, project, "Twin", floor_file("Twin"), "Ada", follows=first).id
+    assert [shared.opened(session, k).alone for k in (first, twin, other)] == [False, False, True]
+    with pytest.raises(store.MissingError, match="there is no floor 12345"):
+        shared.opened(session, 12345)
 
 
 def test_a_run_that_ended_stays_ended_and_keeps_its_results(session, floor):
@@ -127,7 +166,6 @@ def test_what_does_not_exist_is_told(session):
 
 
 def test_a_project_from_before_documents_gets_one_that_fits_its_floors(session):
-    from piastra.store import projects as shared
     from tests.floors import one_bay
 
     old = store.add_project(session, "Old quay")

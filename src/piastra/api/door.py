@@ -204,7 +204,7 @@ def _admitted(
             and not hmac.compare_digest(_header(scope, GUARD).encode(), person.guard.encode())
         ):
             raise _TurnedAwayError(403, "the request", "does not name the guard of your sign-in; load the page anew")
-        _may(person, right, at, entered.role if entered else None, numbers, scope["path"], changes)
+        _may(entered.role if entered else None, person, right, numbers, scope["path"], changes)
         return person, entered.turned if entered else None
 
 
@@ -246,10 +246,9 @@ def _of_this_site(scope: Scope) -> None:
         raise _TurnedAwayError(403, "the request", "comes from a page of another site")
 
 
-def _may(
-    person: Person, right: Right, at: entry.At | None, role: Role | None, numbers: Mapping[str, str], path: str, changes: bool
-) -> None:
-    """Raises unless a person, who is a ``role`` at a place, has a right; what is in a project he is not in does not exist for him."""
+def _may(role: Role | None, person: Person, right: Right, numbers: Mapping[str, str], path: str, changes: bool) -> None:
+    """Raises unless a person, who has a ``role`` at the place that an address names, has a right; what is in a project he is not in does not exist for
+    him."""
     if right is Right.ADMINISTER:
         if not person.administrator:
             raise _TurnedAwayError(403, "you", "are no administrator; ask one")
@@ -260,9 +259,10 @@ def _may(
             raise _TurnedAwayError(403, "you", "work in projects of others and may not begin your own; ask an administrator")
     elif right in _LEAST:
         least = _LEAST[right]
-        if at is None:
-            raise _TurnedAwayError(403, path, "names no project")
         if role is None:
+            at = _place(numbers)
+            if at is None:
+                raise _TurnedAwayError(403, path, "names no project")
             kind, given = at[0], numbers[f"{at[0]}_id"][:20]
             raise _TurnedAwayError(404, path, f"there is no {kind} {given}; it may have been deleted, or it is not yours to see")
         if ROLES.index(role) < ROLES.index(least):

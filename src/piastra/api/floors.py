@@ -63,16 +63,19 @@ router = APIRouter(prefix="/api")
 @router.get("/floors/{floor_id}", responses=REFUSED, response_model=FloorState)
 def floor(floor_id: int, session: Sessions) -> Response:
     """A floor with its newest revision and its runs."""
-    record, last, author, head = shared.floor_with_head(session, floor_id)
+    found = shared.opened(session, floor_id)
+    record, last, head = found.record, found.last, found.head
     run, fresh = run_summaries(session, floor_id, last)
-    family = store.family(session, record)
+    family = [record] if found.alone else store.family(session, record)
     first = family[0]
-    undo, redo = store.undo_and_redo(session, first)
+    undo, redo = store.undo_and_redo(session, first, last if first is record else store.newest(session, first.id))
+    # Given back here, in the thread that asked.
+    session.close()
     state = FloorState(
         id=floor_id, name=record.name, project=head.record.name, project_id=record.project_id,
         level=record.level, follows=Named(id=first.id, name=first.name) if record.follows_id else None,
         twins=[Named(id=f.id, name=f.name) for f in family if f.id != floor_id],
-        revision=last.number, author=author, line=last.line,
+        revision=last.number, author=found.author, line=last.line,
         document=with_shared(store.unpack(last.content), head.model, record.level), run=run, fresh=fresh, undo=undo, redo=redo,
     )  # fmt: skip
     # Written here and not by the framework, which checks and writes what an operation gives in further threads.
@@ -361,6 +364,7 @@ def compute_history(floor_id: int, session: Sessions, manager: Manager) -> Respo
 def results(run_id: int, session: Sessions, request: Request) -> Response:
     """The results document of a run; to who reads that, as it is kept: compressed."""
     found, headers = store.result(session, run_id, "results"), {"Vary": "Accept-Encoding"}
+    session.close()
     if _takes(request.headers.get("accept-encoding", ""), "deflate"):
         headers["Content-Encoding"] = "deflate"
     else:

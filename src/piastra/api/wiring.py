@@ -31,7 +31,8 @@ async def _session(request: Request) -> AsyncIterator[Session]:
     try:
         yield session
     finally:
-        await run_in_threadpool(_given_back, session)
+        if session.in_transaction():
+            await run_in_threadpool(_given_back, session)
 
 
 def _given_back(session: Session) -> None:

@@ -7,7 +7,7 @@ import queue
 import sys
 import threading
 import time
-from collections.abc import Callable, Collection
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
@@ -163,13 +163,17 @@ class RunManager(Runs):
             starves = self._turns.starves(floor_id, time.monotonic())
             going = {k: a for k, a in self._active.items() if a.floor_id == floor_id and a.launched}
             spared = [k for k, a in going.items() if a.computed or (starves and not a.rigorous)]
+            ended = [k for k, a in self._active.items() if a.floor_id == floor_id and k not in spared]
             try:
-                self._end_open(floor_id, "superseded", spared)
                 with self._sessions.begin() as session:
+                    for run_id in ended:
+                        store.set_state(session, run_id, "superseded")
                     run = store.begin_run(session, revision_id)
             except DBAPIError:
                 self.owe(floor_id)
                 return None
+            for run_id in ended:
+                self._let_go(run_id, "superseded")
             if len(spared) < len(going):
                 self._turns.again(floor_id)
             self._active[run.id] = Active(floor_id, number, document, revision_id, rigorous)
@@ -225,29 +229,29 @@ class RunManager(Runs):
     def stop(self, floor_id: int, state: str) -> None:
         """End a floor's open runs as ``superseded`` or ``cancelled``."""
         with self._lock:
-            self._end_open(floor_id, state)
+            ended = [k for k, a in self._active.items() if a.floor_id == floor_id]
+            with self._sessions.begin() as session:
+                for run_id in ended:
+                    store.set_state(session, run_id, state)
+            for run_id in ended:
+                self._let_go(run_id, state)
             for run_id in [k for f, k in self._turns.waiting.items() if f == floor_id]:
                 self._turns.drop(floor_id, run_id)
             self._turns.fed(floor_id, time.monotonic())
             self._dispatch()
 
-    def _end_open(self, floor_id: int, state: str, spared: Collection[int] = ()) -> None:
-        """End a floor's open runs but those ``spared``; its place in the queue stays."""
-        with self._lock:
-            open_ids = [k for k, a in self._active.items() if a.floor_id == floor_id and k not in spared]
-            for run_id in open_ids:
-                with self._sessions.begin() as session:
-                    store.set_state(session, run_id, state)
-                self._tell(run_id, {"state": state})
-                active = self._active.pop(run_id)
-                if not active.launched or active.computed:
-                    continue
-                if state == "cancelled":
-                    self._cancelled = time.monotonic()
-                    Event(cancel_flag(run_id), client=self.client).set()
-                Event(stop_flag(run_id), client=self.client).set()
-                if active.future is not None:
-                    active.future.cancel()
+    def _let_go(self, run_id: int, state: str) -> None:
+        """Tell that an open run has ended, and stop who works on it; its floor's place in the queue stays."""
+        self._tell(run_id, {"state": state})
+        active = self._active.pop(run_id)
+        if not active.launched or active.computed:
+            return
+        if state == "cancelled":
+            self._cancelled = time.monotonic()
+            Event(cancel_flag(run_id), client=self.client).set()
+        Event(stop_flag(run_id), client=self.client).set()
+        if active.future is not None:
+            active.future.cancel()
 
     def _launch(self, run_id: int) -> None:
         active = self._active[run_id]

@@ -53,10 +53,26 @@ def head(session: Session, project_id: int) -> Head:
     return Head(record, last.number, author, last.line, store.unpack(last.content))
 
 
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """A floor with its newest revision and its author, and its project's newest state. ``alone``: it is no twin and has none."""
+
+    record: FloorRecord
+    last: Revision
+    author: str
+    head: Head
+    alone: bool
+
+
+_OF_FLOOR, _OF_PROJECT, _TWIN = aliased(User), aliased(User), aliased(FloorRecord)
+_NEWEST = select(func.max(Revision.number)).where(Revision.floor_id == FloorRecord.id).correlate(FloorRecord)
+_NEWEST_OF_PROJECT = select(func.max(ProjectRevision.number)).where(ProjectRevision.project_id == Project.id).correlate(Project)
 # One question, as every page asks it again and again.
-_OF_FLOOR, _OF_PROJECT = aliased(User), aliased(User)
-_WITH_FLOOR = (
-    select(FloorRecord, Revision, _OF_FLOOR.name, ProjectRevision, _OF_PROJECT.name, Project)
+_OPENED = (
+    select(
+        FloorRecord, Revision, _OF_FLOOR.name, Project, ProjectRevision, _OF_PROJECT.name,
+        select(_TWIN.id).where(_TWIN.follows_id == FloorRecord.id).correlate(FloorRecord).exists(),
+    )
     .join(Revision, Revision.floor_id == FloorRecord.id)
     .join(_OF_FLOOR, _OF_FLOOR.id == Revision.author_id)
     .join(Project, Project.id == FloorRecord.project_id)
@@ -64,20 +80,20 @@ _WITH_FLOOR = (
     .join(_OF_PROJECT, _OF_PROJECT.id == ProjectRevision.author_id)
     .where(
         FloorRecord.id == bindparam("floor"),
-        Revision.number == select(func.max(Revision.number)).where(Revision.floor_id == FloorRecord.id).correlate(FloorRecord).scalar_subquery(),
-        ProjectRevision.number == select(func.max(ProjectRevision.number)).where(ProjectRevision.project_id == Project.id).correlate(Project).scalar_subquery(),
+        Revision.number == _NEWEST.scalar_subquery(),
+        ProjectRevision.number == _NEWEST_OF_PROJECT.scalar_subquery(),
     )
 )  # fmt: skip
 
 
-def floor_with_head(session: Session, floor_id: int) -> tuple[FloorRecord, Revision, str, Head]:
-    """A floor, its newest revision with the name of who made that, and its project's newest state. Raises
-    :class:`piastra.store.repository.MissingError`."""
-    found = session.execute(_WITH_FLOOR, {"floor": floor_id}).first()
+def opened(session: Session, floor_id: int) -> Opened:
+    """A floor as it is opened. Raises :class:`piastra.store.repository.MissingError`."""
+    found = session.execute(_OPENED, {"floor": floor_id}).first()
     if found is None:
         raise store.MissingError(f"there is no floor {floor_id}; it may have been deleted")
-    record, last, author, shared, by, project = found
-    return record, last, author, Head(project, shared.number, by, shared.line, store.unpack(shared.content))
+    record, last, author, project, shared, by, followed = found
+    head = Head(project, shared.number, by, shared.line, store.unpack(shared.content))
+    return Opened(record, last, author, head, record.follows_id is None and not followed)
 
 
 def add(session: Session, document: dict[str, Any], author: str, taken: Collection[str] = ()) -> Head:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from pydantic_core import to_json
 from sqlalchemy import BindParameter, bindparam, delete, func, or_, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
@@ -53,7 +54,7 @@ class RevisionHead:
 
 def pack(document: Any, level: int = 6) -> bytes:
     """A JSON document, compressed."""
-    return zlib.compress(json.dumps(document, ensure_ascii=False, separators=(",", ":")).encode(), level)
+    return zlib.compress(to_json(document, inf_nan_mode="constants"), level)
 
 
 def unpack(content: bytes) -> Any:
@@ -113,7 +114,6 @@ _OWN_CHANGES = (
     .where(Revision.floor_id == _THE_FLOOR, Revision.number >= bindparam("begins"), Revision.carried.is_(False))
     .order_by(Revision.number)
 )
-_LAST_CHANGES = _OWN_CHANGES.order_by(None).order_by(Revision.number.desc()).limit(2)
 _LATEST = (
     select(RunRecord, Revision.number)
     .join(Revision, Revision.id == RunRecord.revision_id)
@@ -257,12 +257,11 @@ def timeline(session: Session, record: FloorRecord) -> Timeline:
     return in_time([(r[0], r[1]) for r in rows])
 
 
-def undo_and_redo(session: Session, record: FloorRecord) -> tuple[bool, bool]:
-    """Whether there is something to undo, and to redo, among a floor's own changes."""
-    last = session.execute(_LAST_CHANGES, {"floor": record.id, "begins": record.begins}).all()
-    if last and last[0].restores is None:
-        # What was undone before a new change is dropped: however long the history is, nothing else of it matters.
-        return len(last) > 1, False
+def undo_and_redo(session: Session, record: FloorRecord, last: Revision) -> tuple[bool, bool]:
+    """Whether there is something to undo, and to redo, among the own changes of a floor whose newest revision is ``last``."""
+    if last.restores is None and not last.carried:
+        # A new change drops what had been undone before it, however long the history is; only the one that it begins with is not undone.
+        return last.number > record.begins, False
     along = timeline(session, record)
     return along.before is not None, along.after is not None
 
