@@ -40,7 +40,7 @@ class Fed(RunManager):
 
     def __init__(self, slots):
         self._lock, self._active, self.heard = threading.RLock(), {}, Listening()
-        self._turns, self._slots, self._owed = Turns(), slots, set()
+        self._turns, self._slots, self._owed, self._took = Turns(), slots, set(), {}
         self.held, self._enders = [], SimpleNamespace(submit=lambda *given: self.held.append(given))
         self.numbers, self.away, self.client, self._closing, self._cancelled = 0, False, None, threading.Event(), 0.0
 
@@ -55,7 +55,7 @@ class Fed(RunManager):
         return SimpleNamespace(begin=self._begin)
 
     def _launch(self, run_id):
-        self._active[run_id].launched = True
+        self._active[run_id].launched, self._active[run_id].since = True, managing.time.monotonic()
 
 
 def driven(monkeypatch, slots):
@@ -126,6 +126,46 @@ def test_an_edit_that_follows_at_once_supersedes_the_run_that_goes_on_and_a_canc
     clock[0] += 1.0
     quicker = manager.submit(3, 7, 3, {})
     assert list(manager._active) == [quicker]
+
+
+def test_where_others_wait_the_half_of_a_run_is_not_thrown_away(monkeypatch):
+    manager, clock = driven(monkeypatch, slots=1)
+
+    def at(seconds, floor, **more):
+        clock[0] = seconds
+        run = manager.submit(floor, 1, 1, {}, **more)
+        return run, [k for k, a in manager._active.items() if a.launched]
+
+    first, _ = at(0.0, 1)
+    # What a run takes is known of the last one.
+    clock[0] = 2.0
+    manager._active[first].future = future = SimpleNamespace(status="finished", cancelled=lambda: False)
+    manager._ended(first, future)
+    manager._finish(first, lambda session: None, {"state": "fresh"})
+    assert manager._took == {1: 2.0}
+    alone, going = at(10.0, 1)
+    assert going == [alone]
+    # Nobody else waits: the newest is what he wants who edits.
+    newer, going = at(11.2, 1)
+    assert going == [newer]
+    other, _ = at(11.3, 2)
+    # Less than the half of it is done.
+    early, going = at(12.1, 1)
+    assert going == [other]
+    clock[0] = 12.2
+    manager._finish(other, lambda session: None, {"state": "fresh"})
+    at(12.3, 2)
+    late, going = at(13.3, 1)
+    assert going == [early]
+    for run in (early, late):
+        manager._finish(run, lambda session: None, {"state": "fresh"})
+    # A life of a floor is for quiet times, and what it takes is not what an edit takes.
+    manager.stop(2, "cancelled")
+    life, going = at(20.0, 1, rigorous=True)
+    assert going == [life]
+    waits, _ = at(20.1, 2)
+    at(22.9, 1)
+    assert (life in manager._active, manager._active[waits].launched) == (False, True)
 
 
 def test_a_worker_has_its_next_run_while_the_last_one_is_written(monkeypatch):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 import queue
 import sys
@@ -59,6 +60,8 @@ class Active:
     launched: bool = False
     computed: bool = False
     future: Future | None = None
+    since: float = 0.0
+    """When it was launched."""
 
 
 def _secured(address: str) -> Security | None:
@@ -117,6 +120,8 @@ class RunManager(Runs):
         self.heard = Listening()
         self._turns, self._slots = Turns(), 1
         self._owed: set[int] = set()
+        self._took: dict[int, float] = {}
+        """Seconds that the last run of a floor took."""
         self._lock = threading.RLock()
         self._closing = threading.Event()
         self._cancelled = -ENDING_SECONDS
@@ -156,13 +161,16 @@ class RunManager(Runs):
         self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False
     ) -> int | None:
         """Run a revision when it is the floor's turn; an open run of the same floor is superseded, and its turn is the new one's, unless the floor is
-        edited without pause and has had no results for long: then the run that goes on comes to its end first. Where the floor has a history, a
-        ``rigorous`` run follows by itself. None where the database is away: the floor is run when it is back."""
+        edited without pause and has had no results for long, or others wait and the half of it is done: then the run that goes on comes to its end
+        first. Where the floor has a history, a ``rigorous`` run follows by itself. None where the database is away: the floor is run when it is
+        back."""
         with self._lock:
+            now = time.monotonic()
             # What is computed is nearly there.
-            starves = self._turns.starves(floor_id, time.monotonic())
+            starves = self._turns.starves(floor_id, now)
+            half = now - self._took.get(floor_id, math.inf) / 2 if self._turns.others(floor_id) else -math.inf
             going = {k: a for k, a in self._active.items() if a.floor_id == floor_id and a.launched}
-            spared = [k for k, a in going.items() if a.computed or (starves and not a.rigorous)]
+            spared = [k for k, a in going.items() if a.computed or ((starves or a.since < half) and not a.rigorous)]
             ended = [k for k, a in self._active.items() if a.floor_id == floor_id and k not in spared]
             try:
                 with self._sessions.begin() as session:
@@ -177,7 +185,7 @@ class RunManager(Runs):
             if len(spared) < len(going):
                 self._turns.again(floor_id)
             self._active[run.id] = Active(floor_id, number, document, revision_id, rigorous)
-            self._turns.ask(floor_id, run.id, time.monotonic(), patient=rigorous)
+            self._turns.ask(floor_id, run.id, now, patient=rigorous)
             self._tell(run.id, {"state": "queued", "stage": "", "share": 0.0})
             self._dispatch()
         return run.id
@@ -255,7 +263,7 @@ class RunManager(Runs):
 
     def _launch(self, run_id: int) -> None:
         active = self._active[run_id]
-        active.launched, active.computed = True, False
+        active.launched, active.computed, active.since = True, False, time.monotonic()
 
         # This handler runs on the client's own loop, which must never wait for our lock: it only passes things on.
         self.client.subscribe_topic(topic(run_id), lambda event: self._reports.put((run_id, event[1])))
@@ -279,6 +287,8 @@ class RunManager(Runs):
                 return
             if future.status == "finished":
                 active.computed = True
+                if not active.rigorous:
+                    self._took[active.floor_id] = time.monotonic() - active.since
                 self._dispatch()
         self._enders.submit(self._settle, run_id, active, future)
 

@@ -42,6 +42,10 @@ class Turns:
         """Whether a floor has waited so long that its run shall come to its end although there is a newer revision."""
         return now - self.hungry.get(floor, now) > HUNGRY_SECONDS
 
+    def others(self, floor: int) -> bool:
+        """Whether others wait for their turn: what is done for a floor and comes to nothing is lost to them too."""
+        return any(f != floor for f in self.waiting)
+
     def again(self, floor: int) -> None:
         """Its last turn came to nothing, as it was edited meanwhile: the floor is the next of those that have waited as long."""
         self.had[floor] = self.before.get(floor, 0) - 0.5
