@@ -2053,7 +2053,7 @@ export interface paths {
         };
         /**
          * Results
-         * @description The results document of a run.
+         * @description The results document of a run; to who reads that, as it is kept: compressed.
          */
         get: operations["results"];
         put?: never;
