@@ -43,16 +43,19 @@ class Turns:
         return now - self.hungry.get(floor, now) > HUNGRY_SECONDS
 
     def others(self, floor: int) -> bool:
-        """Whether others wait for their turn: what is done for a floor and comes to nothing is lost to them too."""
-        return any(f != floor for f in self.waiting)
+        """Whether somebody waits for the turn of another floor: what is done for this one and comes to nothing is lost to him too."""
+        return any(f != floor and f in self.hungry for f in self.waiting)
 
     def again(self, floor: int) -> None:
         """Its last turn came to nothing, as it was edited meanwhile: the floor is the next of those that have waited as long."""
         self.had[floor] = self.before.get(floor, 0) - 0.5
 
     def take(self, busy: Collection[int]) -> int | None:
-        """The run whose turn it is, of a floor that is not ``busy`` with another one: of two that never had one, the first to ask."""
-        floor = min((f for f in self.waiting if f not in busy), key=lambda f: self.had.get(f, 0), default=None)
+        """The run whose turn it is, of a floor that is not ``busy`` with another one: of two that never had one, the first to ask. What nobody waits for
+        comes when nobody waits."""
+        floor = min(
+            (f for f in self.waiting if f not in busy), key=lambda f: (f not in self.hungry, self.had.get(f, 0)), default=None
+        )
         if floor is None:
             return None
         self.turn += 1
