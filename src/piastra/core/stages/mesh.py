@@ -32,9 +32,9 @@ def _inputs(floor: Floor) -> None:
 
 def _make(given: None, made: Made[Meshed]) -> Meshed:
     linework = made[LINEWORK]
-    mesh = make_mesh(linework)
+    mesh = make_mesh(linework, made.earlier.mesh.faces if made.earlier else None)
     area = shapely.unary_union(linework.parts.polygons)
     return Meshed(mesh, elements_of(mesh), np.concatenate([mesh.quad_face, mesh.tri_face]), area)
 
 
-MESH = Stage("mesh", _inputs, _make, (LINEWORK,))
+MESH = Stage("mesh", _inputs, _make, (LINEWORK,), kin=())
