@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from scipy.spatial import Delaunay
 
 from piastra.core.geometry.partition import GRID, partition
-from piastra.core.mesh import mesher
+from piastra.core.mesh import faces, mesher
 from piastra.core.mesh.mesher import make_mesh
 from piastra.core.mesh.pairing import FLAT, paired, without_slivers
 from piastra.core.mesh.plan import make_linework
@@ -106,8 +106,8 @@ def test_a_sliver_on_a_straight_edge_is_flipped_away():
 def test_the_last_rung_meshes_what_recombination_folds(monkeypatch):
     """With every recombined face taken for folded, the floor is meshed all the same, conforming and whole."""
     linework = make_linework(floor_from(flat_slab(2, 1, size=0.8)))
-    plain = mesher._folded
-    monkeypatch.setattr(mesher, "_folded", lambda blocks, xy: any(b.shape[1] == 4 for b in blocks) or plain(blocks, xy))
+    plain = faces._folded
+    monkeypatch.setattr(faces, "_folded", lambda blocks, xy: any(b.shape[1] == 4 for b in blocks) or plain(blocks, xy))
     mesh = make_mesh(linework)
     assert area(mesh) == pytest.approx(linework.region.area, rel=1e-6)
     assert len(mesh.quads) > len(mesh.tris)
@@ -115,7 +115,7 @@ def test_the_last_rung_meshes_what_recombination_folds(monkeypatch):
         [np.sort(np.column_stack([e.ravel(), np.roll(e, -1, axis=1).ravel()]), axis=1) for e in (mesh.quads, mesh.tris)]
     )
     assert np.unique(inner, axis=0, return_counts=True)[1].max() == 2
-    monkeypatch.setattr(mesher, "_folded", lambda blocks, xy: True)
+    monkeypatch.setattr(faces, "_folded", lambda blocks, xy: True)
     with pytest.raises(RefusedError, match=r"cannot be meshed near \(.*\); remove the sliver there"):
         make_mesh(linework)
 
@@ -161,3 +161,54 @@ def test_a_process_that_has_meshed_outlives_a_pipe_that_breaks():
     )
     done = subprocess.run([sys.executable, "-c", told], capture_output=True, text=True, check=False)
     assert (done.returncode, done.stderr.strip().splitlines()[-1]) == (1, "BrokenPipeError: [Errno 32] Broken pipe")
+
+
+def moved(k, dx, dy=0.0, **more):
+    document = flat_slab(3, 2, size=0.7, **more)
+    document["thickenings"] = [
+        {"id": "T", "kind": "drop_panel", "outline": [[4, 4], [8, 4], [8, 8], [4, 8]], "thickness_m": 0.35}
+    ]
+    x, y = document["columns"][k]["at"]
+    document["columns"][k]["at"] = [x + dx, y + dy]
+    return floor_from(document)
+
+
+SET = {"supports": [{"id": "P", "kind": "point", "at": [9.0, 9.0]}]}
+
+
+@pytest.mark.parametrize(
+    ("floor", "pressed", "anew"),
+    [
+        # Within its drop panel a column changes the panel and the footprint, and no more.
+        (moved(4, 0.03, 0.02), (), 2),
+        # One at the floor's corner changes the numbers of all that comes after it: whatever is kept is what would come out again.
+        (moved(0, 0.1), (), None),
+        (moved(11, -0.4, -0.4), (), None),
+        (moved(4, 0.0, **SET), (), None),
+        (moved(4, 0.0), (((15.0, 9.0), 0.0, 0.0),), None),
+        # A load that presses elsewhere within a face changes no border.
+        (moved(4, 0.0), (((15.2, 9.4), 0.0, 0.0),), 1),
+    ],
+    ids=["within a panel", "a corner", "another corner", "a point", "a load", "the load elsewhere"],
+)
+def test_a_face_is_meshed_anew_where_something_in_it_changes(floor, pressed, anew, monkeypatch):
+    before = make_mesh(make_linework(moved(4, 0.0)))
+    if pressed and pressed[0][0][0] > 15:
+        before = make_mesh(make_linework(moved(4, 0.0), (((15.0, 9.0), 0.0, 0.0),)))
+    meshed = []
+    plain = mesher.mesh_faces
+    monkeypatch.setattr(
+        mesher, "mesh_faces", lambda plan, surfaces, which, edge: meshed.extend(which) or plain(plan, surfaces, which, edge)
+    )
+    linework = make_linework(floor, pressed)
+    warm = make_mesh(linework, before.faces)
+    assert anew is None or len(meshed) == anew
+    cold = make_mesh(linework)
+    assert np.array_equal(warm.xy, cold.xy)
+    assert np.array_equal(warm.quads, cold.quads)
+    assert np.array_equal(warm.tris, cold.tris)
+    assert np.array_equal(warm.quad_face, cold.quad_face)
+    # What has been meshed already is not looked at again.
+    meshed.clear()
+    make_mesh(linework, warm.faces)
+    assert meshed == []

@@ -27,7 +27,7 @@ def piece_lines(lines: Sequence[BaseGeometry], region: BaseGeometry, size: float
     ``lines`` and cross none of these at a small angle; none for a plan that is not large. ``size`` m of the elements."""
     if region.area < LARGE * size * size:
         return []
-    ends = _segments([*lines, region.boundary])
+    ends = segments([*lines, region.boundary])
     angle = _main_direction(ends)
     c, s = np.cos(angle), np.sin(angle)
     turn = np.array([[c, -s], [s, c]])
@@ -46,8 +46,8 @@ def piece_lines(lines: Sequence[BaseGeometry], region: BaseGeometry, size: float
     return found
 
 
-def _segments(lines: Sequence[BaseGeometry]) -> Array:
-    """Ends (k, 2, 2) of all straight pieces."""
+def segments(lines: Sequence[BaseGeometry]) -> Array:
+    """Ends (k, 2, 2) of all straight pieces of lines."""
     parts = shapely.get_parts(np.asarray(lines, dtype=object))
     xy, of = shapely.get_coordinates(parts, return_index=True)
     same = of[1:] == of[:-1]

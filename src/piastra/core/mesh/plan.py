@@ -15,6 +15,7 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.geometry.arcs import chords, polygon, polyline
 from piastra.core.geometry.partition import Partition, partition
 from piastra.core.mesh.pieces import piece_lines
+from piastra.core.mesh.singular import singular_points
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.footprint import beam_outline, footprint
 from piastra.core.model.message import Message
@@ -168,6 +169,9 @@ Pressed = tuple[tuple[float, float], float, float]
 
 FINER = 3.0
 """Elements are so many times finer at a point load than elsewhere, and at a patch a third of its lesser side."""
+FINEST = 4.0
+"""Elements are so many times finer where shear has no bound: at the effective depth from there it is then within a tenth, with slabs of a
+thirtieth of the span and the usual size."""
 
 
 def _finer(pressed: Sequence[Pressed], size: float) -> tuple[tuple[tuple[float, float], float, float], ...]:
@@ -223,6 +227,7 @@ def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
 
     along = [(w.id, LineString(polyline(w.line, size))) for w in floor.walls]
     along += [(s.id, LineString(polyline(s.line, size))) for s in floor.supports if s.kind == "line"]
+    loose = {s.id for s in floor.supports if s.kind == "line" and s.vertical in ("free", 0.0)}
     supports: list[tuple[str, LineString]] = []
     for label, line in along:
         supports += [(label, LineString(piece)) for piece in pairwise(line.coords)]
@@ -243,7 +248,11 @@ def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
     lines += piece_lines(lines, coarse, size)
     parts = partition(lines, coarse, merged(size))
     standing = _owner(prints, [(k,) for k in range(len(prints))], parts.inside)
-    finer = (*(((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements), *_finer(pressed, size))
+    holding = [line for label, line in along if label not in loose]
+    finer = (
+        *(((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements), *_finer(pressed, size),
+        *((at, size / FINEST, size) for at in singular_points(holding, coarse, prints, merged(size), size)),
+    )  # fmt: skip
     return Linework(
         parts, standing, size, region, tuple(prints), tuple(supports), tuple(points), tuple(messages), finer
     )  # fmt: skip

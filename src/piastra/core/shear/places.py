@@ -21,6 +21,8 @@ WIDTH = 2.0
 """Shear is the mean over pieces no longer than so many effective depths."""
 POINTS = 4
 """Points of a piece, at each of which the shear is read."""
+TOUCHING = 1e-3
+"""What is nearer to each other than this (m) touches."""
 SHORTEST = 0.3
 """A piece of line shorter than this (m) is none."""
 
@@ -44,7 +46,8 @@ def lines_of(
     What lies within a column's footprint or no further than ``depth`` from its face is punching's.
     """
     away = depth if distance is None else distance
-    near = shapely.union_all([f.buffer(depth) for f in footprints]) if footprints else Polygon()
+    # A line that touches, as beside a beam as wide as its column, lies no further away.
+    near = shapely.union_all([f.buffer(depth + TOUCHING) for f in footprints]) if footprints else Polygon()
     free = region.difference(near)
     shapely.prepare(free)
     carried: list[tuple[str, str]] = []

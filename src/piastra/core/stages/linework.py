@@ -16,7 +16,7 @@ def _inputs(floor: Floor) -> tuple[Floor, tuple[Pressed, ...]]:
     seen = only(
         floor, "mesh", slabs=("outline",), openings=("outline",), thickenings=("outline",), beams=("line", "width_m"),
         one_way_areas=("outline",), stiffness_areas=("outline",), columns=("id", "at", "shape", "angle_deg"), walls=("id", "line"),
-        supports=("id", "kind", "at", "line", "outline"),
+        supports=("id", "kind", "at", "line", "outline", "vertical"),
     )  # fmt: skip
     return seen, tuple(sorted(set(pressed)))
 

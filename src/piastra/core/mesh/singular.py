@@ -1,0 +1,76 @@
+"""Where shear has no bound: ends and bends of what holds the floor along lines. Elements of the target size see little of it there."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from shapely.geometry import LineString
+from shapely.geometry.base import BaseGeometry
+
+from piastra.core.mesh.pieces import segments
+
+Array = npt.NDArray[np.float64]
+
+BOUNDED = 0.9
+"""Exponent from which on elements of the target size follow a deflection: shear then grows like the inverse of the tenth root at the most."""
+SAME = np.radians(2.0)
+"""An edge that leaves a place in the direction of a line that holds, but for this, is held."""
+
+
+def singular_points(
+    held: Sequence[LineString], region: BaseGeometry, footprints: Sequence[BaseGeometry], near: float, size: float
+) -> list[tuple[float, float]]:
+    """Places (m) where the shear beside the lines ``held`` grows without bound as one comes nearer; not those within columns' ``footprints``.
+
+    What lies within ``near`` (m) of a place is at it; concrete that ends within half an element's ``size`` (m) is none. There the deflection by
+    shear goes like r to the power of pi / alpha between two lines that hold, and of pi / (2 alpha) between one and a free edge, with alpha the
+    angle of concrete between them. Source: Burton and Sinclair 1986 (plates that give way in shear).
+    """
+    lines = segments(held)
+    if not len(lines):
+        return []
+    edges = segments([region.boundary])
+    columns = shapely.union_all(list(footprints)).buffer(near)
+    found: list[tuple[float, float]] = []
+    for x, y in np.unique(np.round(lines.reshape(-1, 2) / near) * near, axis=0):
+        p = lines.reshape(-1, 2)[np.hypot(*(lines.reshape(-1, 2) - (x, y)).T).argmin()]
+        if columns.intersects(shapely.Point(p)) or any(np.hypot(p[0] - a, p[1] - b) <= near for a, b in found):
+            continue
+        if _is_singular(p, lines, edges, region, near, size):
+            found.append((float(p[0]), float(p[1])))
+    return found
+
+
+def _is_singular(p: Array, lines: Array, edges: Array, region: BaseGeometry, near: float, size: float) -> bool:
+    holding = _rays(p, lines, near)
+    free = [a for a in _rays(p, edges, near) if all(abs((a - b + np.pi) % (2 * np.pi) - np.pi) > SAME for b in holding)]
+    rays = sorted([(a, True) for a in holding] + [(a, False) for a in free])
+    for (a, one), (b, other) in zip(rays, [*rays[1:], (rays[0][0] + 2 * np.pi, rays[0][1])], strict=True):
+        alpha = b - a
+        middle = p + 0.5 * size * np.array([np.cos(a + alpha / 2), np.sin(a + alpha / 2)])
+        if (
+            (one or other)
+            and region.contains(shapely.Point(middle))
+            and np.pi / (alpha if one and other else 2 * alpha) < BOUNDED
+        ):
+            return True
+    return False
+
+
+def _rays(p: Array, segments: Array, near: float) -> list[float]:
+    """Directions (rad) in which pieces of line leave a place, each once."""
+    way = segments[:, 1] - segments[:, 0]
+    length = np.maximum(np.hypot(*way.T), 1e-12)
+    along = ((p - segments[:, 0]) * way).sum(axis=1) / length
+    off = np.abs((p - segments[:, 0])[:, 0] * way[:, 1] - (p - segments[:, 0])[:, 1] * way[:, 0]) / length
+    at = (off <= near) & (along >= -near) & (along <= length + near)
+    onward, back = at & (along < length - near), at & (along > near)
+    turned = np.concatenate([np.arctan2(way[onward, 1], way[onward, 0]), np.arctan2(-way[back, 1], -way[back, 0])])
+    out: list[float] = []
+    for angle in np.mod(turned, 2 * np.pi):
+        if all(abs((angle - other + np.pi) % (2 * np.pi) - np.pi) > SAME for other in out):
+            out.append(float(angle))
+    return out
