@@ -73,6 +73,7 @@ from piastra.core.stages.sags import SAGS
 from piastra.core.stages.sections import SECTIONS
 from piastra.core.stages.sharing import SHARING, Sharing
 from piastra.core.stages.shear import SHEAR
+from piastra.core.stages.slab_outlines import SLAB_OUTLINES
 from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stations import STATIONS
 from piastra.core.stages.steel import STEEL, Steel
@@ -92,7 +93,7 @@ from piastra.core.trace.amounts import spot
 Array = npt.NDArray[np.float64]
 
 STAGES: tuple[Stage[Any, Any], ...] = (
-    LINEWORK, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, LAYOUT, STATIONS, SOLUTIONS,
+    LINEWORK, SLAB_OUTLINES, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, LAYOUT, STATIONS, SOLUTIONS,
     PLAIN_FORCES, FORCES, SHARING, PLAIN_STRIPS, STRIPS,
     ARRANGEMENTS, FACTORS, TENDON_STATIONS, LIFTED, MATS, COLUMN_BARS, ZONE_OUTLINES, ABOUT_STATIONS, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, OVER_ZONES, ZONE_PLACES, ZONE_FORCES, ZONES,
     FIRST_CHECKED, STEEL_EVERYWHERE, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, CHECKED, OPINION_PLACES, OPINIONS, REMEDIES, MENDS,

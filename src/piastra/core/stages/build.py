@@ -140,8 +140,7 @@ class Stage(Generic[I, T_co]):
     ``inputs`` picks from a floor what the stage reads; it is what is hashed, and all that ``make`` sees of the floor.
     ``needs`` are the stages whose results it reads. ``content``, where given, is what later stages read of the result: their
     keys then follow that content, so that an edit that leaves it as it was runs nothing after it. ``kin`` names what of
-    ``needs`` a result's re-usable parts depend on: ``make`` may take such parts from the last result of equal kin, if there are none from the
-    last result of all.
+    ``needs`` a result's re-usable parts depend on: ``make`` may take such parts from the last result of equal kin.
     """
 
     name: str
@@ -149,7 +148,7 @@ class Stage(Generic[I, T_co]):
     make: Callable[[I, Made[T_co]], T_co]
     needs: tuple[Stage[Any, Any], ...] = ()
     content: Callable[[T_co], Any] | None = None
-    kin: tuple[Stage[Any, Any], ...] | None = None
+    kin: tuple[Stage[Any, Any], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -253,7 +252,7 @@ class Run:
         found: T | None = self.cache.get(key)
         self._used.add(key)
         if not known:
-            kin = f"{stage.name}:{key_of([self.keys[n.name] for n in stage.kin])}" if stage.kin is not None else ""
+            kin = f"{stage.name}:{key_of([self.keys[n.name] for n in stage.kin])}" if stage.kin else ""
             last = self.cache.kin.get(kin)
             earlier = self.cache.get(last) if last is not None else None
             start = time.perf_counter()

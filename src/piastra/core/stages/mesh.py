@@ -14,6 +14,7 @@ from piastra.core.mesh.mesher import Mesh, make_mesh
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.linework import LINEWORK
+from piastra.core.stages.slab_outlines import SLAB_OUTLINES
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,4 +38,5 @@ def _make(given: None, made: Made[Meshed]) -> Meshed:
     return Meshed(mesh, elements_of(mesh), np.concatenate([mesh.quad_face, mesh.tri_face]), area)
 
 
-MESH = Stage("mesh", _inputs, _make, (LINEWORK,), kin=())
+# Faces are kept from the last mesh of the same floor: its slabs' outlines stand for it.
+MESH = Stage("mesh", _inputs, _make, (LINEWORK, SLAB_OUTLINES), kin=(SLAB_OUTLINES,))
