@@ -75,3 +75,17 @@ def test_symmetric_floor_has_symmetric_steel_and_zones(outcome):
     # Bars along x lie in the outer layer, so the y direction needs the more steel.
     rows = {r.label: r.utilisation for r in outcome.rows if r.check == "flexure"}
     assert rows["top x, column strip C11–C21"] < rows["top y, column strip C11–C12"]
+
+
+def test_the_column_strip_of_a_short_cantilever_is_as_wide_as_its_column():
+    """0.5 m beyond a column of 0.4 m: a quarter of it to each side would be 0.25 m in all. At 1.5 m it is 0.75."""
+    for out, width in ((0.5, 0.4), (1.5, 0.75)):
+        data = flat_slab(2, 2)
+        data["slabs"][0]["outline"] = [[-0.2 - out, -0.2], [12.2, -0.2], [12.2, 12.2], [-0.2 - out, 12.2]]
+        layout = solve_floor(floor_from(data)).strips.layout
+        found = [s for s in layout.strips if s.cantilever and s.direction == "x" and s.kind == "column"]
+        inner = [s.left - s.right for s in found if "C01" in s.supports]
+        assert inner == pytest.approx([width], abs=1e-6)
+        # At the edge of the floor there is half of it, to one side only where the edge is nearer.
+        edge = [s.left - s.right for s in found if "C00" in s.supports]
+        assert edge == pytest.approx([min(0.2, width / 2) + width / 2], abs=1e-6)

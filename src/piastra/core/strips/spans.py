@@ -148,9 +148,11 @@ def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]
     from ``reaches`` (m), pass it there, or to the next support that stands aside; or else to the edge. A border that was drawn
     ends them wherever it lies.
 
-    Column strips are a quarter of the lesser of the two spans wide.
+    Column strips are a quarter of the lesser of the two spans wide, and never narrower than the span's own columns: a short cantilever
+    carries what they bring to it over their whole width.
     """
     axis = axes[span.axis]
+    least = _own_columns(span, axis, supports, towards)
     edge = reach(solid, axis, span.middle, towards)
     gaps = []
     for k, o in enumerate(axes):
@@ -166,7 +168,7 @@ def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]
     gap = min(gaps, default=np.inf)
     # A support that stands on no axis here ends the strip half way to it: it carries what lies beyond.
     standing = _standing_aside(span, axis, supports, towards)
-    width = min(span.length, gap) / 4
+    width = max(min(span.length, gap) / 4, least)
     ray = LineString(axis.point(np.array([span.middle, span.middle]), np.array([0.0, towards * FURTHEST])))
     drawn = ray.intersection(borders)
     if not drawn.is_empty and (border := float(drawn.distance(shapely.Point(ray.coords[0])))) < min(edge, gap, standing):
@@ -178,7 +180,15 @@ def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]
         return Side(min(width, standing / 2), standing / 2, standing / 2)
     along = np.linspace(span.start, span.end, 9)[1:-1]
     furthest = max(edge, *(reach(solid, axis, float(s), towards) for s in along))
-    return Side(min(span.length / 4, edge), edge, furthest + 0.35)
+    return Side(min(max(span.length / 4, least), edge), edge, furthest + 0.35)
+
+
+def _own_columns(span: Span, axis: Axis, supports: Sequence[Held], towards: float) -> float:
+    """How far (m) the span's own columns reach to one side of its axis."""
+    c, n = np.cos(axis.angle), np.sin(axis.angle)
+    own = [shapely.get_coordinates(h.shape) for h in supports if not h.is_line and h.label in span.supports]
+    across = np.concatenate([towards * (xy @ np.array([-n, c]) - axis.offset) for xy in own]) if own else np.zeros(1)
+    return max(float(across.max()), 0.0)
 
 
 def _standing_aside(span: Span, axis: Axis, supports: Sequence[Held], towards: float) -> float:
