@@ -15,6 +15,7 @@ from pathlib import Path
 
 import httpx
 import pytest
+from hypothesis import HealthCheck, settings
 from playwright.sync_api import sync_playwright
 from sqlalchemy.orm import Session
 
@@ -28,6 +29,10 @@ from tests.solving import begin_anew
 # Two workers share two cores, so that each computes on one.
 for _name in ("OMP_NUM_THREADS", "MKL_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
     os.environ.setdefault(_name, "1")
+
+# No test is one of speed: a machine that stands still for a moment fails none.
+settings.register_profile("untimed", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("untimed")
 
 # The server's and this process's, for accounts that tests make.
 os.environ.setdefault("PIASTRA_SECRET", "of the tests, and of nobody else: 0123456789")
