@@ -123,6 +123,19 @@ def test_lines_lie_where_they_should_and_keep_clear_of_columns():
     assert length.max() <= 2 * 0.2 + 1e-9
 
 
+@pytest.mark.parametrize("at", [6.0, 6.1, 5.7, 4.9])
+def test_along_the_face_of_a_column_as_wide_as_its_beam_shear_is_punchings(at):
+    """The line beside the beam touches what lies no further than d from the column, whichever way numbers are rounded."""
+    data = flat_slab(2, 2, size=1.0)
+    data["beams"] = [{"id": "B", "line": [[0, at], [12, at]], "width_m": 0.4, "depth_m": 0.6, "concrete": "C30"}]
+    for depth in (0.2, 0.213, 0.1731):
+        found = lines_of(floor_from(data), box(-0.2, -0.2, 12.2, 12.2), [box(5.8, at - 0.2, 6.2, at + 0.2)], depth)
+        x = found.xy[..., 0]
+        assert ((x < 5.8) | (x > 6.2)).all()
+        assert x.min() < 5.7
+        assert x.max() > 6.3
+
+
 def linked(q, **more):
     data = one_way(q=q)
     data.update(design_links=True, **more)
