@@ -119,8 +119,54 @@ def test_lines_lie_where_they_should_and_keep_clear_of_columns():
     assert xy[("thickenings", "T")].min(axis=0) == pytest.approx([0.8, 4.8], abs=0.06)
     near = shapely.union_all([c.buffer(0.2) for c in columns])
     assert not any(shapely.contains_xy(near, p[:, 0], p[:, 1]).any() for p in xy.values())
-    length = np.hypot(*(found.xy[:, -1] - found.xy[:, 0]).T) * 4 / 3
-    assert length.max() <= 2 * 0.2 + 1e-9
+    assert found.length.max() <= 2 * 0.2 + 1e-9
+    # The points are the middles of equal shares, so that the pieces beside the wall add up: 8 m to both sides, less what is the column's.
+    wall = found.of == 0
+    assert found.length[wall].sum() == pytest.approx(16 - (0.4 + 2 * 0.201), abs=1e-6)
+
+
+def core(*lines):
+    """Walls 0.2 m thick along lines, without columns."""
+    data = flat_slab(2, 2, size=1.0)
+    data["columns"] = []
+    data["walls"] = [
+        {"id": f"W{k}", "line": line, "thickness_m": 0.2, "concrete": "C30", "below": {"height_m": 3.0}}
+        for k, line in enumerate(lines)
+    ]
+    return data
+
+
+def test_a_core_is_looked_at_alike_as_one_bent_wall_and_as_several():
+    """What is nearer to a wall than d goes into it by itself: the lines along its neighbours end there, as they do where the wall is bent."""
+    a, b, c, d = [4, 4], [8, 4], [8, 8], [4, 8]
+    region = box(-0.2, -0.2, 12.2, 12.2)
+
+    def lengths(*lines):
+        """Of pieces within the core and around it, m."""
+        found = lines_of(floor_from(core(*lines)), region, [], 0.2)
+        inside = (np.abs(found.xy - 6) < 2).all(axis=(1, 2))
+        return np.array([found.length[inside].sum(), found.length[~inside].sum()])
+
+    # 4 m less 0.3 m at each inner corner; a wall bent around an outer one has twice 0.3 m more there.
+    assert lengths([a, b, c, d, a]) == pytest.approx([4 * 3.4, 4 * 4.6])
+    assert lengths([a, b], [b, c], [c, d], [d, a]) == pytest.approx([4 * 3.4, 4 * 4.0], abs=0.01)
+    assert lengths([a, b, c]) == pytest.approx([2 * 3.7, 2 * 4.3])
+    assert lengths([a, b], [b, c]) == pytest.approx([2 * 3.7, 2 * 4.0], abs=0.01)
+    # Further out, for links, it is still d from the other wall that counts.
+    further = lines_of(floor_from(core([a, b], [b, c])), region, [], 0.2, 0.5)
+    inner = further.xy[(further.of == 0) & (further.middle[:, 1] > 4)]
+    assert inner[..., 0].max() == pytest.approx(8 - 0.3, abs=0.05)
+
+
+def test_beside_a_thick_region_shear_is_looked_at_across_it():
+    """A band between two columns twists the slab beside it: along its edge shear balances the leap of the twisting moment, and is no force
+    upon the slab."""
+    data = flat_slab(1, 1, size=0.4)
+    data["thickenings"] = [
+        {"id": "B", "kind": "band", "outline": [[-0.2, 2], [6.2, 2], [6.2, 3], [-0.2, 3]], "thickness_m": 0.45}
+    ]
+    use = {u.of[1]: u for u in solve_floor(floor_from(data)).shear}["B"]
+    assert abs(np.sin(use.angle)) == pytest.approx(1.0, abs=1e-9)
 
 
 @pytest.mark.parametrize("at", [6.0, 6.1, 5.7, 4.9])

@@ -8,8 +8,9 @@ from shapely.geometry import LineString, Polygon, box
 
 from piastra.core.mesh import plan
 from piastra.core.mesh.plan import make_linework
-from piastra.core.mesh.singular import singular_points
+from piastra.core.mesh.singular import leap_points, singular_points
 from piastra.core.model import floor_from
+from piastra.core.shear.shear import _most
 from tests.floors import flat_slab
 from tests.solving import solve_floor
 
@@ -88,6 +89,8 @@ def test_shear_beside_the_ends_of_a_line_follows_at_the_usual_size(monkeypatch):
 
     there = at_end(0.15)
     assert at_end(0.6) == pytest.approx(there, rel=0.10)
+    # However large the elements are that are asked for elsewhere.
+    assert at_end(2.0) == pytest.approx(there, rel=0.10)
     # With elements of one size, 0.42 m, half of it would not be seen.
     monkeypatch.setattr(plan, "singular_points", lambda *given: [])
     assert at_end(0.601) < 0.5 * there
@@ -95,4 +98,89 @@ def test_shear_beside_the_ends_of_a_line_follows_at_the_usual_size(monkeypatch):
 
 def test_lines_that_only_hold_rotations_are_no_reason_for_a_finer_mesh():
     for vertical, count in (("fixed", 2), (5e4, 2), ("free", 0), (0.0, 0)):
-        assert len(make_linework(held_within(0.6, vertical)).refinements) == count
+        assert len(make_linework(held_within(0.6, vertical)).finer) == count
+
+
+LEAPS = {
+    # Within reach of the line are the two near corners of the panel, not the far ones.
+    "a panel beside a line": (box(4.2, 3, 7, 6), [(4.2, 3), (4.2, 6)]),
+    "a panel over a line": (box(3, 3, 7, 6), [(4, 3), (4, 6)]),
+    # What the outline does at the edge of the floor is no corner of thickness.
+    "a band from the edge": (box(3.8, -1, 4.2, 4), [(3.8, 4), (4.2, 4), (4, 4)]),
+    "a panel far away": (box(5, 3, 7, 6), []),
+    "a corner within a column": (box(4.2, 1, 7, 2), [(4.2, 1)]),
+    "a round head": (shapely.Point(5, 5).buffer(0.9, quad_segs=16), []),
+}
+
+
+@pytest.mark.parametrize("degrees", [0.0, 33.0])
+@pytest.mark.parametrize("name", LEAPS)
+def test_leaps_of_thickness_are_told_beside_what_holds_the_floor(name, degrees):
+    thick, expected = LEAPS[name]
+
+    def turned(shape):
+        return rotate(shape, degrees, origin=(0, 0))
+
+    line, column = LineString([(4, 0), (4, 9)]), box(4.1, 1.9, 4.4, 2.2)
+    found = leap_points([turned(line)], [turned(thick)], turned(FLOOR), [turned(column)], 0.014, 0.5)
+    at = shapely.get_coordinates(turned(shapely.MultiPoint(expected))) if expected else np.zeros((0, 2))
+    assert np.allclose(sorted(map(tuple, np.round(found, 9))), sorted(map(tuple, np.round(at, 9))), atol=1e-9)
+    assert leap_points([], [thick], FLOOR, [], 0.014, 0.5) == []
+
+
+def beside_a_band(size, x):
+    """A line of support along the middle of a slab, and a band that begins at ``x`` (m), at the line (4.9 m) or beside it."""
+    data = flat_slab(1, 1, size=size)
+    data["columns"] = []
+    data["slabs"][0].update(outline=[[0, 0], [10, 0], [10, 6], [0, 6]], thickness_m=0.22)
+    data["supports"] = [
+        {"id": k, "kind": "line", "line": v, "vertical": "fixed", "rotation": "free"}
+        for k, v in {"W": [[0, 0], [0, 6]], "E": [[10, 0], [10, 6]], "L": [[4.9, 0], [4.9, 6]]}.items()
+    ]
+    data["thickenings"] = [
+        {"id": "T", "kind": "band", "outline": [[x, 2.0], [10, 2.0], [10, 3.6], [x, 3.6]], "thickness_m": 0.45}
+    ]
+    return floor_from(data)
+
+
+@pytest.mark.parametrize("x", [4.9, 5.25])
+def test_shear_beside_leaps_of_thickness_follows_at_the_usual_size(x, monkeypatch):
+    def found(size):
+        use = {u.of[1]: u.utilisation for u in solve_floor(beside_a_band(size, x)).shear}
+        return np.array([use["L"], use["T"]])
+
+    there = found(0.15)
+    assert found(0.6) == pytest.approx(there, rel=0.05)
+    # With elements of one size, 0.42 m, one of the two would be off by a fifth or more.
+    monkeypatch.setattr(plan, "leap_points", lambda *given: [])
+    assert np.abs(found(0.601) / there - 1).max() > 0.15
+
+
+def test_a_piece_that_only_finer_elements_tell_of_is_no_pass(monkeypatch):
+    """Without finer elements at the band's corners the line's piece passes on average, but not with the shear at its elements' corners: that is
+    told, and the finer mesh that it asks for tells that the piece passes."""
+    monkeypatch.setattr(plan, "leap_points", lambda *given: [])
+    floor = beside_a_band(0.402, 5.25)
+    outcome = solve_floor(floor)
+    use = {u.of[1]: u for u in outcome.shear}["L"]
+    piece = use.unresolved
+    assert use.utilisation < 1
+    assert piece.v < piece.resistance < piece.most
+    verdict = next(r for r in outcome.verdict if r.check == "shear")
+    assert verdict.status == "uncovered"
+    told = next(r for r in outcome.rows if r.id.part == "mesh")
+    assert (told.id.of.kind, told.id.of.id, told.at) == ("supports", "L", piece.at)
+    assert "a finer mesh there" in told.reason
+    finer = {"at": list(piece.at), "size_m": 0.025, "radius_m": 0.4}
+    mesh = type(floor.mesh).model_validate({**floor.mesh.model_dump(), "refinements": [finer]})
+    outcome = solve_floor(floor.model_copy(update={"mesh": mesh}))
+    assert next(r for r in outcome.verdict if r.check == "shear").status == "pass"
+    assert {u.of[1]: u for u in outcome.shear}["L"].utilisation == pytest.approx(0.49, rel=0.1)
+
+
+def test_what_may_be_within_large_elements_counts_for_the_whole_piece():
+    """Points in elements as short as the piece have their own; where an element is as long as the piece, the most may be anywhere on it."""
+    greatest = np.array([10.0, 20.0, 30.0, 40.0])
+    assert _most(greatest, np.zeros(4, dtype=bool)) == pytest.approx(25.0)
+    assert _most(greatest, np.array([False, False, True, False])) == pytest.approx((30 + 30 + 30 + 40) / 4)
+    assert _most(greatest, np.ones(4, dtype=bool)) == pytest.approx(40.0)

@@ -165,7 +165,7 @@ def uncovered(r: Row) -> dict[str, Any]:
     """What no check reached: a region, or an object by its id."""
     region = r.region
     return {
-        "check": r.id.check, "id": r.id.of.id or None, "kind": r.id.of.kind, "row": r.id.key, "direction": region.direction if region else None,
+        "check": r.id.check, "id": r.id.of.id or None, "kind": r.id.of.kind, "row": r.id.key, "at": list(r.at) if r.at else None, "direction": region.direction if region else None,
         "outline": np.round(np.array(region.outline.exterior.coords), 4).tolist() if region else None,
         "area_m2": region.outline.area if region else 0.0, "reason": plain(r.reason), "said": r.reason,
     }  # fmt: skip

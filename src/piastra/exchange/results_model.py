@@ -92,12 +92,13 @@ class CheckRow(Told):
 
 
 class UncoveredState(Told):
-    """What no check reached: a region of the floor, or an object by its ``id``; ``row`` is its key."""
+    """What no check reached: a region of the floor, or an object by its ``id``, or a place ``at`` it; ``row`` is its key."""
 
     check: str
     id: str | None
     kind: str
     row: str
+    at: Pair | None
     direction: Literal["x", "y"] | None
     outline: list[Pair] | None
     area_m2: float

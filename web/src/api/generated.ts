@@ -7934,11 +7934,13 @@ export interface components {
         };
         /**
          * UncoveredState
-         * @description What no check reached: a region of the floor, or an object by its ``id``; ``row`` is its key.
+         * @description What no check reached: a region of the floor, or an object by its ``id``, or a place ``at`` it; ``row`` is its key.
          */
         UncoveredState: {
             /** Area M2 */
             area_m2: number;
+            /** At */
+            at: number[] | null;
             /** Check */
             check: string;
             /** Direction */

@@ -22,7 +22,7 @@ import { BarView } from "./BarView";
 import { CombinePanel } from "./CombinePanel";
 import { FloorView } from "./FloorView";
 import { LoadPanel } from "./LoadPanel";
-import { FinerButton } from "./MeshPanel";
+import { FinerAt, FinerButton } from "./MeshPanel";
 import { OutlineEditor } from "./OutlineEditor";
 import { ProbeHistory } from "./ProbeHistory";
 import { ProjectPanel } from "./ProjectPanel";
@@ -269,7 +269,10 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
       )}
       {bare.map((u) => (
         <p key={u.row} className="warning">
-          {checkOf(u.check).title}: not covered; {reasonOf(u, system)}.
+          {checkOf(u.check).title}: not covered; {reasonOf(u, system)}.{" "}
+          {u.at && u.row.endsWith("/mesh//") && (
+            <FinerAt document={document} at={u.at} by={16} radius={0.35} name={id} word="Finer mesh there" />
+          )}
         </p>
       ))}
       {reaction && !editing && <ReactionReading support={id} />}

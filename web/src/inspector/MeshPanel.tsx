@@ -98,12 +98,26 @@ export function MeshPanel(props: { document: FloorDocument; results: Results }) 
 /** A finer mesh around one object: half the size within 1.5 m of its middle. */
 export function FinerButton(props: { document: FloorDocument; item: Labelled; name: string }) {
   const { document, item, name } = props;
-  const edit = useSession((s) => s.edit);
   const list = (item.at ? [item.at] : item.outline) as Vertex[] | null | undefined;
   if (!list?.length) return null;
-  const middle = [0, 1].map((k) => Number((list.reduce((t, v) => t + (v[k] ?? 0), 0) / list.length).toFixed(4)));
+  const middle = [0, 1].map((k) => list.reduce((t, v) => t + (v[k] ?? 0), 0) / list.length);
+  return <FinerAt document={document} at={middle} by={2} radius={1.5} name={name} word="Finer mesh here" />;
+}
+
+/** A finer mesh around a place: elements so many times smaller than elsewhere, within a radius in m. */
+export function FinerAt(props: {
+  document: FloorDocument;
+  at: number[];
+  by: number;
+  radius: number;
+  name: string;
+  word: string;
+}) {
+  const { document, at, by, radius, name, word } = props;
+  const edit = useSession((s) => s.edit);
   const options = document.mesh ?? {};
-  const size = Number(((options.size_m ?? 0.6) / 2).toFixed(3));
+  const place = at.map((v) => Number(v.toFixed(4)));
+  const size = Number(((options.size_m ?? 0.6) / by).toFixed(3));
   return (
     <button
       type="button"
@@ -115,13 +129,13 @@ export function FinerButton(props: { document: FloorDocument; item: Labelled; na
             ...d,
             mesh: {
               ...options,
-              refinements: [...(options.refinements ?? []), { at: middle, size_m: size, radius_m: 1.5 }],
+              refinements: [...(options.refinements ?? []), { at: place, size_m: size, radius_m: radius }],
             },
           }),
         })
       }
     >
-      Finer mesh here
+      {word}
     </button>
   );
 }

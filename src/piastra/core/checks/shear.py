@@ -7,8 +7,9 @@ from piastra.core.checks.flexure import NO_BARS
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked, uncovered
 from piastra.core.model import Floor
 from piastra.core.shear.links import steps_of
-from piastra.core.shear.shear import ShearUse, thickness_for
+from piastra.core.shear.shear import ShearUse, Unresolved, thickness_for
 from piastra.core.trace import Step, Trace, Value
+from piastra.core.trace.amounts import amount
 
 NO_LINE = "no line beside it lies on the floor and clear of columns, so that shear there is not checked"
 
@@ -19,6 +20,14 @@ def _carrying(floor: Floor) -> dict[tuple[str, str], tuple[float, float]]:
     found |= {("supports", s.id): s.line for s in floor.supports if s.kind == "line" and s.vertical not in ("free", 0.0)}
     found |= {("beams", b.id): b.line for b in floor.beams}
     return {of: ((l[0][0] + l[-1][0]) / 2, (l[0][1] + l[-1][1]) / 2) for of, l in found.items()}
+
+
+def _unresolved(piece: Unresolved) -> str:
+    """What is to be done where elements are too large for a piece."""
+    return (
+        f"shear there is {amount(piece.v, 'force_per_m')} on average but grows to {amount(piece.most, 'force_per_m')} within one element, "
+        f"against {amount(piece.resistance, 'force_per_m')}; a finer mesh there tells whether it passes"
+    )
 
 
 class Shear:
@@ -43,6 +52,11 @@ class Shear:
         ]  # fmt: skip
         done = {u.of for u in context.shear}
         rows += [uncovered(RowId(self.name, Ref(*of)), of[1], NO_LINE, at) for of, at in carrying.items() if of not in done]
+        rows += [
+            uncovered(RowId(self.name, Ref(*u.of), part="mesh"), u.of[1], _unresolved(u.unresolved), u.unresolved.at)
+            for u in context.shear
+            if u.unresolved is not None and (u.links is None or u.unresolved.most > u.v)
+        ]
         return rows + context.doubtful_rows(self.name, context.strength)
 
     def _trace(self, context: Context, u: ShearUse) -> Trace:

@@ -15,13 +15,24 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.geometry.arcs import chords, polygon, polyline
 from piastra.core.geometry.partition import Partition, partition
 from piastra.core.mesh.pieces import piece_lines
-from piastra.core.mesh.singular import singular_points
+from piastra.core.mesh.singular import leap_points, singular_points
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.footprint import beam_outline, footprint
 from piastra.core.model.message import Message
 from piastra.core.trace.amounts import amount
 
 Ints = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True)
+class Finer:
+    """A place ``at`` (m) around which elements are of ``size`` (m) within ``radius`` (m), and grow from there to the target size over ``reach``
+    times what they grow by."""
+
+    at: tuple[float, float]
+    size: float
+    radius: float
+    reach: float = 6.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +52,7 @@ class Linework:
     lines: tuple[tuple[str, LineString], ...]
     points: tuple[tuple[str, tuple[float, float]], ...]
     messages: tuple[Message, ...]
-    refinements: tuple[tuple[tuple[float, float], float, float], ...] = ()
+    finer: tuple[Finer, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,17 +180,19 @@ Pressed = tuple[tuple[float, float], float, float]
 
 FINER = 3.0
 """Elements are so many times finer at a point load than elsewhere, and at a patch a third of its lesser side."""
-FINEST = 4.0
-"""Elements are so many times finer where shear has no bound: at the effective depth from there it is then within a tenth, with slabs of a
-thirtieth of the span and the usual size."""
+FINEST = 6.0
+"""Elements are so many times finer than usual where shear has no bound: at the effective depth from there it is then within a twentieth, with
+slabs of a thirtieth of the span."""
+LEAP = 16.0
+"""Elements are so many times finer than usual where the thickness leaps beside what holds the floor, a ninth of the effective depth of a
+slab of a thirtieth of the span: pieces along which shear is looked at run over such corners."""
+STEEP = 3.0
+"""Times what elements grow by, over which they grow away from such a corner: a quarter of the nodes that a slope of 6 takes."""
 
 
-def _finer(pressed: Sequence[Pressed], size: float) -> tuple[tuple[tuple[float, float], float, float], ...]:
-    """Refinements at places that are pressed."""
-    return tuple(
-        (at, float(np.clip(less / 3 if less else size / FINER, size / 10, size)), max(more * 0.71, 0.5 * size))
-        for at, less, more in pressed
-    )
+def _pressed(at: tuple[float, float], less: float, more: float, size: float) -> Finer:
+    """What a load asks for that presses on a patch of these sides, or on a point."""
+    return Finer(at, float(np.clip(less / 3 if less else size / FINER, size / 10, size)), max(more * 0.71, 0.5 * size))
 
 
 def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
@@ -249,9 +262,13 @@ def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
     parts = partition(lines, coarse, merged(size))
     standing = _owner(prints, [(k,) for k in range(len(prints))], parts.inside)
     holding = [line for label, line in along if label not in loose]
+    thick = [polygon(t.outline, size) for t in floor.thickenings]
+    # Shear is looked at at the slab's own scale, however large or small elements are to be.
+    usual = TARGET * _twelfth(floor)
     finer = (
-        *(((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements), *_finer(pressed, size),
-        *((at, size / FINEST, size) for at in singular_points(holding, coarse, prints, merged(size), size)),
+        *(Finer((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements), *(_pressed(*p, size) for p in pressed),
+        *(Finer(at, min(size, usual) / FINEST, min(size, usual), 4.0) for at in singular_points(holding, coarse, prints, merged(size), size)),
+        *(Finer(at, usual / LEAP, usual / 4, STEEP) for at in leap_points(holding, thick, coarse, prints, merged(size), 2 * usual)),
     )  # fmt: skip
     return Linework(
         parts, standing, size, region, tuple(prints), tuple(supports), tuple(points), tuple(messages), finer

@@ -1,4 +1,5 @@
-"""Where shear has no bound: ends and bends of what holds the floor along lines. Elements of the target size see little of it there."""
+"""Where shear has no bound: ends and bends of what holds the floor along lines, and thickness that leaps beside it. Elements of the target
+size see little of it there."""
 
 from __future__ import annotations
 
@@ -7,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 import shapely
-from shapely.geometry import LineString
+from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.mesh.pieces import segments
@@ -16,6 +17,8 @@ Array = npt.NDArray[np.float64]
 
 BOUNDED = 0.9
 """Exponent from which on elements of the target size follow a deflection: shear then grows like the inverse of the tenth root at the most."""
+BENT = np.radians(30.0)
+"""A thick region's outline that turns by less, as along an arc, has no corner."""
 SAME = np.radians(2.0)
 """An edge that leaves a place in the direction of a line that holds, but for this, is held."""
 
@@ -41,6 +44,44 @@ def singular_points(
             continue
         if _is_singular(p, lines, edges, region, near, size):
             found.append((float(p[0]), float(p[1])))
+    return found
+
+
+def leap_points(
+    held: Sequence[LineString],
+    thick: Sequence[Polygon],
+    region: BaseGeometry,
+    footprints: Sequence[BaseGeometry],
+    near: float,
+    reach: float,
+) -> list[tuple[float, float]]:
+    """Places (m) no further than ``reach`` from the lines ``held``, along which shear is looked at, where a ``thick`` region's outline bends
+    or meets such a line; not those at edges of the ``region`` or within columns' ``footprints``.
+
+    A quarter of a plane that is thicker draws moments to its corner, so that shear beside it has no bound (Kellogg 1974, of fields in two
+    materials); where it meets what holds the floor, shear changes within the thickness.
+    """
+    if not held or not thick:
+        return []
+    lines = shapely.union_all(list(held))
+    inner = region.buffer(-near)
+    columns = shapely.union_all(list(footprints)).buffer(near)
+    found: list[tuple[float, float]] = []
+    for outline in thick:
+        xy = shapely.get_coordinates(outline.exterior)[:-1]
+        way = np.roll(xy, -1, axis=0) - xy
+        angle = np.arctan2(way[:, 1], way[:, 0])
+        turn = (angle - np.roll(angle, 1) + np.pi) % (2 * np.pi) - np.pi
+        met = shapely.get_coordinates(outline.exterior.intersection(lines))
+        for p in (*xy[np.abs(turn) > BENT], *met):
+            at = shapely.Point(p)
+            if (
+                lines.distance(at) <= reach
+                and (inner.contains(at) or lines.distance(at) <= near)
+                and not columns.intersects(at)
+                and all(np.hypot(p[0] - a, p[1] - b) > near for a, b in found)
+            ):
+                found.append((float(p[0]), float(p[1])))
     return found
 
 

@@ -55,15 +55,15 @@ def set_sizes(plan: Linework, surfaces: list[int]) -> Sizes:
         threshold, matters = _graded(sorted(points), fine, plan.size, fine, 2.5)
         thresholds.append(threshold)
         sizes.finer += [(*parts.points[p - 1].tolist(), fine, fine, matters) for p in sorted(points)]
-    around: dict[tuple[float, float], list[tuple[float, float]]] = {}
-    for at, fine, radius in plan.refinements:
-        if fine < 0.9 * plan.size:
-            around.setdefault((round(fine, 6), round(radius, 6)), []).append(at)
+    around: dict[tuple[float, float, float], list[tuple[float, float]]] = {}
+    for place in plan.finer:
+        if place.size < 0.9 * plan.size:
+            around.setdefault((round(place.size, 6), round(place.radius, 6), place.reach), []).append(place.at)
     tags = {key: [gmsh.model.geo.addPoint(x, y, 0.0) for x, y in places] for key, places in around.items()}
     if around:
         gmsh.model.geo.synchronize()
-    for (fine, radius), places in sorted(around.items()):
-        threshold, matters = _graded(tags[fine, radius], fine, plan.size, radius, 6.0)
+    for (fine, radius, reach), places in sorted(around.items()):
+        threshold, matters = _graded(tags[fine, radius, reach], fine, plan.size, radius, reach)
         thresholds.append(threshold)
         sizes.finer += [(*at, fine, radius, matters) for at in places]
     if thresholds:

@@ -19,7 +19,7 @@ Ints = npt.NDArray[np.int64]
 
 WIDTH = 2.0
 """Shear is the mean over pieces no longer than so many effective depths."""
-POINTS = 4
+POINTS = 8
 """Points of a piece, at each of which the shear is read."""
 TOUCHING = 1e-3
 """What is nearer to each other than this (m) touches."""
@@ -37,50 +37,68 @@ class Lines:
     middle: Array
     xy: Array
 
+    @property
+    def length(self) -> Array:
+        """Of each piece, (k,) m: its points are the middles of equal shares."""
+        return np.asarray(np.hypot(*(self.xy[:, -1] - self.xy[:, 0]).T) * POINTS / (POINTS - 1))
+
 
 def lines_of(
     floor: Floor, region: BaseGeometry, footprints: Sequence[Polygon], depth: float, distance: float | None = None
 ) -> Lines:
     """Lines at ``depth`` (m, effective), or at another ``distance``, beside walls and lines of support, around beams and thick regions.
 
-    What lies within a column's footprint or no further than ``depth`` from its face is punching's.
+    What lies within a column's footprint or no further than ``depth`` from its face is punching's; nor is anything looked at
+    nearer than ``depth`` to the face of another wall, line of support or beam, into which load goes by itself (EN 1992-1-1 6.2.1 (8)).
     """
     away = depth if distance is None else distance
     # A line that touches, as beside a beam as wide as its column, lies no further away.
     near = shapely.union_all([f.buffer(depth + TOUCHING) for f in footprints]) if footprints else Polygon()
     free = region.difference(near)
     shapely.prepare(free)
+    held = _held_along(floor)
+    faces = [line.buffer(half + depth - TOUCHING, cap_style="flat", join_style="mitre") for _, line, half in held]
+    tree = shapely.STRtree(faces)
     carried: list[tuple[str, str]] = []
     found: list[tuple[int, LineString]] = []
 
-    def add(ref: tuple[str, str], around: BaseGeometry) -> None:
-        met = [p for p in shapely.get_parts(around.intersection(free)) if isinstance(p, LineString) and p.length > SHORTEST]
+    def add(ref: tuple[str, str], around: BaseGeometry, others: Sequence[Polygon] = ()) -> None:
+        clear = around.intersection(free)
+        if others:
+            clear = clear.difference(shapely.union_all(list(others)))
+        met = [p for p in shapely.get_parts(shapely.line_merge(clear)) if isinstance(p, LineString) and p.length > SHORTEST]
         if met:
             carried.append(ref)
             found.extend((len(carried) - 1, p) for p in met)
 
-    for w in floor.walls:
-        if w.below is not None:
-            line = LineString(polyline(w.line, 0.5))
-            add(("walls", w.id), _beside(line, w.thickness_m / 2 + away))
-    for s in floor.supports:
-        if s.kind == "line" and s.vertical not in ("free", 0.0):
-            add(("supports", s.id), _beside(LineString(polyline(s.line, 0.5)), away))
-    for b in floor.beams:
-        add(("beams", b.id), _beside(LineString(polyline(b.line, 0.5)), b.width_m / 2 + away))
+    for k, (ref, line, half) in enumerate(held):
+        around = _beside(line, half + away)
+        add(ref, around, [faces[j] for j in tree.query(around, "intersects") if j != k])
     thickness = max((s.thickness_m for s in floor.slabs), default=0.0)
     for t in floor.thickenings:
         outline = polygon(t.outline)
         # Around a drop or head upon a column it is punching's second perimeter that is checked.
         on_column = t.kind != "band" and any(outline.intersects(f) for f in footprints)
         if t.thickness_m > thickness and not on_column:
-            add(("thickenings", t.id), outline.buffer(away, join_style="mitre").boundary)
+            around = outline.buffer(away, join_style="mitre").boundary
+            add(("thickenings", t.id), around, [faces[j] for j in tree.query(around, "intersects")])
     pieces = [(k, a, b) for k, line in found for a, b in _pieces(line, WIDTH * depth)]
     of = np.array([k for k, _, _ in pieces], dtype=np.int64)
     ends = np.array([(a, b) for _, a, b in pieces]).reshape(-1, 2, 2)
     share = (np.arange(POINTS) + 0.5) / POINTS
     xy = ends[:, None, 0] * (1 - share[:, None]) + ends[:, None, 1] * share[:, None]
     return Lines(tuple(carried), of, ends.mean(axis=1), xy)
+
+
+def _held_along(floor: Floor) -> list[tuple[tuple[str, str], LineString, float]]:
+    """What carries the slab along a line: which, its line and half its width (m)."""
+    found = [(("walls", w.id), LineString(polyline(w.line, 0.5)), w.thickness_m / 2) for w in floor.walls if w.below is not None]
+    found += [
+        (("supports", s.id), LineString(polyline(s.line, 0.5)), 0.0)
+        for s in floor.supports
+        if s.kind == "line" and s.vertical not in ("free", 0.0)
+    ]
+    return found + [(("beams", b.id), LineString(polyline(b.line, 0.5)), b.width_m / 2) for b in floor.beams]
 
 
 def within(floor: Floor, ref: tuple[str, str], distance: float, region: BaseGeometry) -> tuple[Polygon, ...]:
@@ -102,6 +120,8 @@ def within(floor: Floor, ref: tuple[str, str], distance: float, region: BaseGeom
 
 def _beside(line: LineString, distance: float) -> BaseGeometry:
     """Parallels to both sides of a line, as long as it is."""
+    if line.is_closed:
+        return line.buffer(distance, join_style="mitre").boundary
     return shapely.union_all([shapely.offset_curve(line, side * distance, join_style="mitre") for side in (1, -1)])
 
 

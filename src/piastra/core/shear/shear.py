@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 import scipy.sparse as sp
+import shapely
 
 from piastra.core.combine.envelope import Factors, companion, envelopes, governing_panels
 from piastra.core.fe.recovery import Places
@@ -30,6 +31,17 @@ DIRECTIONS = np.radians(np.arange(0, 360, 10.0))
 
 
 @dataclass(frozen=True, slots=True)
+class Unresolved:
+    """A piece of a line that passes, ``at`` m, with the mean shear ``v`` kN/m, but would not with the ``most`` that there is within the
+    elements it runs through. Which of the two is nearer, or whether it is more yet, only finer elements tell."""
+
+    at: tuple[float, float]
+    v: float
+    most: float
+    resistance: float
+
+
+@dataclass(frozen=True, slots=True)
 class ShearUse:
     """The worst piece of one line: ``v`` kN/m against ``resistance``, in the direction ``angle`` rad, with what it rests on."""
 
@@ -46,6 +58,8 @@ class ShearUse:
     situation: Situation | None = None
     """The design situation that governs; None: that of the finished floor."""
     links: SlabLinks | None = None
+    unresolved: Unresolved | None = None
+    """The piece of the line whose elements are too large for it, if there is one; with several the one with the most."""
 
     @property
     def bare(self) -> float:
@@ -59,12 +73,19 @@ class ShearUse:
 
 
 def _directions(lines: Lines) -> Array:
-    """Directions (k, D) rad in which the shear of each piece is looked at: every one, or beside a beam those across it: what a flange carries
-    along its beam is the beam's shear, for which the web has links, and the flange's tension over a support is no force upon the slab."""
+    """Directions (k, D) rad in which the shear of each piece is looked at: every one, or beside a beam or a thick region those across it: what a
+    flange carries along its beam is the beam's shear, for which the web has links, and the flange's tension over a support is no force upon the
+    slab. Along a leap of thickness shear balances the leap of the twisting moment, within less than the thickness from it."""
     along = lines.xy[:, -1] - lines.xy[:, 0]
     across = np.arctan2(along[:, 1], along[:, 0])[:, None] + np.pi * (np.arange(len(DIRECTIONS)) - 0.5)
-    beam = np.array([kind == "beams" for kind, _ in lines.carried])[lines.of]
-    return np.where(beam[:, None], np.mod(across, 2 * np.pi), DIRECTIONS)
+    only_across = np.array([kind in ("beams", "thickenings") for kind, _ in lines.carried])[lines.of]
+    return np.where(only_across[:, None], np.mod(across, 2 * np.pi), DIRECTIONS)
+
+
+def _most(greatest: Array, wide: npt.NDArray[np.bool_]) -> float:
+    """What the mean over a piece may be at the most: of the ``greatest`` shear at the corners of the element around each point, and of all
+    such elements for which the piece is short (``wide``)."""
+    return float(np.maximum(greatest, greatest[wide].max(initial=-np.inf)).mean())
 
 
 def shear_uses(
@@ -122,6 +143,14 @@ def shear_uses(
         if mine.any():
             resistance[mine] = rules.resistance(ShearPlaces(h[mine], d[mine], area[mine] / d[mine], axial[mine], concrete, rebar))
     use = v / np.maximum(resistance, 1e-9)
+    wide = np.sqrt(shapely.area(elements.shapes[np.maximum(element, 0)])) > np.repeat(lines.length, POINTS) / 2
+    most = np.empty(len(there))
+    for i, k in enumerate(there.tolist()):
+        its = np.flatnonzero((piece == k) & on)
+        corner = np.cos(angle[i]) * forces[at[its], 6] + np.sin(angle[i]) * forces[at[its], 7]
+        acting = companion(family[i, way[i]], corner, combinations[number[i]], greatest=True)
+        most[i] = _most(np.where(valid[its], acting, -np.inf).max(axis=1), wide[its])
+    unsure = np.where((use <= 1) & (most > resistance), most / np.maximum(resistance, 1e-9), 0.0)
     out = []
     for k, ref in enumerate(lines.carried):
         mine = np.flatnonzero(lines.of[there] == k)
@@ -135,6 +164,9 @@ def shear_uses(
         one = slice(w, w + 1)
         place = ShearPlaces(h[one], d[one], area[one] / d[one], axial[one], concrete, rebar)
         panels = governing_panels(family[w, way[w]], factors, units, greatest=True)
+        u = int(mine[unsure[mine].argmax()])
+        ux, uy = lines.middle[there[u]]
+        doubt = Unresolved((float(ux), float(uy)), float(v[u]), float(most[u]), float(resistance[u])) if unsure[u] > 0 else None
         out.append(
             ShearUse(
                 ref,
@@ -146,6 +178,7 @@ def shear_uses(
                 panels,
                 place,
                 int(face[w]),
+                unresolved=doubt,
             )
         )
     return out

@@ -13,7 +13,7 @@ from piastra.core.reinforcement.mats import ASSUMED_BAR, mats_of, provided
 from piastra.core.reinforcement.stations import materials
 from piastra.core.shear.links import designed
 from piastra.core.shear.places import lines_of, within
-from piastra.core.shear.shear import ShearUse, shear_uses
+from piastra.core.shear.shear import ShearUse, Unresolved, shear_uses
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
@@ -81,13 +81,19 @@ class _Look:
         )]  # fmt: skip
 
     def at(self, distance: float) -> dict[tuple[str, str], ShearUse]:
-        """The worst of all situations, by what carries the slab."""
+        """The worst of all situations, by what carries the slab; and of what is not resolved in any of them the one with the most."""
         worst: dict[tuple[str, str], ShearUse] = {}
+        unsure: dict[tuple[str, str], Unresolved] = {}
         for a in self.situations:
             for use in self.of(a, distance):
                 if use.of not in worst or worst[use.of].utilisation < use.utilisation:
                     worst[use.of] = use
-        return worst
+                doubt = use.unresolved
+                if doubt and (
+                    use.of not in unsure or unsure[use.of].most / unsure[use.of].resistance < doubt.most / doubt.resistance
+                ):
+                    unsure[use.of] = doubt
+        return {of: replace(use, unresolved=unsure.get(of)) for of, use in worst.items()}
 
 
 def _with_links(floor: Floor, look: _Look, found: dict[tuple[str, str], ShearUse]) -> dict[tuple[str, str], ShearUse]:
