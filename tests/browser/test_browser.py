@@ -6,6 +6,8 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import WAIT
+from tests.browser.test_editing import made as made
+from tests.floors import flat_slab
 
 
 @pytest.fixture(scope="module")
@@ -120,3 +122,39 @@ def test_the_page_fits_asks_nobody_else_and_breaks_nowhere(page, server):
     assert page.evaluate("document.documentElement.scrollWidth") <= 1280
     assert {u for u in page.asked if not u.startswith((server.address, "data:", "blob:"))} == set()
     assert page.broke == []
+
+
+def test_shear_that_only_finer_elements_tell_of_is_told_and_meshed_finer_there(desk, made):
+    """A band meets a line of support; beside it shear changes by half within an element, and passes only on average."""
+    content = flat_slab(1, 1, size=1.0)
+    content["columns"] = []
+    content["slabs"][0].update(outline=[[0, 0], [10, 0], [10, 6], [0, 6]], thickness_m=0.22)
+    content["supports"] = [
+        {"id": k, "kind": "line", "line": [[x, 0], [x, 6]], "vertical": "fixed", "rotation": "free"}
+        for k, x in {"W": 0, "E": 10, "L": 4.9}.items()
+    ]
+    band = [[4.9, 2.0], [10, 2.0], [10, 3.6], [4.9, 3.6]]
+    content["thickenings"] = [{"id": "T", "kind": "band", "outline": band, "thickness_m": 0.45}]
+    content["loads"] = [{**l, "q_kPa": 3 * l["q_kPa"]} for l in content["loads"]]
+    desk.open(made(content, name="Zeal line"))
+    desk.settled("✕|○|–")
+    page = desk.page
+    desk.step("Build")
+    page.get_by_role("tab", name="Supports").click()
+    page.locator("tr[data-line=L] td").first.click()
+    expect(
+        page.get_by_text(re.compile("Shear: not covered; shear there is .* kN/m on average but grows to .* kN/m"))
+    ).to_be_visible()
+    finer = page.get_by_role("button", name="Finer mesh there")
+    finer.click()
+    desk.said("mesh finer at L")
+    places = desk.document()["mesh"]["refinements"]
+    assert {(f["size_m"], f["radius_m"]) for f in places} == {(0.028, 0.33)}
+    assert all(abs(f["at"][0] - 4.9) < 0.3 for f in places)
+    desk.rested()
+    # Another piece may turn up on the finer mesh, and then no more.
+    if finer.count():
+        finer.click()
+        desk.rested()
+    expect(finer).to_have_count(0)
+    expect(page.get_by_test_id("meter-shear")).to_contain_text(re.compile("0.8[0-9]"))

@@ -163,16 +163,18 @@ def test_a_piece_that_only_finer_elements_tell_of_is_no_pass(monkeypatch):
     floor = beside_a_band(0.402, 5.25)
     outcome = solve_floor(floor)
     use = {u.of[1]: u for u in outcome.shear}["L"]
-    piece = use.unresolved
+    piece, *others = use.unresolved
+    assert all(p.most / p.resistance <= piece.most / piece.resistance for p in others)
     assert use.utilisation < 1
     assert piece.v < piece.resistance < piece.most
     verdict = next(r for r in outcome.verdict if r.check == "shear")
     assert verdict.status == "uncovered"
-    told = next(r for r in outcome.rows if r.id.part == "mesh")
+    told, *others_told = (r for r in outcome.rows if r.id.part == "mesh")
+    assert len(others_told) == len(others)
     assert (told.id.of.kind, told.id.of.id, told.at) == ("supports", "L", piece.at)
     assert "a finer mesh there" in told.reason
-    finer = {"at": list(piece.at), "size_m": 0.025, "radius_m": 0.4}
-    mesh = type(floor.mesh).model_validate({**floor.mesh.model_dump(), "refinements": [finer]})
+    finer = [{"at": list(p.at), "size_m": 0.025, "radius_m": 0.4} for p in use.unresolved]
+    mesh = type(floor.mesh).model_validate({**floor.mesh.model_dump(), "refinements": finer})
     outcome = solve_floor(floor.model_copy(update={"mesh": mesh}))
     assert next(r for r in outcome.verdict if r.check == "shear").status == "pass"
     assert {u.of[1]: u for u in outcome.shear}["L"].utilisation == pytest.approx(0.49, rel=0.1)

@@ -22,7 +22,7 @@ import { BarView } from "./BarView";
 import { CombinePanel } from "./CombinePanel";
 import { FloorView } from "./FloorView";
 import { LoadPanel } from "./LoadPanel";
-import { FinerAt, FinerButton } from "./MeshPanel";
+import { FinerButton, FinerThere } from "./MeshPanel";
 import { OutlineEditor } from "./OutlineEditor";
 import { ProbeHistory } from "./ProbeHistory";
 import { ProjectPanel } from "./ProjectPanel";
@@ -206,6 +206,8 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
   const editing = BUILDING.includes(step);
   const rows = (results?.rows ?? []).filter((r) => r.id.of.kind === kind && r.id.of.id === id);
   const bare = (results?.uncovered ?? []).filter((u) => u.kind === kind && u.id === id);
+  // Places where only finer elements tell, the worst first.
+  const coarse = bare.filter((u) => u.at && u.row.includes("/mesh//"));
   const covered = kind === "slabs" ? (document.thickenings ?? []).length : 0;
   const same = alike(document, { kind, id });
   const mine = findings.filter((f) => f.list === kind && f.id === id);
@@ -267,14 +269,20 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
           ))}
         </>
       )}
-      {bare.map((u) => (
-        <p key={u.row} className="warning">
-          {checkOf(u.check).title}: not covered; {reasonOf(u, system)}.{" "}
-          {u.at && u.row.endsWith("/mesh//") && (
-            <FinerAt document={document} at={u.at} by={16} radius={0.35} name={id} word="Finer mesh there" />
-          )}
+      {bare
+        .filter((u) => !coarse.includes(u))
+        .map((u) => (
+          <p key={u.row} className="warning">
+            {checkOf(u.check).title}: not covered; {reasonOf(u, system)}.
+          </p>
+        ))}
+      {coarse[0] && (
+        <p className="warning">
+          {checkOf(coarse[0].check).title}: not covered; {reasonOf(coarse[0], system)}
+          {coarse.length > 1 && `; ${coarse.length - 1} more places like it`}.{" "}
+          <FinerThere document={document} at={coarse.map((u) => u.at as number[])} name={id} />
         </p>
-      ))}
+      )}
       {reaction && !editing && <ReactionReading support={id} />}
       {reaction && (
         <details open={editing}>

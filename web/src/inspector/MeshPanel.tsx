@@ -101,23 +101,41 @@ export function FinerButton(props: { document: FloorDocument; item: Labelled; na
   const list = (item.at ? [item.at] : item.outline) as Vertex[] | null | undefined;
   if (!list?.length) return null;
   const middle = [0, 1].map((k) => list.reduce((t, v) => t + (v[k] ?? 0), 0) / list.length);
-  return <FinerAt document={document} at={middle} by={2} radius={1.5} name={name} word="Finer mesh here" />;
+  const size = (document.mesh?.size_m ?? 0.6) / 2;
+  return <Finer document={document} at={[middle]} size={size} radius={1.5} name={name} word="Finer mesh here" />;
 }
 
-/** A finer mesh around a place: elements so many times smaller than elsewhere, within a radius in m. */
-export function FinerAt(props: {
+/** A mesh fine enough to tell the shear of pieces that are about twice as long as the thinnest slab is thick. */
+export function FinerThere(props: { document: FloorDocument; at: number[][]; name: string }) {
+  const { document, at, name } = props;
+  const thinnest = Math.min(...document.slabs.map((s) => s.thickness_m));
+  const radius = 1.5 * thinnest;
+  const apart: number[][] = [];
+  const near = (p: number[], q: number[]) =>
+    Math.hypot((p[0] ?? 0) - (q[0] ?? 0), (p[1] ?? 0) - (q[1] ?? 0)) < radius / 2;
+  // One place does for those close to it.
+  for (const p of at) if (!apart.some((q) => near(p, q))) apart.push(p);
+  return (
+    <Finer document={document} at={apart} size={thinnest / 8} radius={radius} name={name} word="Finer mesh there" />
+  );
+}
+
+function Finer(props: {
   document: FloorDocument;
-  at: number[];
-  by: number;
+  at: number[][];
+  size: number;
   radius: number;
   name: string;
   word: string;
 }) {
-  const { document, at, by, radius, name, word } = props;
+  const { document, at, size, radius, name, word } = props;
   const edit = useSession((s) => s.edit);
   const options = document.mesh ?? {};
-  const place = at.map((v) => Number(v.toFixed(4)));
-  const size = Number(((options.size_m ?? 0.6) / by).toFixed(3));
+  const places = at.map((p) => ({
+    at: p.map((v) => Number(v.toFixed(4))),
+    size_m: Number(size.toFixed(3)),
+    radius_m: Number(radius.toFixed(3)),
+  }));
   return (
     <button
       type="button"
@@ -125,13 +143,7 @@ export function FinerAt(props: {
       onClick={() =>
         void edit({
           line: `mesh finer at ${name}`,
-          change: (d) => ({
-            ...d,
-            mesh: {
-              ...options,
-              refinements: [...(options.refinements ?? []), { at: place, size_m: size, radius_m: radius }],
-            },
-          }),
+          change: (d) => ({ ...d, mesh: { ...options, refinements: [...(options.refinements ?? []), ...places] } }),
         })
       }
     >

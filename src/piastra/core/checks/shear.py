@@ -24,10 +24,8 @@ def _carrying(floor: Floor) -> dict[tuple[str, str], tuple[float, float]]:
 
 def _unresolved(piece: Unresolved) -> str:
     """What is to be done where elements are too large for a piece."""
-    return (
-        f"shear there is {amount(piece.v, 'force_per_m')} on average but grows to {amount(piece.most, 'force_per_m')} within one element, "
-        f"against {amount(piece.resistance, 'force_per_m')}; a finer mesh there tells whether it passes"
-    )
+    v, most, resistance = (amount(float(f"{x:.3g}"), "force_per_m") for x in (piece.v, piece.most, piece.resistance))
+    return f"shear there is {v} on average but grows to {most} within an element, against {resistance}; a finer mesh there tells whether it passes"
 
 
 class Shear:
@@ -53,9 +51,11 @@ class Shear:
         done = {u.of for u in context.shear}
         rows += [uncovered(RowId(self.name, Ref(*of)), of[1], NO_LINE, at) for of, at in carrying.items() if of not in done]
         rows += [
-            uncovered(RowId(self.name, Ref(*u.of), part="mesh"), u.of[1], _unresolved(u.unresolved), u.unresolved.at)
+            uncovered(RowId(self.name, Ref(*u.of), part="mesh", station=float(k)), u.of[1], _unresolved(piece), piece.at)
             for u in context.shear
-            if u.unresolved is not None and (u.links is None or u.unresolved.most > u.v)
+            for k, piece in enumerate(u.unresolved)
+            # Links that are there for more than that serve the piece as well.
+            if u.links is None or piece.most > u.v
         ]
         return rows + context.doubtful_rows(self.name, context.strength)
 

@@ -58,8 +58,8 @@ class ShearUse:
     situation: Situation | None = None
     """The design situation that governs; None: that of the finished floor."""
     links: SlabLinks | None = None
-    unresolved: Unresolved | None = None
-    """The piece of the line whose elements are too large for it, if there is one; with several the one with the most."""
+    unresolved: tuple[Unresolved, ...] = ()
+    """Pieces of the line whose elements are too large for them, the one with the most first."""
 
     @property
     def bare(self) -> float:
@@ -164,9 +164,8 @@ def shear_uses(
         one = slice(w, w + 1)
         place = ShearPlaces(h[one], d[one], area[one] / d[one], axial[one], concrete, rebar)
         panels = governing_panels(family[w, way[w]], factors, units, greatest=True)
-        u = int(mine[unsure[mine].argmax()])
-        ux, uy = lines.middle[there[u]]
-        doubt = Unresolved((float(ux), float(uy)), float(v[u]), float(most[u]), float(resistance[u])) if unsure[u] > 0 else None
+        doubtful = [u for u in mine[np.argsort(-unsure[mine], kind="stable")].tolist() if unsure[u] > 0]
+        at_them = lines.middle[there[doubtful]].tolist()
         out.append(
             ShearUse(
                 ref,
@@ -178,7 +177,10 @@ def shear_uses(
                 panels,
                 place,
                 int(face[w]),
-                unresolved=doubt,
+                unresolved=tuple(
+                    Unresolved((ux, uy), float(v[u]), float(most[u]), float(resistance[u]))
+                    for u, (ux, uy) in zip(doubtful, at_them, strict=True)
+                ),
             )
         )
     return out

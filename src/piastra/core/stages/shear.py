@@ -81,19 +81,24 @@ class _Look:
         )]  # fmt: skip
 
     def at(self, distance: float) -> dict[tuple[str, str], ShearUse]:
-        """The worst of all situations, by what carries the slab; and of what is not resolved in any of them the one with the most."""
+        """The worst of all situations, by what carries the slab; and all pieces that are not resolved in one of them, each with its most."""
         worst: dict[tuple[str, str], ShearUse] = {}
-        unsure: dict[tuple[str, str], Unresolved] = {}
+        unsure: dict[tuple[str, str], dict[tuple[float, float], Unresolved]] = {}
         for a in self.situations:
             for use in self.of(a, distance):
                 if use.of not in worst or worst[use.of].utilisation < use.utilisation:
                     worst[use.of] = use
-                doubt = use.unresolved
-                if doubt and (
-                    use.of not in unsure or unsure[use.of].most / unsure[use.of].resistance < doubt.most / doubt.resistance
-                ):
-                    unsure[use.of] = doubt
-        return {of: replace(use, unresolved=unsure.get(of)) for of, use in worst.items()}
+                pieces = unsure.setdefault(use.of, {})
+                for p in use.unresolved:
+                    pieces[p.at] = max(pieces.get(p.at, p), p, key=_beyond)
+        return {
+            of: replace(use, unresolved=tuple(sorted(unsure[of].values(), key=_beyond, reverse=True)))
+            for of, use in worst.items()
+        }
+
+
+def _beyond(piece: Unresolved) -> float:
+    return piece.most / max(piece.resistance, 1e-9)
 
 
 def _with_links(floor: Floor, look: _Look, found: dict[tuple[str, str], ShearUse]) -> dict[tuple[str, str], ShearUse]:
