@@ -143,7 +143,7 @@ def test_shear_that_only_finer_elements_tell_of_is_told_and_meshed_finer_there(d
     page.get_by_role("tab", name="Supports").click()
     page.locator("tr[data-line=L] td").first.click()
     expect(
-        page.get_by_text(re.compile("Shear: not covered; shear there is .* kN/m on average but grows to .* kN/m"))
+        page.get_by_text(re.compile("Shear: not covered; shear at .* is .* kN/m on average but grows to .* kN/m"))
     ).to_be_visible()
     finer = page.get_by_role("button", name="Finer mesh there")
     finer.click()

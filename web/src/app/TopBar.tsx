@@ -175,7 +175,7 @@ export function TopBar(props: { openPalette: () => void }) {
         <span className="words">Find or do</span> <kbd>Ctrl K</kbd>
       </button>
       <div
-        className={`meters ${verdict.length > 5 ? "many" : ""} ${stale || (running && !told && !living) ? "stale" : ""}`}
+        className={`meters ${verdict.length > 4 ? "many" : ""} ${stale || (running && !told && !living) ? "stale" : ""}`}
         role="group"
         aria-label="Verdict"
         data-verdict-of={told ? early?.revision : stale ? "" : floor?.revision}

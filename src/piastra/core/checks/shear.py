@@ -9,7 +9,7 @@ from piastra.core.model import Floor
 from piastra.core.shear.links import steps_of
 from piastra.core.shear.shear import ShearUse, Unresolved, thickness_for
 from piastra.core.trace import Step, Trace, Value
-from piastra.core.trace.amounts import amount
+from piastra.core.trace.amounts import amount, spot
 
 NO_LINE = "no line beside it lies on the floor and clear of columns, so that shear there is not checked"
 
@@ -25,7 +25,10 @@ def _carrying(floor: Floor) -> dict[tuple[str, str], tuple[float, float]]:
 def _unresolved(piece: Unresolved) -> str:
     """What is to be done where elements are too large for a piece."""
     v, most, resistance = (amount(float(f"{x:.3g}"), "force_per_m") for x in (piece.v, piece.most, piece.resistance))
-    return f"shear there is {v} on average but grows to {most} within an element, against {resistance}; a finer mesh there tells whether it passes"
+    return (
+        f"shear at {spot(*piece.at)} is {v} on average but grows to {most} within an element, against {resistance}; "
+        "a finer mesh there tells whether it passes"
+    )
 
 
 class Shear:
