@@ -12,6 +12,8 @@ from piastra.core.model import floor_from
 from piastra.core.pipeline import probed
 from piastra.core.verification.case import edges, plate, solved
 from piastra.core.verification.plates import rectangle
+from piastra.core.verification.shear import double_series
+from piastra.core.verification.spectral import knots, spectral_plate
 from tests.floors import flat_slab
 from tests.random_floors import random_floor
 
@@ -92,3 +94,21 @@ def test_every_face_gets_an_even_number_of_elements_around_it(seed, other):
     assert all(n % 2 == 0 for n in around)
     fixed = {e for e, _ in parts.rings[0][0]}
     assert fixed.isdisjoint(to_lengthen(parts, count + 1, fixed).tolist())
+
+
+def test_spectral_elements_give_the_series_of_a_plate_and_converge_at_the_end_of_a_line():
+    """Two solutions that share nothing: the double sine series of a plate held all round; and where a line ends, the elements beside the end
+    halved with a higher order."""
+    a, b, h, nu = 6.0, 5.0, 0.25, 0.2
+    around = [((0.0, 0.0), (a, 0.0)), ((a, 0.0), (a, b)), ((a, b), (0.0, b)), ((0.0, b), (0.0, 0.0))]
+    shear = spectral_plate(knots(a, [3.0], 0.6, 1.5), knots(b, [2.5], 0.6, 1.5), 8, h, nu, around)
+    at = np.array([[1.5, 2.0], [1.0, 1.0], [h / 2, 2.5], [5.2, 4.4]])
+    expected = np.array([double_series(a, b, h, nu, 1.0, *p)[2:] for p in at.tolist()])
+    assert shear(at) == pytest.approx(expected, rel=1e-4, abs=1e-4)
+    held = [((0.0, 0.0), (0.0, 6.0)), ((7.0, 0.0), (7.0, 6.0)), ((4.0, 2.5), (4.0, 4.5))]
+    beside = np.column_stack([np.full(8, 3.787), 2.5 + 0.4 * (np.arange(8) + 0.5) / 8])
+    means = [
+        spectral_plate(knots(7.0, [4.0], first, 2.5), knots(6.0, [2.5, 4.5], first, 2.5), order, h, nu, held)(beside).mean(axis=0)
+        for order, first in ((4, 0.1), (6, 0.05))
+    ]
+    assert means[0] == pytest.approx(means[1], rel=0.01)

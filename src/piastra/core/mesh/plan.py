@@ -181,8 +181,8 @@ Pressed = tuple[tuple[float, float], float, float]
 FINER = 3.0
 """Elements are so many times finer at a point load than elsewhere, and at a patch a third of its lesser side."""
 FINEST = 6.0
-"""Elements are so many times finer than usual where shear has no bound: at the effective depth from there it is then within a twentieth, with
-slabs of a thirtieth of the span."""
+"""Elements are so many times finer than usual where shear has no bound: at the effective depth from there it is then within a tenth, with slabs
+of a thirtieth of the span."""
 LEAP = 16.0
 """Elements are so many times finer than usual where the thickness leaps beside what holds the floor, a ninth of the effective depth of a
 slab of a thirtieth of the span: pieces along which shear is looked at run over such corners."""
@@ -267,7 +267,7 @@ def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
     usual = TARGET * _twelfth(floor)
     finer = (
         *(Finer((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements), *(_pressed(*p, size) for p in pressed),
-        *(Finer(at, min(size, usual) / FINEST, min(size, usual), 4.0) for at in singular_points(holding, coarse, prints, merged(size), size)),
+        *(Finer(at, min(size, usual) / FINEST, min(size, usual)) for at in singular_points(holding, coarse, prints, merged(size), size)),
         *(Finer(at, usual / LEAP, usual / 4, STEEP) for at in leap_points(holding, thick, coarse, prints, merged(size), 2 * usual)),
     )  # fmt: skip
     return Linework(
