@@ -12,6 +12,7 @@ from scipy.spatial import Delaunay
 
 from piastra.core.geometry.partition import GRID, partition
 from piastra.core.mesh import faces, mesher
+from piastra.core.mesh.locate import elements_of, find, onto, weights
 from piastra.core.mesh.mesher import make_mesh
 from piastra.core.mesh.pairing import FLAT, paired, without_slivers
 from piastra.core.mesh.plan import make_linework
@@ -224,3 +225,23 @@ def test_a_face_whose_numbers_change_is_meshed_anew():
     warm, cold = make_mesh(linework, make_mesh(make_linework(floor)).faces), make_mesh(linework)
     assert warm.xy.shape == cold.xy.shape
     assert np.array_equal(warm.xy, cold.xy)
+
+
+def test_a_point_is_found_in_the_element_that_holds_it_however_small_its_neighbours_are():
+    """Within 50 mm of a point lie many elements of 25 mm; values read off another one than its own are no values at all."""
+    data = flat_slab(1, 1, size=1.0)
+    data["mesh"]["refinements"] = [{"at": [3.0, 3.0], "size_m": 0.025, "radius_m": 0.2}]
+    elements = elements_of(make_mesh(make_linework(floor_from(data))))
+    rng = np.random.default_rng(4)
+    xy = np.concatenate([rng.uniform(2.7, 3.3, (400, 2)), rng.uniform(-0.2, 6.2, (100, 2))])
+    found = find(elements, xy, within=0.05)
+    assert shapely.distance(shapely.points(xy), elements.shapes[found]).max() < 1e-9
+    # Beside the floor it is the nearest one, at its edge.
+    beside = np.array([[-0.23, 3.1], [6.24, 2.2], [-0.3, 3.0]])
+    found = find(elements, beside, within=0.05)
+    assert (found >= 0).tolist() == [True, True, False]
+    moved = onto(elements, found[:2], beside[:2])
+    assert moved == pytest.approx(np.array([[-0.2, 3.1], [6.2, 2.2]]))
+    share = weights(elements, found[:2], moved)
+    assert share.min() > -1e-9
+    assert (onto(elements, find(elements, xy), xy) == xy).all()

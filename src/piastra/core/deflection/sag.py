@@ -17,7 +17,7 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.combine.envelope import Factors, companion, envelope, governing_panels
 from piastra.core.geometry.axes import Held
 from piastra.core.loads.vectors import Unit
-from piastra.core.mesh.locate import Elements, find, weights
+from piastra.core.mesh.locate import Elements, find, onto, weights
 from piastra.core.trace import Loaded
 
 Array = npt.NDArray[np.float64]
@@ -200,8 +200,10 @@ def sampled(checked: Sequence[Line], elements: Elements, nodes: int) -> Samples:
     ends = np.array([l.ends for l in checked]).reshape(-1, 2, 2)
     xy = (ends[:, None, 0] * (1 - FRACTIONS[:, None]) + ends[:, None, 1] * FRACTIONS[:, None]).reshape(-1, 2)
     element = find(elements, xy, within=0.05)
+    there = np.maximum(element, 0)
     of = np.maximum(elements.nodes[element], 0)
-    share = np.where((element >= 0)[:, None], weights(elements, np.maximum(element, 0), xy), 0.0)
+    # Beside a chord of an arc a place may lie a little off its element, which tells nothing of what is beyond it.
+    share = np.where((element >= 0)[:, None], weights(elements, there, onto(elements, there, xy)), 0.0)
     rows = np.repeat(np.arange(len(xy)), 4)
     operator = sp.csr_matrix((share.ravel(), (rows, of.ravel())), shape=(len(xy), nodes))
     return Samples(checked, xy, (element >= 0).reshape(len(checked), len(FRACTIONS)), element, operator)

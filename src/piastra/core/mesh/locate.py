@@ -53,13 +53,23 @@ def middles(elements: Elements) -> Array:
 
 
 def find(elements: Elements, xy: Array, within: float = 1e-6) -> Ints:
-    """The element in which each point (p, 2) lies, or -1 if none is within ``within`` m."""
+    """The element in which each point (p, 2) lies, or else the nearest one; -1 if none is within ``within`` m."""
     found = np.full(len(xy), -1, dtype=np.int64)
     if len(xy):
-        which, element = elements.tree.query(shapely.points(xy), predicate="dwithin", distance=within)
-        # The last write wins; reversed, the first hit stays.
-        found[which[::-1]] = element[::-1]
+        points = shapely.points(xy)
+        which, element = elements.tree.query(points, predicate="dwithin", distance=within)
+        # Elements may be smaller than what is allowed; of several that hold a point the first one met stays.
+        away = shapely.distance(points[which], elements.shapes[element])
+        order = np.lexsort((np.arange(len(which)), away, which))[::-1]
+        found[which[order]] = element[order]
     return found
+
+
+def onto(elements: Elements, element: Ints, xy: Array) -> Array:
+    """The places (p, 2) of the given elements that are nearest to points (p, 2): the points themselves where they lie in them."""
+    nearest = shapely.get_coordinates(shapely.shortest_line(elements.shapes[element], shapely.points(xy)))[::2]
+    outside = np.hypot(*(nearest - xy).T) > 1e-9
+    return np.where(outside[:, None], nearest, xy)
 
 
 def weights(elements: Elements, element: Ints, xy: Array) -> Array:
