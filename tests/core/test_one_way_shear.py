@@ -158,6 +158,18 @@ def test_a_core_is_looked_at_alike_as_one_bent_wall_and_as_several():
     assert inner[..., 0].max() == pytest.approx(8 - 0.3, abs=0.05)
 
 
+def test_a_wall_under_a_wider_beam_is_looked_at_all_the_same():
+    """Its lines lie nearer to the beam than d all along; part of them, and they would end there."""
+    data = core([[2, 6], [10, 6]])
+    data["beams"] = [{"id": "B", "line": [[2, 6], [10, 6]], "width_m": 0.5, "depth_m": 0.6, "concrete": "C30"}]
+    region = box(-0.2, -0.2, 12.2, 12.2)
+    found = lines_of(floor_from(data), region, [], 0.2)
+    assert [found.length[found.of == k].sum() for k in range(2)] == pytest.approx([16.0, 16.0])
+    data["beams"][0]["line"] = [[2, 6], [6, 6]]
+    found = lines_of(floor_from(data), region, [], 0.2)
+    assert [found.length[found.of == k].sum() for k in range(2)] == pytest.approx([8.0, 8.0])
+
+
 def test_beside_a_thick_region_shear_is_looked_at_across_it():
     """A band between two columns twists the slab beside it: along its edge shear balances the leap of the twisting moment, and is no force
     upon the slab."""

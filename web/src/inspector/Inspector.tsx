@@ -207,7 +207,7 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
   const rows = (results?.rows ?? []).filter((r) => r.id.of.kind === kind && r.id.of.id === id);
   const bare = (results?.uncovered ?? []).filter((u) => u.kind === kind && u.id === id);
   // Places where only finer elements tell, the worst first.
-  const coarse = bare.filter((u) => u.at && u.row.includes("/mesh//"));
+  const coarse = bare.filter((u) => u.at && u.row.includes("/mesh "));
   const covered = kind === "slabs" ? (document.thickenings ?? []).length : 0;
   const same = alike(document, { kind, id });
   const mine = findings.filter((f) => f.list === kind && f.id === id);

@@ -54,9 +54,9 @@ class Shear:
         done = {u.of for u in context.shear}
         rows += [uncovered(RowId(self.name, Ref(*of)), of[1], NO_LINE, at) for of, at in carrying.items() if of not in done]
         rows += [
-            uncovered(RowId(self.name, Ref(*u.of), part="mesh", station=float(k)), u.of[1], _unresolved(piece), piece.at)
+            uncovered(RowId(self.name, Ref(*u.of), part=f"mesh {k}"), u.of[1], _unresolved(piece), piece.at)
             for u in context.shear
-            for k, piece in enumerate(u.unresolved)
+            for k, piece in enumerate(u.unresolved, 1)
             # Links that are there for more than that serve the piece as well.
             if u.links is None or piece.most > u.v
         ]

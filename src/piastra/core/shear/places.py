@@ -64,9 +64,9 @@ def lines_of(
 
     def add(ref: tuple[str, str], around: BaseGeometry, others: Sequence[Polygon] = ()) -> None:
         clear = around.intersection(free)
-        if others:
-            clear = clear.difference(shapely.union_all(list(others)))
-        met = [p for p in shapely.get_parts(shapely.line_merge(clear)) if isinstance(p, LineString) and p.length > SHORTEST]
+        met = _lines_in(clear.difference(shapely.union_all(list(others)))) if others else []
+        # What lies within others all along, as a wall under a wider beam, is looked at all the same.
+        met = met or _lines_in(clear)
         if met:
             carried.append(ref)
             found.extend((len(carried) - 1, p) for p in met)
@@ -88,6 +88,11 @@ def lines_of(
     share = (np.arange(POINTS) + 0.5) / POINTS
     xy = ends[:, None, 0] * (1 - share[:, None]) + ends[:, None, 1] * share[:, None]
     return Lines(tuple(carried), of, ends.mean(axis=1), xy)
+
+
+def _lines_in(shape: BaseGeometry) -> list[LineString]:
+    """The lines of a shape that are long enough to be looked at."""
+    return [p for p in shapely.get_parts(shapely.line_merge(shape)) if isinstance(p, LineString) and p.length > SHORTEST]
 
 
 def _held_along(floor: Floor) -> list[tuple[tuple[str, str], LineString, float]]:
