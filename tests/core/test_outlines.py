@@ -74,3 +74,9 @@ def test_points_along_an_open_arc_lie_on_its_circle(bulge, chord):
     centre = np.array([chord / 2, chord * (1 - bulge**2) / (4 * bulge)])
     assert np.hypot(*(xy - centre).T) == pytest.approx(radius, rel=1e-9)
     assert xy[-1] == pytest.approx([chord, 0])
+
+
+def test_an_arc_so_flat_that_its_chords_are_one_is_an_outline_all_the_same():
+    """A rise of a nanometre over 100 km: the sagitta of a chord is rounded away beside the radius."""
+    shape = polygon([[0, 0, 1e-8], [1e5, 0], [1e5, 5e4], [0, 5e4]])
+    assert shape.area == pytest.approx(5e9)

@@ -84,7 +84,8 @@ def _stretch(a: Sequence[float], b: Sequence[float], step: float | None) -> Arra
         return first
     arc = arc_of(a, b, bulge)
     if step is None:
-        angle = 2.0 * np.arccos(max(0.0, 1.0 - FINE_SAGITTA / arc.radius))
+        # 2 arccos(1 - x), which would be nil for radii beside which the sagitta is rounded away.
+        angle = 4.0 * np.arcsin(np.sqrt(min(1.0, FINE_SAGITTA / arc.radius) / 2.0))
         n = max(4, int(np.ceil(abs(arc.sweep) / angle)))
         return np.concatenate([first, arc.at(np.arange(1, n) / n)])
     n_circle = 4 * max(2, int(np.ceil(2.0 * np.pi * arc.radius / step / 4.0)))
