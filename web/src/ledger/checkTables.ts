@@ -236,7 +236,7 @@ export function uncoveredTable({ results, system }: Sources, checks: string[]): 
             outline.reduce((t, p) => t + p[0], 0) / outline.length,
             outline.reduce((t, p) => t + p[1], 0) / outline.length,
           ]
-        : (u.at as [number, number] | null);
+        : ((u.at as [number, number] | undefined) ?? null);
       return {
         key: u.row,
         cells: [

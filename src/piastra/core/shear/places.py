@@ -49,7 +49,8 @@ def lines_of(
     """Lines at ``depth`` (m, effective), or at another ``distance``, beside walls and lines of support, around beams and thick regions.
 
     What lies within a column's footprint or no further than ``depth`` from its face is punching's; nor is anything looked at
-    nearer than ``depth`` to the face of another wall, line of support or beam, into which load goes by itself (EN 1992-1-1 6.2.1 (8)).
+    nearer than ``depth`` to the face of another wall, line of support or beam, into which load goes by itself (EN 1992-1-1 6.2.1 (8),
+    ACI 318-19 7.4.3.2).
     """
     away = depth if distance is None else distance
     # A line that touches, as beside a beam as wide as its column, lies no further away.
