@@ -9,7 +9,7 @@ from shapely.geometry import box
 
 from piastra.core.model.materials import Concrete
 from piastra.core.punching.rails import Ground
-from piastra.core.standards import standard_named
+from piastra.core.standards import rail_design, standard_named
 from piastra.core.standards.zone_rules import Rails, ZoneAction, ZoneShape
 
 EC2, ACI = standard_named("EN 1992-1-1").punching, standard_named("ACI 318-19").punching
@@ -260,3 +260,23 @@ def test_a_zone_like_another_is_the_one_that_is_found_anew(rules, loaded):
     assert rules.zone(bars, known).resistance != pytest.approx(known.resistance, rel=0.01)
     for shape in elsewhere:
         assert rules.zone(shape, known).coefficients != pytest.approx(known.coefficients, rel=1e-3)
+
+
+@pytest.mark.parametrize("rules", [EC2, ACI], ids=["EN", "ACI"])
+@pytest.mark.parametrize("place", ["inside", "edge", "corner", "opening"])
+def test_no_fewer_studs_would_do_than_the_search_finds(rules, place, monkeypatch):
+    """Against every number of studs a rail in turn, from a force that needs few to one that no studs carry."""
+    solid = {"edge": box(-0.5, -10, 10, 10), "corner": box(-0.6, -0.8, 10, 10)}.get(place, SOLID)
+    openings = (("H", box(0.4, -0.15, 0.7, 0.15)),) if place == "opening" else ()
+    z, around = zone(rules, openings=openings, solid=solid), ground(rules, openings=openings, solid=solid)
+    forces = np.linspace(1.05, 2.1, 8) / z.uses(action(1.0))[0].utilisation
+    found = [rules.design(z, action(V), around.lay) for V in forces]
+
+    def one_by_one(rails, lay, uses):
+        return next((laid for laid in map(lay, map(rails, range(2, 15))) if all(u.utilisation <= 1 for u in uses(laid))), None)
+
+    monkeypatch.setattr(rail_design, "_long_enough", one_by_one)
+    assert [f and f.rails for f in found] == [f and f.rails for f in (rules.design(z, action(V), around.lay) for V in forces)]
+    # Beside edges the force alone turns ACI's outer section too far for any studs.
+    few = rules is ACI and place in ("edge", "corner")
+    assert few or len({f.rails.per_rail for f in found if f}) >= 3

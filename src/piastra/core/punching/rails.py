@@ -19,10 +19,11 @@ Ints = npt.NDArray[np.int64]
 
 
 class Memory:
-    """What was found for one ground before, which another load asks for again: rails as they lie, and the concrete's perimeter by its distance. It is no
-    part of a result: without it all is as it is with it."""
+    """What was found for one ground before, which another load asks for again: rails as they lie, the concrete's perimeter by its distance, and the
+    ring along which rails begin. It is no part of a result: without it all is as it is with it."""
 
     def __init__(self) -> None:
+        self.ring: tuple[BaseGeometry, bool] | None = None
         self.laid: dict[Rails, Laid] = {}
         self.rounds: dict[float, Perimeter | None] = {}
 
@@ -64,7 +65,7 @@ class Ground:
         shapely.prepare(concrete)
         lies = shapely.covers(concrete, lines) if len(first) else np.zeros(0, dtype=bool)
         kept = np.flatnonzero(lies)
-        closed = len(kept) > 2 and not self._open(part)
+        closed = len(kept) > 2 and not self._ring(part)[1]
         # Studs that lie within the control perimeter; beyond it they may be farther apart.
         inner = min(rails.first + max(int((self.near - rails.first) / rails.spacing + 1e-9), 0) * rails.spacing, rails.last)
         spread = _spread(starts[kept] + inner * ways[kept], order[kept], len(starts), closed)
@@ -75,18 +76,18 @@ class Ground:
         )
         return Laid(rails, found, int(len(lies) - len(kept)), spread, first_spread, outer)
 
-    def _ring(self, part: Polygon) -> BaseGeometry:
-        ring = self.loaded.buffer(self.near, quad_segs=32).exterior
-        line = ring.intersection(part.buffer(-1e-3))
-        return line.intersection(self.keep) if self.keep is not None else line
-
-    def _open(self, part: Polygon) -> bool:
-        ring = self.loaded.buffer(self.near, quad_segs=32).exterior
-        return bool(self._ring(part).length < ring.length - 1e-3)
+    def _ring(self, part: Polygon) -> tuple[BaseGeometry, bool]:
+        """What lies in concrete of the ring at the control perimeter's distance, and whether that is less than all of it."""
+        if self.memory.ring is None:
+            ring = self.loaded.buffer(self.near, quad_segs=32).exterior
+            line = ring.intersection(part.buffer(-1e-3))
+            line = line.intersection(self.keep) if self.keep is not None else line
+            self.memory.ring = line, bool(line.length < ring.length - 1e-3)
+        return self.memory.ring
 
     def _radial(self, rails: Rails, part: Polygon) -> tuple[Array, Array, Ints]:
         """Evenly along the control perimeter in concrete, each straight out from the face."""
-        line = self._ring(part)
+        line, _ = self._ring(part)
         runs = [g for g in shapely.get_parts(shapely.line_merge(line)) if isinstance(g, LineString) and g.length > 1e-3]
         if not runs:
             return np.zeros((0, 2)), np.zeros((0, 2)), np.zeros(0, dtype=np.int64)
@@ -103,12 +104,10 @@ class Ground:
                 axis = np.array(self.loaded.centroid.coords[0]) + 50 * np.array([np.cos(self.angle), np.sin(self.angle)])
                 ray = LineString([self.loaded.centroid.coords[0], axis]).intersection(r)
                 offset = r.project(ray.centroid) if not ray.is_empty else 0.0
-            places = (offset + at * r.length / mine) % r.length
-            xy += [shapely.get_coordinates(r.interpolate(float(p)))[0] for p in places]
+            xy.append(shapely.get_coordinates(shapely.line_interpolate_point(r, (offset + at * r.length / mine) % r.length)))
             count += mine
-        out = np.array(xy)
-        faces = [shapely.get_coordinates(shapely.shortest_line(self.loaded, Point(p)))[0] for p in out]
-        start = np.array(faces)
+        out = np.concatenate(xy)
+        start = shapely.get_coordinates(shapely.shortest_line(self.loaded, shapely.points(out))).reshape(-1, 2, 2)[:, 0]
         way = (out - start) / np.hypot(*(out - start).T)[:, None]
         return start, way, np.arange(count)
 
