@@ -8,7 +8,7 @@ from shapely.geometry import LineString, Polygon, box
 
 from piastra.core.mesh import plan
 from piastra.core.mesh.plan import make_linework
-from piastra.core.mesh.singular import leap_points, singular_points
+from piastra.core.mesh.singular import leap_points, singular_points, tip_points
 from piastra.core.model import floor_from
 from piastra.core.shear.shear import _most
 from tests.floors import flat_slab
@@ -126,6 +126,55 @@ def test_leaps_of_thickness_are_told_beside_what_holds_the_floor(name, degrees):
     at = shapely.get_coordinates(turned(shapely.MultiPoint(expected))) if expected else np.zeros((0, 2))
     assert np.allclose(sorted(map(tuple, np.round(found, 9))), sorted(map(tuple, np.round(at, 9))), atol=1e-9)
     assert leap_points([], [thick], FLOOR, [], 0.014, 0.5) == []
+
+
+ASLANT = Polygon([(0, 0), (12, 0), (12, 9), (0, 5)])
+TIPS = {
+    # The upper edge rises by 18.4 degrees: the thick part ends in 18.4 where the band's lower side meets it, and in 161.6 at its upper side.
+    "a band cut by an edge askew": (ASLANT, box(-1, 6, 13, 7), [(3, 6)]),
+    # 90 degrees, and 71.6 at the upper edge: 0.83.
+    "a band across": (ASLANT, box(4, -1, 6, 12), [(6, 7)]),
+    "a band across a floor of right angles": (FLOOR, box(4, -1, 6, 12), []),
+    "a band along an edge": (FLOOR, box(-1, 8, 13, 10), []),
+    "a band within the floor": (FLOOR, box(2, 3, 9, 4), []),
+    "a tip within a column": (ASLANT, box(-1, 4, 13, 5.0333333333), []),
+}
+
+
+@pytest.mark.parametrize("degrees", [0.0, 33.0])
+@pytest.mark.parametrize("name", TIPS)
+def test_tips_of_thick_regions_at_free_edges_are_told(name, degrees):
+    region, thick, expected = TIPS[name]
+
+    def turned(shape):
+        return rotate(shape, degrees, origin=(0, 0))
+
+    column = box(-0.2, 4.8, 0.2, 5.2)
+    found = tip_points([turned(thick)], turned(region), [turned(column)], 0.014, 0.5)
+    at = shapely.get_coordinates(turned(shapely.MultiPoint(expected))) if expected else np.zeros((0, 2))
+    assert np.allclose(sorted(map(tuple, np.round(found, 9))), sorted(map(tuple, np.round(at, 9))), atol=1e-8)
+    assert tip_points([], region, [], 0.014, 0.5) == []
+
+
+def test_shear_beside_the_tip_of_a_band_follows_at_the_usual_size(monkeypatch):
+    """A band that an edge of the slab cuts off at 18 degrees."""
+
+    def found(size):
+        data = flat_slab(1, 1, size=size)
+        data["columns"] = []
+        data["slabs"][0].update(outline=[[0, 0], [12, 0], [12, 8], [0, 4]], thickness_m=0.22)
+        data["supports"] = [
+            {"id": k, "kind": "line", "line": v, "vertical": "fixed", "rotation": "free"}
+            for k, v in {"S": [[0, 0], [12, 0]], "E": [[12, 0], [12, 8]]}.items()
+        ]
+        data["thickenings"] = [{"id": "T", "kind": "band", "outline": [[0, 5], [12, 5], [12, 6], [0, 6]], "thickness_m": 0.5}]
+        return next(u.utilisation for u in solve_floor(floor_from(data)).shear if u.of[1] == "T")
+
+    there = found(0.15)
+    assert found(0.6) == pytest.approx(there, rel=0.1)
+    # With elements of one size a band passes that has twice what it carries.
+    monkeypatch.setattr(plan, "tip_points", lambda *given: [])
+    assert found(0.601) < 0.5 * there
 
 
 def beside_a_band(size, x):

@@ -15,7 +15,7 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.geometry.arcs import chords, polygon, polyline
 from piastra.core.geometry.partition import Partition, partition
 from piastra.core.mesh.pieces import piece_lines
-from piastra.core.mesh.singular import leap_points, singular_points
+from piastra.core.mesh.singular import leap_points, singular_points, tip_points
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.footprint import beam_outline, footprint
 from piastra.core.model.message import Message
@@ -263,12 +263,14 @@ def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
     standing = _owner(prints, [(k,) for k in range(len(prints))], parts.inside)
     holding = [line for label, line in along if label not in loose]
     thick = [polygon(t.outline, size) for t in floor.thickenings]
+    bands = [shape for t, shape in zip(floor.thickenings, thick, strict=True) if t.kind == "band"]
     # Shear is looked at at the slab's own scale, however large or small elements are to be.
     usual = TARGET * _twelfth(floor)
     finer = (
         *(Finer((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements), *(_pressed(*p, size) for p in pressed),
         *(Finer(at, min(size, usual) / FINEST, min(size, usual)) for at in singular_points(holding, coarse, prints, merged(size), size)),
         *(Finer(at, usual / LEAP, usual / 4, STEEP) for at in leap_points(holding, thick, coarse, prints, merged(size), 2 * usual)),
+        *(Finer(at, usual / LEAP, usual / 4) for at in tip_points(bands, coarse, prints, merged(size), usual)),
     )  # fmt: skip
     return Linework(
         parts, standing, size, region, tuple(prints), tuple(supports), tuple(points), tuple(messages), finer

@@ -19,6 +19,10 @@ BOUNDED = 0.9
 """Exponent from which on elements of the target size follow a deflection: shear then grows like the inverse of the tenth root at the most."""
 BENT = np.radians(30.0)
 """A thick region's outline that turns by less, as along an arc, has no corner."""
+TIP = 0.01
+"""A thick region that takes less of the plane round about a place does not end there."""
+ASKEW = 0.5 * np.pi / BOUNDED
+"""Thin slab at a free edge beside something thick that takes more than this angle (rad) deflects with a lesser exponent."""
 SAME = np.radians(2.0)
 """An edge that leaves a place in the direction of a line that holds, but for this, is held."""
 
@@ -78,6 +82,36 @@ def leap_points(
             if (
                 lines.distance(at) <= reach
                 and (inner.contains(at) or lines.distance(at) <= near)
+                and not columns.intersects(at)
+                and all(np.hypot(p[0] - a, p[1] - b) > near for a, b in found)
+            ):
+                found.append((float(p[0]), float(p[1])))
+    return found
+
+
+def tip_points(
+    thick: Sequence[Polygon], region: BaseGeometry, footprints: Sequence[BaseGeometry], near: float, size: float
+) -> list[tuple[float, float]]:
+    """Places (m) where a ``thick`` region's outline leaves the concrete askew, so that the thick part ends in a tip at a free edge; not those within
+    columns' ``footprints``.
+
+    Beside something much stiffer the deflection by shear goes like r to the power of pi / (2 alpha), with alpha the angle of thin slab between it and
+    the free edge: below :data:`BOUNDED` shear there has no bound that elements of a ``size`` (m) follow. Source: Burton and Sinclair 1986.
+    """
+    if not thick:
+        return []
+    columns = shapely.union_all(list(footprints)).buffer(near)
+    found: list[tuple[float, float]] = []
+    for outline in thick:
+        for p in shapely.get_coordinates(outline.exterior.intersection(region.boundary)):
+            at = shapely.Point(p)
+            around = at.buffer(size / 4, quad_segs=32)
+            concrete = around.intersection(region)
+            inside = concrete.intersection(outline).area
+            thin = 2 * np.pi * (concrete.area - inside) / around.area
+            if (
+                inside > TIP * around.area
+                and thin > ASKEW
                 and not columns.intersects(at)
                 and all(np.hypot(p[0] - a, p[1] - b) > near for a, b in found)
             ):

@@ -14,7 +14,7 @@ def _inputs(floor: Floor) -> tuple[Floor, tuple[Pressed, ...]]:
         for l in floor.loads if l.kind == "point"
     )  # fmt: skip
     seen = only(
-        floor, "mesh", slabs=("outline",), openings=("outline",), thickenings=("outline",), beams=("line", "width_m"),
+        floor, "mesh", slabs=("outline",), openings=("outline",), thickenings=("kind", "outline"), beams=("line", "width_m"),
         one_way_areas=("outline",), stiffness_areas=("outline",), columns=("id", "at", "shape", "angle_deg"), walls=("id", "line"),
         supports=("id", "kind", "at", "line", "outline", "vertical"),
     )  # fmt: skip
