@@ -235,3 +235,22 @@ def test_what_may_be_within_large_elements_counts_for_the_whole_piece():
     assert _most(greatest, np.zeros(4, dtype=bool)) == pytest.approx(25.0)
     assert _most(greatest, np.array([False, False, True, False])) == pytest.approx((30 + 30 + 30 + 40) / 4)
     assert _most(greatest, np.ones(4, dtype=bool)) == pytest.approx(40.0)
+
+
+def test_elements_far_larger_than_the_slab_is_deep_are_no_pass():
+    """Elements of 1.4 m in 220 mm: the line's pieces have 0.6 of what they carry, and nothing tells that it is not more. The usual ones are no reason."""
+    coarse = solve_floor(beside_a_band(2.0, 6.5))
+    use = {u.of[1]: u for u in coarse.shear}["L"]
+    assert use.utilisation < 0.7
+    assert use.unresolved
+    assert all(p.large and p.most > p.resistance > p.v for p in use.unresolved)
+    assert next(r for r in coarse.verdict if r.check == "shear").status == "uncovered"
+    told = next(r for r in coarse.rows if r.id.part == "mesh 1")
+    assert "too large for the slab's depth" in told.reason
+    usual = solve_floor(beside_a_band(0.6, 6.5))
+    assert next(r for r in usual.verdict if r.check == "shear").status == "pass"
+    # As large as in a mesh that is not coarse, where the finer mesh is asked for.
+    spots = [{"at": list(p.at), "size_m": usual.plan.linework.usual, "radius_m": 1.0} for p in use.unresolved]
+    finer = beside_a_band(2.0, 6.5)
+    finer = finer.model_copy(update={"mesh": type(finer.mesh).model_validate({"size_m": 2.0, "refinements": spots})})
+    assert next(r for r in solve_floor(finer).verdict if r.check == "shear").status == "pass"

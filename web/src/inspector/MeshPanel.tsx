@@ -115,9 +115,9 @@ export function FinerThere(props: { document: FloorDocument; at: number[][]; nam
     Math.hypot((p[0] ?? 0) - (q[0] ?? 0), (p[1] ?? 0) - (q[1] ?? 0)) < radius / 2;
   // One place does for those close to it.
   for (const p of at) if (!apart.some((q) => near(p, q))) apart.push(p);
-  return (
-    <Finer document={document} at={apart} size={thinnest / 8} radius={radius} name={name} word="Finer mesh there" />
-  );
+  // Single corners ask for more than a whole line that is meshed too coarsely, whose many places would be a mesh of their own.
+  const size = thinnest / (apart.length > 12 ? 2 : 8);
+  return <Finer document={document} at={apart} size={size} radius={radius} name={name} word="Finer mesh there" />;
 }
 
 function Finer(props: {

@@ -25,6 +25,11 @@ def _carrying(floor: Floor) -> dict[tuple[str, str], tuple[float, float]]:
 def _unresolved(piece: Unresolved) -> str:
     """What is to be done where elements are too large for a piece."""
     v, most, resistance = (amount(float(f"{x:.3g}"), "force_per_m") for x in (piece.v, piece.most, piece.resistance))
+    if piece.large:
+        return (
+            f"shear at {spot(*piece.at)} is {v} on average, in elements that are too large for the slab's depth to tell whether it grows beyond "
+            f"{resistance}; a finer mesh there does"
+        )
     return (
         f"shear at {spot(*piece.at)} is {v} on average but grows to {most} within an element, against {resistance}; "
         "a finer mesh there tells whether it passes"

@@ -40,13 +40,14 @@ class Linework:
     """The floor cut into faces by everything that changes its section or its support, and what the mesh must follow.
 
     ``column`` (f,): the footprint in each face (index into the floor's columns, -1 for none). ``lines`` are straight pieces
-    of what holds the floor along a line. ``size`` is the target size of elements (m); ``region`` the concrete as drawn, arcs
-    in fine chords; ``footprints`` each column's footprint clipped to the floor (may be empty).
+    of what holds the floor along a line. ``size`` is the target size of elements (m), ``usual`` what it is where none is asked for; ``region`` the
+    concrete as drawn, arcs in fine chords; ``footprints`` each column's footprint clipped to the floor (may be empty).
     """
 
     parts: Partition
     column: Ints
     size: float
+    usual: float
     region: BaseGeometry
     footprints: tuple[BaseGeometry, ...]
     lines: tuple[tuple[str, LineString], ...]
@@ -273,7 +274,7 @@ def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
         *(Finer(at, usual / LEAP, usual / 4) for at in tip_points(bands, coarse, prints, merged(size), usual)),
     )  # fmt: skip
     return Linework(
-        parts, standing, size, region, tuple(prints), tuple(supports), tuple(points), tuple(messages), finer
+        parts, standing, size, usual, region, tuple(prints), tuple(supports), tuple(points), tuple(messages), finer
     )  # fmt: skip
 
 

@@ -33,12 +33,14 @@ DIRECTIONS = np.radians(np.arange(0, 360, 10.0))
 @dataclass(frozen=True, slots=True)
 class Unresolved:
     """A piece of a line that passes, ``at`` m, with the mean shear ``v`` kN/m, but would not with the ``most`` that there is within the
-    elements it runs through. Which of the two is nearer, or whether it is more yet, only finer elements tell."""
+    elements it runs through, or that there may be where these are too ``large`` for the slab's depth. Which of the two is nearer only finer
+    elements tell."""
 
     at: tuple[float, float]
     v: float
     most: float
     resistance: float
+    large: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,6 +84,11 @@ def _directions(lines: Lines) -> Array:
     return np.where(only_across[:, None], np.mod(across, 2 * np.pi), DIRECTIONS)
 
 
+HIDDEN = 2.0
+"""What elements that are too large for a slab's depth hide of its shear: of 230 pieces of 13 random floors with elements of 0.7 and 1.4 m, one in six that ran
+through elements of more than two depths had less than 0.9 of the shear of 0.14 m, and the least 0.44, with the greatest at its elements' corners."""
+
+
 def _most(greatest: Array, wide: npt.NDArray[np.bool_]) -> float:
     """What the mean over a piece may be at the most: of the ``greatest`` shear at the corners of the element around each point, and of all
     such elements for which the piece is short (``wide``)."""
@@ -91,10 +98,10 @@ def _most(greatest: Array, wide: npt.NDArray[np.bool_]) -> float:
 def shear_uses(
     rules: ShearRules, lines: Lines, elements: Elements, kept: Places, forces: Array, slab_of: Ints, given: Provided, bars: Array,
     kind: Ints, pairs: Sequence[Pair], combinations: Sequence[Factors], units: Sequence[Unit],
-    more: Callable[[Array, Array], Array], for_links: bool = False,
+    more: Callable[[Array, Array], Array], for_links: bool = False, largest: float = np.inf,
 ) -> list[ShearUse]:  # fmt: skip
     """The worst piece of every line; ``for_links``: of those that the concrete does not carry the one with the most shear over its depth,
-    by which links grow. ``forces`` (p, 8, r) at the places; ``slab_of`` (e,); ``given`` at the lines' points with
+    by which links grow. Elements larger than the ``largest`` (m) hide shear. ``forces`` (p, 8, r) at the places; ``slab_of`` (e,); ``given`` at the lines' points with
     the direction ``bars`` (rad) of the slabs' bars and ``kind`` of their materials, by slab; ``more`` (points, directions) the
     area (2, k) m2/m of bottom and top bars beside the mats. The bars that count are those of the face that the moment along the
     shear stretches under the governing arrangement."""
@@ -143,13 +150,16 @@ def shear_uses(
         if mine.any():
             resistance[mine] = rules.resistance(ShearPlaces(h[mine], d[mine], area[mine] / d[mine], axial[mine], concrete, rebar))
     use = v / np.maximum(resistance, 1e-9)
-    wide = np.sqrt(shapely.area(elements.shapes[np.maximum(element, 0)])) > np.repeat(lines.length, POINTS) / 2
+    size = np.sqrt(shapely.area(elements.shapes[np.maximum(element, 0)]))
+    wide = size > np.repeat(lines.length, POINTS) / 2
+    large = np.zeros(len(there), dtype=bool)
     most = np.empty(len(there))
     for i, k in enumerate(there.tolist()):
         its = np.flatnonzero((piece == k) & on)
         corner = np.cos(angle[i]) * forces[at[its], 6] + np.sin(angle[i]) * forces[at[its], 7]
         acting = companion(family[i, way[i]], corner, combinations[number[i]], greatest=True)
-        most[i] = _most(np.where(valid[its], acting, -np.inf).max(axis=1), wide[its])
+        large[i] = size[its].max() > largest
+        most[i] = _most(np.where(valid[its], acting, -np.inf).max(axis=1), wide[its]) * (HIDDEN if large[i] else 1.0)
     unsure = np.where((use <= 1) & (most > resistance), most / np.maximum(resistance, 1e-9), 0.0)
     out = []
     for k, ref in enumerate(lines.carried):
@@ -178,7 +188,7 @@ def shear_uses(
                 place,
                 int(face[w]),
                 unresolved=tuple(
-                    Unresolved((ux, uy), float(v[u]), float(most[u]), float(resistance[u]))
+                    Unresolved((ux, uy), float(v[u]), float(most[u]), float(resistance[u]), bool(large[u]))
                     for u, (ux, uy) in zip(doubtful, at_them, strict=True)
                 ),
             )

@@ -26,6 +26,8 @@ from piastra.core.stages.view import ALL, only
 from piastra.core.standards import standard_of
 from piastra.core.standards.situations import Acting, acting_in
 
+COARSE, DEEP = 1.3, 2.0
+"""A mesh is coarse from so many times the usual size of its elements on; what it has beside lines is then too large beyond so many effective depths."""
 FURTHEST = 10.0
 """Links are followed so many effective depths from the face at most."""
 
@@ -74,10 +76,11 @@ class _Look:
         kind, pairs = materials(floor)
         bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))
         assert a.standard.shear is not None
+        largest = DEEP * self.depth if plan.linework.size > COARSE * plan.linework.usual else np.inf
         # Of the concrete: what tendons carry by their slope it does not, and it has their compression.
         return [replace(use, situation=a.situation) for use in shear_uses(
             a.standard.shear, lines, meshed.elements, made[STIFFNESS].kept, made[PLAIN_FORCES].at_places, slab_of, given, bars, kind,
-            a.pairs(pairs), a.combinations, made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], Spots(at, plan.region), angle).area, for_links,
+            a.pairs(pairs), a.combinations, made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], Spots(at, plan.region), angle).area, for_links, largest,
         )]  # fmt: skip
 
     def at(self, distance: float) -> dict[tuple[str, str], ShearUse]:
