@@ -397,3 +397,25 @@ def test_a_wall_whose_line_lies_beside_the_floor_is_told_and_breaks_nothing():
     ]
     outcome = solve_floor(floor_from(data))
     assert "W" in {r.id.of.id for r in outcome.rows if r.check == "punching" and r.status == "uncovered"}
+
+
+def test_zones_at_a_leap_of_thickness_do_not_hang_on_the_mesh():
+    """A shaft whose walls stand on the edge of a band: the corners' depth is that round about them, whichever elements lie there."""
+    found = []
+    for size in (0.5, 0.42, 0.37, 0.3):
+        data = flat_slab(2, 2, size=size, design_rails=False)
+        data["columns"] = [c for c in data["columns"] if c["id"] != "C11"]
+        shaft = [[5.4, 5.7], [6.9, 5.7], [6.9, 6.1], [5.4, 6.1], [5.4, 5.7]]
+        data["walls"] = [{"id": "K", "line": shaft, "thickness_m": 0.2, "concrete": "C30", "below": {"height_m": 3.0}}]
+        data["openings"] = [{"id": "O", "outline": shaft[:-1]}]
+        data["thickenings"] = [{"id": "B", "kind": "band", "outline": rect(0, 4.8, 12, 5.98), "thickness_m": 0.5}]
+        zones = [z.place for z in solve_floor(floor_from(data)).zones if z.id == "K"]
+        found.append([(z.outline.part, z.outline.perimeter.length, z.check.d, z.outline.d_face) for z in zones])
+    for other in found[1:]:
+        assert [p for p, *_ in other] == [p for p, *_ in found[0]]
+        assert np.allclose([o for _, *o in other], [o for _, *o in found[0]], rtol=0.02)
+    _, _, left, right = found[0]
+    assert [face for *_, face in found[0][:2]] == pytest.approx([0.459, 0.459])
+    # Beside the upper ones there is a little of the band, and alike of both.
+    assert 0.21 < left[3] < 0.25
+    assert right[1:] == pytest.approx(left[1:], rel=0.01)

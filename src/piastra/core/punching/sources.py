@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -124,8 +125,8 @@ def point_sources(floor: Floor) -> tuple[list[Source], list[Unzoned]]:
     return found, without
 
 
-def wall_sources(floor: Floor, d_at: dict[str, float]) -> tuple[list[Source], list[Unzoned]]:
-    """Free ends and corners of walls; ``d_at`` effective depth (m) of the floor beside each wall."""
+def wall_sources(floor: Floor, d_at: Callable[[tuple[float, float], float], float]) -> tuple[list[Source], list[Unzoned]]:
+    """Free ends and corners of walls; ``d_at`` gives the effective depth (m) of the floor round about a place, within a radius (m)."""
     pressed = {l.support for l in floor.loads if l.kind == "joint" and l.F_kN}
     walls = [w for w in floor.walls if w.below is not None]
     without = [Unzoned("walls", w.id, _middle(w), WALL_ALONE, "wall") for w in floor.walls if w.below is None and w.id in pressed]
@@ -156,7 +157,8 @@ def wall_sources(floor: Floor, d_at: dict[str, float]) -> tuple[list[Source], li
         passing = any(s.dwithin(point, MET) for i, s in shapes.items() if i not in {legs[j][0].id for j in here})
         if passing or columns.dwithin(point, MET) or len(others) > 1:
             continue
-        d = d_at[w.id]
+        # Just beyond the wall's own edges.
+        d = d_at(_pair(at), w.thickness_m * np.sqrt(0.5) + 0.02)
         if not others:
             reach = min(STRETCH * d, length / 2)
             found.append(

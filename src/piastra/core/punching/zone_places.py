@@ -114,14 +114,16 @@ def pressing(floor: Floor, plan: Plan, elements: Elements, slab_of: Ints, h_of: 
         columns[number] = _under(elements, outline)
     of_column = {c.id: (plan.footprints[k], int(columns[k])) for k, c in enumerate(floor.columns)}
     points, without = point_sources(floor)
-    # Beside a wall: the thickness at its middle, less cover and a bar.
-    beside: dict[str, float] = {}
-    for w in floor.walls:
-        near = elements.tree.query(shapely.LineString([p[:2] for p in w.line]), predicate="dwithin", distance=w.thickness_m)
-        near = near[h_of[near] > 0]
-        cover = np.array([s.cover_top_mm for s in floor.slabs])[slab_of[near]] / 1e3 if len(near) else np.zeros(1)
-        beside[w.id] = float(np.median(h_of[near] - cover - 0.012)) if len(near) else 0.2
-    ends, more = wall_sources(floor, beside)
+    cover = np.array([s.cover_top_mm for s in floor.slabs]) / 1e3
+
+    def depth_at(at: tuple[float, float], radius: float) -> float:
+        """Of a top bar, on average round about a place: both sides of a leap of thickness count, whatever the mesh."""
+        turn = 2 * np.pi * (np.arange(RIM) + 0.5) / RIM
+        met = find(elements, np.array(at) + radius * np.stack([np.cos(turn), np.sin(turn)], axis=1))
+        met = met[met >= 0]
+        return float((h_of[met] - cover[slab_of[met]] - 0.012).mean()) if len(met) else 0.2
+
+    ends, more = wall_sources(floor, depth_at)
     sources = [*points, *ends]
     element = np.array([
         of_column[s.id][1] if s.list == "columns" else _under(elements, s.loaded.intersection(plan.region)) for s in sources
@@ -151,7 +153,7 @@ def _under(elements: Elements, outline: BaseGeometry) -> int:
 NO_PERIMETER = "edges and openings leave no control perimeter"
 NO_CONCRETE = "there is no floor under it"
 RIM, FINE = 80, 0.02
-"""Points round a support at which the floor's thickness is looked at; where it has steps, so far apart (m) along the perimeter."""
+"""Points round a column at which the floor's thickness is looked at, of a wall's end more; where it has steps, so far apart (m) along the perimeter."""
 STEP = 1e-4
 """Depths that differ by more than this (m) along a perimeter are steps."""
 
@@ -321,13 +323,19 @@ def outline_of(
     support = around == "column"
     whole, keep = (s.whole, s.keep) if support else (None, None)
     d = h - float(depth.mean())
-    if whole is None:
-        # Where it stands across a step, what is around it counts, both sides alike.
-        rim = loaded.buffer(0.02).exterior
-        xy = shapely.get_coordinates(rim.interpolate((np.arange(RIM) + 0.5) / RIM, normalized=True))
-        xy = xy[shapely.contains_xy(site.solid, xy[:, 0], xy[:, 1])]
-        if len(xy):
-            d = float(site.depths(xy, h).mean() - depth.mean())
+    # Where it stands across a step, what is around it counts, both sides alike; of a wall what is beside it.
+    rim = loaded.buffer(0.02).exterior
+    count = RIM if whole is None else 4 * RIM
+    xy = shapely.get_coordinates(rim.interpolate((np.arange(count) + 0.5) / count, normalized=True))
+    # Openings are filled in the solid; what they leave has no thickness.
+    beside = shapely.contains_xy(site.solid, xy[:, 0], xy[:, 1]) & (find(site.elements, xy, within=0.01) >= 0)
+    if whole is not None:
+        beside &= ~shapely.contains_xy(whole, xy[:, 0], xy[:, 1])
+    if beside.any():
+        around_it = float(site.depths(xy[beside], h).mean())
+        d = around_it - float(depth.mean())
+        # Under a wall that stands on a leap of thickness, the element that was found may lie to either side.
+        h = h if whole is None else around_it
     d_face = d
     perimeter = rules.perimeter(
         loaded,
