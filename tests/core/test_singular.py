@@ -8,7 +8,7 @@ from shapely.geometry import LineString, Polygon, box
 
 from piastra.core.mesh import plan
 from piastra.core.mesh.plan import make_linework
-from piastra.core.mesh.singular import leap_points, singular_points, tip_points
+from piastra.core.mesh.singular import corner_points, leap_points, singular_points, tip_points
 from piastra.core.model import floor_from
 from piastra.core.shear.shear import _most
 from tests.floors import flat_slab
@@ -126,6 +126,56 @@ def test_leaps_of_thickness_are_told_beside_what_holds_the_floor(name, degrees):
     at = shapely.get_coordinates(turned(shapely.MultiPoint(expected))) if expected else np.zeros((0, 2))
     assert np.allclose(sorted(map(tuple, np.round(found, 9))), sorted(map(tuple, np.round(at, 9))), atol=1e-9)
     assert leap_points([], [thick], FLOOR, [], 0.014, 0.5) == []
+
+
+HOLE = box(5, 3, 7, 5)
+CORNERS = {
+    # The line is at 0.4 m from two of the opening's corners, and 2.4 m from the others.
+    "an opening beside a line": (FLOOR.difference(HOLE), box(4.59, 0, 4.61, 9), [(5, 3), (5, 5)]),
+    "an opening far away": (FLOOR.difference(HOLE), box(3.59, 0, 3.61, 9), []),
+    # Walls stand on the opening's edge, and the floor does not go round its corner.
+    "an opening within walls": (FLOOR.difference(HOLE), box(4.8, 2, 5.01, 9), []),
+    "corners of the floor": (FLOOR, box(0.3, 0, 0.4, 9), []),
+    "a corner inwards": (Polygon([(0, 0), (6, 0), (6, 4), (12, 4), (12, 9), (0, 9)]), box(5.5, 0, 5.6, 9), [(6, 4)]),
+    # 32 sides of a circle turn by 11 degrees each: 180 / 191 = 0.94.
+    "a round opening": (FLOOR.difference(shapely.Point(6, 4).buffer(1, quad_segs=8)), box(4.5, 0, 4.6, 9), []),
+    "a corner within a column": (FLOOR.difference(HOLE), box(4.59, 0, 4.61, 4), [(5, 3)], box(4.9, 4.9, 5.2, 5.2)),
+}
+
+
+@pytest.mark.parametrize("degrees", [0.0, 33.0])
+@pytest.mark.parametrize("name", CORNERS)
+def test_corners_of_openings_are_told_beside_what_shear_is_looked_at(name, degrees):
+    region, held, expected, *columns = CORNERS[name]
+
+    def turned(shape):
+        return rotate(shape, degrees, origin=(0, 0))
+
+    found = corner_points([turned(held)], turned(region), [turned(c) for c in columns], 0.014, 0.5)
+    at = shapely.get_coordinates(turned(shapely.MultiPoint(expected))) if expected else np.zeros((0, 2))
+    assert np.allclose(sorted(map(tuple, np.round(found, 9))), sorted(map(tuple, np.round(at, 9))), atol=1e-8)
+    assert corner_points([], region, [], 0.014, 0.5) == []
+
+
+def test_shear_beside_an_opening_follows_at_the_usual_size(monkeypatch):
+    """A riser 0.3 m from a line of support along which shear is looked at 0.18 m away."""
+
+    def found(size):
+        data = flat_slab(1, 1, size=size)
+        data["columns"] = []
+        data["slabs"][0].update(outline=[[0, 0], [10, 0], [10, 6], [0, 6]], thickness_m=0.22)
+        data["supports"] = [
+            {"id": k, "kind": "line", "line": v, "vertical": "fixed", "rotation": "free"}
+            for k, v in {"W": [[0, 0], [0, 6]], "E": [[10, 0], [10, 6]], "L": [[4.9, 0], [4.9, 6]]}.items()
+        ]
+        data["openings"] = [{"id": "R", "outline": [[5.2, 2.4], [6.4, 2.4], [6.4, 3.6], [5.2, 3.6]]}]
+        return next(u.utilisation for u in solve_floor(floor_from(data)).shear if u.of[1] == "L")
+
+    there = found(0.15)
+    assert found(0.6) == pytest.approx(there, rel=0.1)
+    # With elements of one size a quarter of it is lost.
+    monkeypatch.setattr(plan, "corner_points", lambda *given: [])
+    assert found(0.601) < 0.77 * there
 
 
 ASLANT = Polygon([(0, 0), (12, 0), (12, 9), (0, 5)])

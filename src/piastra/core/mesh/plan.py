@@ -15,7 +15,7 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.geometry.arcs import chords, polygon, polyline
 from piastra.core.geometry.partition import Partition, partition
 from piastra.core.mesh.pieces import piece_lines
-from piastra.core.mesh.singular import leap_points, singular_points, tip_points
+from piastra.core.mesh.singular import corner_points, leap_points, singular_points, tip_points
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.footprint import beam_outline, footprint
 from piastra.core.model.message import Message
@@ -263,6 +263,10 @@ def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
     parts = partition(lines, coarse, merged(size))
     standing = _owner(prints, [(k,) for k in range(len(prints))], parts.inside)
     holding = [line for label, line in along if label not in loose]
+    thickness = {w.id: w.thickness_m for w in floor.walls}
+    faces = [
+        line.buffer(thickness.get(label, 0.0) / 2 + merged(size), cap_style="flat") for label, line in along if label not in loose
+    ]
     thick = [polygon(t.outline, size) for t in floor.thickenings]
     bands = [shape for t, shape in zip(floor.thickenings, thick, strict=True) if t.kind == "band"]
     # Shear is looked at at the slab's own scale, however large or small elements are to be.
@@ -272,6 +276,7 @@ def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
         *(Finer(at, min(size, usual) / FINEST, min(size, usual)) for at in singular_points(holding, coarse, prints, merged(size), size)),
         *(Finer(at, usual / LEAP, usual / 4, STEEP) for at in leap_points(holding, thick, coarse, prints, merged(size), 2 * usual)),
         *(Finer(at, usual / LEAP, usual / 4) for at in tip_points(bands, coarse, prints, merged(size), usual)),
+        *(Finer(at, usual / LEAP, usual / 4, STEEP) for at in corner_points([*faces, *beams, *bands], coarse, prints, merged(size), 2 * usual)),
     )  # fmt: skip
     return Linework(
         parts, standing, size, usual, region, tuple(prints), tuple(supports), tuple(points), tuple(messages), finer

@@ -89,6 +89,38 @@ def leap_points(
     return found
 
 
+def corner_points(
+    beside: Sequence[Polygon], region: BaseGeometry, footprints: Sequence[BaseGeometry], near: float, reach: float
+) -> list[tuple[float, float]]:
+    """Corners (m) of openings and edges that concrete goes round by more than half, no further than ``reach`` from what shear is looked at ``beside``;
+    not those within that, as in the walls of a shaft, or within columns' ``footprints``.
+
+    Between two free edges the deflection by shear goes like r to the power of pi / alpha with alpha the angle of concrete. Source: Burton and
+    Sinclair 1986.
+    """
+    if not beside:
+        return []
+    held = shapely.union_all(list(beside))
+    columns = shapely.union_all(list(footprints)).buffer(near)
+    found: list[tuple[float, float]] = []
+    for part in shapely.get_parts(shapely.orient_polygons(region)):
+        for ring in (part.exterior, *part.interiors):
+            xy = shapely.get_coordinates(ring)[:-1]
+            way = np.roll(xy, -1, axis=0) - xy
+            angle = np.arctan2(way[:, 1], way[:, 0])
+            # Concrete is to the left: where the edge turns to the right, it goes round by more than half.
+            turn = (np.roll(angle, 1) - angle + np.pi) % (2 * np.pi) - np.pi
+            for p in xy[np.pi / (np.pi + np.maximum(turn, 0.0)) < BOUNDED]:
+                at = shapely.Point(p)
+                if (
+                    0.0 < held.distance(at) <= reach
+                    and not columns.intersects(at)
+                    and all(np.hypot(p[0] - a, p[1] - b) > near for a, b in found)
+                ):
+                    found.append((float(p[0]), float(p[1])))
+    return found
+
+
 def tip_points(
     thick: Sequence[Polygon], region: BaseGeometry, footprints: Sequence[BaseGeometry], near: float, size: float
 ) -> list[tuple[float, float]]:

@@ -1,4 +1,4 @@
-"""The floor cut into faces by lines; thicknesses play no part."""
+"""The floor cut into faces by lines; thicknesses of slabs play no part."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ def _inputs(floor: Floor) -> tuple[Floor, tuple[Pressed, ...]]:
     )  # fmt: skip
     seen = only(
         floor, "mesh", slabs=("outline",), openings=("outline",), thickenings=("kind", "outline"), beams=("line", "width_m"),
-        one_way_areas=("outline",), stiffness_areas=("outline",), columns=("id", "at", "shape", "angle_deg"), walls=("id", "line"),
+        one_way_areas=("outline",), stiffness_areas=("outline",), columns=("id", "at", "shape", "angle_deg"), walls=("id", "line", "thickness_m"),
         supports=("id", "kind", "at", "line", "outline", "vertical"),
     )  # fmt: skip
     return seen, tuple(sorted(set(pressed)))
