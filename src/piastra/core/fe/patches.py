@@ -24,6 +24,9 @@ RINGS = 3
 POOR = 1e-3
 """Least eigenvalue of a fit's equations, with lengths in units of the patch, below which it is not used: all elements in
 a row, for one."""
+STEEP = 20.0
+"""Greatest sum of the weights' magnitudes of a slope, times the patch's radius, with which a fit gives slopes: at a straight edge it is 15. Where concrete
+is an element or two wide, patches reach round its ends, and what is there would tell the slope across it."""
 ROUND = 2.0
 """Where a column's axis or a point support is nearer than so many radii of the patch, the fit is made in coordinates
 around it, in which moments that fall with the logarithm of the distance are smooth."""
@@ -36,7 +39,8 @@ class Fits:
     Places with a fit in the plan's axes: ``value``, ``by_x``, ``by_y`` (p, e) give a quantity and its derivatives. Places
     with a fit around a point, ``round`` (k,): ``tensor`` (3 k, 3 e) gives xx, yy, xy of a symmetric tensor and
     ``divergence`` (2 k, 3 e) its divergence, from its components, all xx first. ``leaning`` (p,) is the sum of the
-    weights' magnitudes in ``value``, infinite where nothing is fitted; ``radius`` (p,) m of each patch.
+    weights' magnitudes in ``value``, infinite where nothing is fitted, ``steepness`` (p,) the greater one of the two slopes' times the patch's
+    ``radius`` (p,) m.
     """
 
     value: sp.csr_matrix
@@ -46,6 +50,7 @@ class Fits:
     tensor: sp.csr_matrix
     divergence: sp.csr_matrix
     leaning: Array
+    steepness: Array
     radius: Array
 
     def slopes_of(self, forces: Array) -> tuple[Array, Bools]:
@@ -55,7 +60,7 @@ class Fits:
         if len(self.round):
             stacked = np.concatenate([xx, yy, xy])
             out[self.round] = np.asarray(self.divergence @ stacked).reshape(2, len(self.round), -1).transpose(1, 0, 2)
-        return out, np.isfinite(self.leaning)
+        return out, self.steepness <= STEEP
 
     def values_of(self, forces: Array) -> Array:
         """The tensor ``forces`` (e, 3, r) at the places, (p, 3, r); nil where nothing is fitted."""
@@ -109,6 +114,7 @@ def fits(at: Array, own: sp.csr_matrix, centres: Array, found: Neighbours, point
     coefficient[good] = inverse[:, :3] @ basis[good]
     coefficient[:, 1:] /= scale[:, None, None]
     leaning = np.where(good, np.abs(coefficient[:, 0]).sum(axis=1), np.inf)
+    steepness = np.where(good, (np.abs(coefficient[:, 1:]).sum(axis=2) * scale[:, None]).max(axis=1), np.inf)
     element = column[pick]
     plain = good & ~around
     shape = (len(at), len(centres))
@@ -126,7 +132,7 @@ def fits(at: Array, own: sp.csr_matrix, centres: Array, found: Neighbours, point
     tensor, divergence = _around(
         coefficient[turned], element[turned], weight[turned], turn[pick[turned]], home, arm[turned], len(centres)
     )
-    return Fits(in_axes(0), in_axes(1), in_axes(2), turned, tensor, divergence, leaning, radius)
+    return Fits(in_axes(0), in_axes(1), in_axes(2), turned, tensor, divergence, leaning, steepness, radius)
 
 
 def _reached(own: sp.csr_matrix, found: Neighbours) -> tuple[Ints, Ints]:

@@ -17,6 +17,9 @@ Array = npt.NDArray[np.float64]
 
 BOUNDED = 0.9
 """Exponent from which on elements of the target size follow a deflection: shear then grows like the inverse of the tenth root at the most."""
+LAYER = 1.02
+"""As BOUNDED, between a line that holds and a free edge: at a right angle shear has a bound, but what twists the slab goes along the edge
+in a layer as thin as that, and into the line's end."""
 BENT = np.radians(30.0)
 """A thick region's outline that turns by less, as along an arc, has no corner."""
 TIP = 0.01
@@ -41,12 +44,15 @@ def singular_points(
         return []
     edges = segments([region.boundary])
     columns = shapely.union_all(list(footprints)).buffer(near)
+    # A strip no wider than an element has no room for a layer along its edges.
+    wide = shapely.union_all([line for line in held if line.length > size])
     found: list[tuple[float, float]] = []
     for x, y in np.unique(np.round(lines.reshape(-1, 2) / near) * near, axis=0):
         p = lines.reshape(-1, 2)[np.hypot(*(lines.reshape(-1, 2) - (x, y)).T).argmin()]
         if columns.intersects(shapely.Point(p)) or any(np.hypot(p[0] - a, p[1] - b) <= near for a, b in found):
             continue
-        if _is_singular(p, lines, edges, region, near, size):
+        limit = LAYER if wide.distance(shapely.Point(p)) <= near else BOUNDED
+        if _is_singular(p, lines, edges, region, near, size, limit):
             found.append((float(p[0]), float(p[1])))
     return found
 
@@ -151,9 +157,11 @@ def tip_points(
     return found
 
 
-def _is_singular(p: Array, lines: Array, edges: Array, region: BaseGeometry, near: float, size: float) -> bool:
+def _is_singular(p: Array, lines: Array, edges: Array, region: BaseGeometry, near: float, size: float, limit: float) -> bool:
+    """Whether the exponent at ``p`` is below BOUNDED between two lines, or below the ``limit`` between one and a free edge."""
     holding = _rays(p, lines, near)
-    free = [a for a in _rays(p, edges, near) if all(abs((a - b + np.pi) % (2 * np.pi) - np.pi) > SAME for b in holding)]
+    # What ends within half an element of an edge ends at it.
+    free = [a for a in _rays(p, edges, size / 2) if all(abs((a - b + np.pi) % (2 * np.pi) - np.pi) > SAME for b in holding)]
     rays = sorted([(a, True) for a in holding] + [(a, False) for a in free])
     for (a, one), (b, other) in zip(rays, [*rays[1:], (rays[0][0] + 2 * np.pi, rays[0][1])], strict=True):
         alpha = b - a
@@ -161,7 +169,7 @@ def _is_singular(p: Array, lines: Array, edges: Array, region: BaseGeometry, nea
         if (
             (one or other)
             and region.contains(shapely.Point(middle))
-            and np.pi / (alpha if one and other else 2 * alpha) < BOUNDED
+            and (np.pi / alpha < BOUNDED if one and other else np.pi / (2 * alpha) < limit)
         ):
             return True
     return False
