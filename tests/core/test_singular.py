@@ -26,6 +26,8 @@ CASES = {
     "a part of an edge": (FLOOR, [[(3, 0), (12, 0)]], [(3, 0), (12, 0)]),
     # 90 degrees to each side: pi / (2 alpha) = 1.
     "a line from edge to edge": (FLOOR, [[(4, 0), (4, 9)]], [(4, 0), (4, 9)]),
+    # A strip of 3 m by 12 m bends as a beam does.
+    "a line across a strip": (box(0, 0, 12, 3), [[(4, 0), (4, 3)]], []),
     # 45 degrees: the slab ends in a tip that the line holds.
     "a line along the edge to a sharp corner": (Polygon([(0, 0), (9, 0), (9, 9)]), [[(0, 0), (9, 9)]], []),
     # No element has room between the line's ends and the edges: the lower end is at both, the upper one at one.

@@ -22,6 +22,8 @@ LAYER = 1.02
 in a layer as thin as that, and into the line's end."""
 BENT = np.radians(30.0)
 """A thick region's outline that turns by less, as along an arc, has no corner."""
+NARROW = 1 / 3
+"""A floor no wider than this share of its length bends as a beam does, and nothing twists it."""
 TIP = 0.01
 """A thick region that takes less of the plane round about a place does not end there."""
 ASKEW = 0.5 * np.pi / BOUNDED
@@ -44,8 +46,7 @@ def singular_points(
         return []
     edges = segments([region.boundary])
     columns = shapely.union_all(list(footprints)).buffer(near)
-    # A strip no wider than an element has no room for a layer along its edges.
-    wide = shapely.union_all([line for line in held if line.length > size])
+    wide = shapely.union_all([line for line in held if not _across_a_strip(line, region, near)])
     found: list[tuple[float, float]] = []
     for x, y in np.unique(np.round(lines.reshape(-1, 2) / near) * near, axis=0):
         p = lines.reshape(-1, 2)[np.hypot(*(lines.reshape(-1, 2) - (x, y)).T).argmin()]
@@ -155,6 +156,15 @@ def tip_points(
             ):
                 found.append((float(p[0]), float(p[1])))
     return found
+
+
+def _across_a_strip(line: LineString, region: BaseGeometry, near: float) -> bool:
+    """Whether a line that holds runs from edge to edge of a floor that is a narrow strip."""
+    box = shapely.get_coordinates(shapely.minimum_rotated_rectangle(region))
+    longest = float(np.hypot(*np.diff(box, axis=0).T).max())
+    return line.length < NARROW * longest and bool(
+        shapely.distance(region.boundary, shapely.points([line.coords[0], line.coords[-1]])).max() <= near
+    )
 
 
 def _is_singular(p: Array, lines: Array, edges: Array, region: BaseGeometry, near: float, size: float, limit: float) -> bool:
