@@ -163,7 +163,7 @@ def test_corners_of_openings_are_told_beside_what_shear_is_looked_at(name, degre
     assert corner_points([], region, [], 0.014, 0.5) == []
 
 
-def over_a_line(size, openings=()):
+def over_a_line(size, **more):
     """Two spans of one slab over lines of support from edge to edge."""
     data = flat_slab(1, 1, size=size)
     data["columns"] = []
@@ -172,8 +172,7 @@ def over_a_line(size, openings=()):
         {"id": k, "kind": "line", "line": v, "vertical": "fixed", "rotation": "free"}
         for k, v in {"W": [[0, 0], [0, 6]], "E": [[10, 0], [10, 6]], "L": [[4.9, 0], [4.9, 6]]}.items()
     ]
-    data["openings"] = list(openings)
-    return floor_from(data)
+    return floor_from({**data, **more})
 
 
 def used(floor, *names):
@@ -184,15 +183,15 @@ def used(floor, *names):
 def test_shear_beside_an_opening_follows_at_the_usual_size(monkeypatch):
     """A riser 0.3 m from a line of support along which shear is looked at 0.18 m away."""
     riser = {"id": "R", "outline": [[5.2, 2.4], [6.4, 2.4], [6.4, 3.6], [5.2, 3.6]]}
-    (there,) = used(over_a_line(0.1, [riser]), "L")
-    assert 0.98 * there < used(over_a_line(0.6, [riser]), "L") < 1.2 * there
+    (there,) = used(over_a_line(0.1, openings=[riser]), "L")
+    assert 0.98 * there < used(over_a_line(0.6, openings=[riser]), "L") < 1.2 * there
     # With elements of one size some of it is lost.
     monkeypatch.setattr(plan, "corner_points", lambda *given: [])
-    assert used(over_a_line(0.601, [riser]), "L") < 0.92 * there
+    assert used(over_a_line(0.601, openings=[riser]), "L") < 0.92 * there
     # Nor does a patch reach round the ends of the strip between the two, an element wide, for its slope across it.
-    assert used(over_a_line(0.301, [riser]), "L") < 1.05 * there
+    assert used(over_a_line(0.301, openings=[riser]), "L") < 1.05 * there
     monkeypatch.setattr(patches, "STEEP", np.inf)
-    assert used(over_a_line(0.302, [riser]), "L") > 2 * there
+    assert used(over_a_line(0.302, openings=[riser]), "L") > 2 * there
 
 
 def test_shear_at_the_ends_of_lines_from_edge_to_edge_follows_at_the_usual_size(monkeypatch):
@@ -253,18 +252,9 @@ def test_shear_beside_the_tip_of_a_band_follows_at_the_usual_size(monkeypatch):
 
 
 def beside_a_band(size, x):
-    """A line of support along the middle of a slab, and a band that begins at ``x`` (m), at the line (4.9 m) or beside it."""
-    data = flat_slab(1, 1, size=size)
-    data["columns"] = []
-    data["slabs"][0].update(outline=[[0, 0], [10, 0], [10, 6], [0, 6]], thickness_m=0.22)
-    data["supports"] = [
-        {"id": k, "kind": "line", "line": v, "vertical": "fixed", "rotation": "free"}
-        for k, v in {"W": [[0, 0], [0, 6]], "E": [[10, 0], [10, 6]], "L": [[4.9, 0], [4.9, 6]]}.items()
-    ]
-    data["thickenings"] = [
-        {"id": "T", "kind": "band", "outline": [[x, 2.0], [10, 2.0], [10, 3.6], [x, 3.6]], "thickness_m": 0.45}
-    ]
-    return floor_from(data)
+    """A band besides, that begins at ``x`` (m), at the middle line (4.9 m) or beside it."""
+    outline = [[x, 2.0], [10, 2.0], [10, 3.6], [x, 3.6]]
+    return over_a_line(size, thickenings=[{"id": "T", "kind": "band", "outline": outline, "thickness_m": 0.45}])
 
 
 @pytest.mark.parametrize("x", [4.9, 5.25])

@@ -50,10 +50,8 @@ def singular_points(
     found: list[tuple[float, float]] = []
     for x, y in np.unique(np.round(lines.reshape(-1, 2) / near) * near, axis=0):
         p = lines.reshape(-1, 2)[np.hypot(*(lines.reshape(-1, 2) - (x, y)).T).argmin()]
-        if columns.intersects(shapely.Point(p)) or any(np.hypot(p[0] - a, p[1] - b) <= near for a, b in found):
-            continue
         limit = LAYER if wide.distance(shapely.Point(p)) <= near else BOUNDED
-        if _is_singular(p, lines, edges, region, near, size, limit):
+        if _is_new(p, found, columns, near) and _is_singular(p, lines, edges, region, near, size, limit):
             found.append((float(p[0]), float(p[1])))
     return found
 
@@ -89,8 +87,7 @@ def leap_points(
             if (
                 lines.distance(at) <= reach
                 and (inner.contains(at) or lines.distance(at) <= near)
-                and not columns.intersects(at)
-                and all(np.hypot(p[0] - a, p[1] - b) > near for a, b in found)
+                and _is_new(p, found, columns, near)
             ):
                 found.append((float(p[0]), float(p[1])))
     return found
@@ -118,12 +115,7 @@ def corner_points(
             # Concrete is to the left: where the edge turns to the right, it goes round by more than half.
             turn = (np.roll(angle, 1) - angle + np.pi) % (2 * np.pi) - np.pi
             for p in xy[np.pi / (np.pi + np.maximum(turn, 0.0)) < BOUNDED]:
-                at = shapely.Point(p)
-                if (
-                    0.0 < held.distance(at) <= reach
-                    and not columns.intersects(at)
-                    and all(np.hypot(p[0] - a, p[1] - b) > near for a, b in found)
-                ):
+                if 0.0 < held.distance(shapely.Point(p)) <= reach and _is_new(p, found, columns, near):
                     found.append((float(p[0]), float(p[1])))
     return found
 
@@ -143,19 +135,18 @@ def tip_points(
     found: list[tuple[float, float]] = []
     for outline in thick:
         for p in shapely.get_coordinates(outline.exterior.intersection(region.boundary)):
-            at = shapely.Point(p)
-            around = at.buffer(size / 4, quad_segs=32)
+            around = shapely.Point(p).buffer(size / 4, quad_segs=32)
             concrete = around.intersection(region)
             inside = concrete.intersection(outline).area
             thin = 2 * np.pi * (concrete.area - inside) / around.area
-            if (
-                inside > TIP * around.area
-                and thin > ASKEW
-                and not columns.intersects(at)
-                and all(np.hypot(p[0] - a, p[1] - b) > near for a, b in found)
-            ):
+            if inside > TIP * around.area and thin > ASKEW and _is_new(p, found, columns, near):
                 found.append((float(p[0]), float(p[1])))
     return found
+
+
+def _is_new(p: Array, found: Sequence[tuple[float, float]], columns: BaseGeometry, near: float) -> bool:
+    """Whether a place lies neither within columns nor at one that was found before."""
+    return not columns.intersects(shapely.Point(p)) and all(np.hypot(p[0] - a, p[1] - b) > near for a, b in found)
 
 
 def _across_a_strip(line: LineString, region: BaseGeometry, near: float) -> bool:
