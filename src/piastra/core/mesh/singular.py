@@ -153,7 +153,7 @@ def _across_a_strip(line: LineString, region: BaseGeometry, near: float) -> bool
     """Whether a line that holds runs from edge to edge of a floor that is a narrow strip."""
     box = shapely.get_coordinates(shapely.minimum_rotated_rectangle(region))
     longest = float(np.hypot(*np.diff(box, axis=0).T).max())
-    return line.length < NARROW * longest and bool(
+    return line.length < NARROW * longest + near and bool(
         shapely.distance(region.boundary, shapely.points([line.coords[0], line.coords[-1]])).max() <= near
     )
 
