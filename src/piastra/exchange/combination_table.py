@@ -8,7 +8,8 @@ from typing import Any, get_args
 
 from piastra.core.model import Floor
 from piastra.core.model.loading import Combination, LimitState
-from piastra.exchange.tables import Cell, Table, Wrong, address, column_of, label_of
+from piastra.exchange.tables import Table, Wrong, address, column_of, label_of
+from piastra.exchange.workbook import Cell
 
 STATES = {s.replace("_", "-"): s for s in get_args(LimitState)}
 HEADINGS = ("Combination", "Limit state", "Rule", "Edited")

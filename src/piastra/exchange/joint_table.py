@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from piastra.core.model import Floor
-from piastra.exchange.tables import Cell, Wrong, address, column_of, label_of
+from piastra.exchange.tables import Wrong, address, column_of, label_of
+from piastra.exchange.workbook import Cell
 
 KIP, KIP_FOOT = 4.4482216152605, 1.3558179483314004
 """One kip in kN, one kip-ft in kNm."""

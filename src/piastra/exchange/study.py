@@ -19,7 +19,8 @@ from piastra.core.stages import CancelledError, StageCache
 from piastra.core.trace.amounts import plain
 from piastra.exchange import floor_file
 from piastra.exchange.history_results import sags
-from piastra.exchange.tables import Cell, Table, address
+from piastra.exchange.tables import Table, address
+from piastra.exchange.workbook import Cell
 
 
 class Study(Variation):

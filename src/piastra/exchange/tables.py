@@ -4,31 +4,21 @@ from __future__ import annotations
 
 import csv
 import io
-import zipfile
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import islice
 from typing import Any
 
-from openpyxl import Workbook, load_workbook
+from openpyxl import Workbook
 from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
-from openpyxl.utils.exceptions import InvalidFileException
 
 from piastra.core.model import Refusal, RefusedError
-from piastra.exchange.confined import Confined, UnreadableError
+from piastra.exchange.confined import UnreadableError
+from piastra.exchange.workbook import MOST_CELLS, MOST_COLUMNS, MOST_ROWS, NO_BOOK, READER, TOO_MANY, Cell
 
-Cell = str | float | None
 LARGEST = 10 * 2**20
-UNPACKED = 60 * 2**20
-"""What a workbook may unpack to, bytes."""
-MOST_CELLS = 100_000
-MOST_ROWS = 20000
-MOST_COLUMNS = 500
-NO_BOOK = "is not a workbook that can be read; save it as XLSX or CSV"
-READER = Confined("piastra.exchange.tables", seconds=10, memory=700_000_000)
-TOO_MANY = f"has more than {MOST_CELLS:,} cells; leave out what is no row of the table"
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,7 +123,7 @@ def read_table(content: bytes, name: str) -> list[list[Cell]]:
 
 def _confined(content: bytes, name: str) -> list[list[Cell]]:
     try:
-        answer = READER.read({"name": name}, content)
+        answer = READER.read({}, content)
     except TimeoutError:
         raise RefusedError([Refusal(name, f"takes more than {READER.seconds} s to read; leave out what is no table")]) from None
     except UnreadableError:
@@ -142,33 +132,6 @@ def _confined(content: bytes, name: str) -> list[list[Cell]]:
         raise RefusedError([Refusal(name, answer["refused"])])
     rows: list[list[Cell]] = answer["rows"]
     return rows
-
-
-def _workbook(content: bytes, name: str) -> list[list[Cell]]:
-    try:
-        with zipfile.ZipFile(io.BytesIO(content)) as archive:
-            if sum(i.file_size for i in archive.infolist()) > UNPACKED:
-                raise RefusedError([Refusal(name, "unpacks to more than a table needs; it is not read")])
-        book = load_workbook(io.BytesIO(content), read_only=True, data_only=True)
-        sheet: Any = book.worksheets[0]
-        rows: list[list[Cell]] = []
-        cells = 0
-        for line in sheet.iter_rows(max_row=MOST_ROWS + 1, max_col=MOST_COLUMNS, values_only=True):
-            cells += len(line)
-            if cells > MOST_CELLS:
-                raise RefusedError([Refusal(name, TOO_MANY)])
-            rows.append(
-                [
-                    float(c) if isinstance(c, int | float) and not isinstance(c, bool) else None if c is None else str(c)
-                    for c in line
-                ]
-            )
-    except RefusedError:
-        raise
-    except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, OSError, IndexError):
-        raise RefusedError([Refusal(name, NO_BOOK)]) from None
-    width = max((k + 1 for row in rows for k, c in enumerate(row) if c not in (None, "")), default=0)
-    return [row[:width] for row in rows]
 
 
 def _csv(content: bytes, name: str) -> list[list[Cell]]:
@@ -218,14 +181,3 @@ def column_of(headings: Sequence[Cell], *names: str) -> int | None:
 def label_of(cell: Cell) -> str:
     """A cell as a label: a number without needless figures."""
     return f"{cell:g}" if isinstance(cell, float) else str(cell or "").strip()
-
-
-def _answer(ask: dict[str, Any], content: bytes) -> Any:
-    try:
-        return {"rows": _workbook(content, ask["name"])}
-    except RefusedError as error:
-        return {"refused": error.refusals[0].sentence}
-
-
-if __name__ == "__main__":
-    READER.answer(_answer)
