@@ -165,7 +165,7 @@ class Server:
                 ):
                     return state
                 assert time.monotonic() < until, state and state["run"]
-                time.sleep(0.1)
+                time.sleep(0.2)
 
 
 @pytest.fixture(scope="module", autouse=True)

@@ -263,7 +263,7 @@ def test_a_zone_like_another_is_the_one_that_is_found_anew(rules, loaded):
 
 
 @pytest.mark.parametrize("rules", [EC2, ACI], ids=["EN", "ACI"])
-@pytest.mark.parametrize("place", ["inside", "edge", "corner", "opening"])
+@pytest.mark.parametrize("place", ["inside", "edge", pytest.param("corner", marks=pytest.mark.study), "opening"])
 def test_no_fewer_studs_would_do_than_the_search_finds(rules, place, monkeypatch):
     """Against every number of studs a rail in turn, from a force that needs few to one that no studs carry."""
     solid = {"edge": box(-0.5, -10, 10, 10), "corner": box(-0.6, -0.8, 10, 10)}.get(place, SOLID)
