@@ -11,14 +11,13 @@ from hypothesis import strategies as st
 from scipy.spatial import Delaunay
 
 from piastra.core.geometry.partition import GRID, partition
-from piastra.core.mesh import faces, mesher
+from piastra.core.mesh import edges, faces, mesher
 from piastra.core.mesh.locate import elements_of, find, onto, weights
 from piastra.core.mesh.mesher import make_mesh
 from piastra.core.mesh.pairing import FLAT, paired, without_slivers
 from piastra.core.mesh.plan import make_linework
 from piastra.core.mesh.quality import angles
 from piastra.core.model import RefusedError, floor_from
-from piastra.demo.saltmarsh import level_1
 from tests.floors import flat_slab
 from tests.random_floors import out_of_balance, random_floor
 
@@ -181,13 +180,13 @@ SET = {"supports": [{"id": "P", "kind": "point", "at": [9.0, 9.0]}]}
 @pytest.mark.parametrize(
     ("floor", "pressed", "anew"),
     [
-        # Within its drop panel a column changes the panel and the footprint, and no more.
-        (moved(4, 0.03, 0.02), (), 2),
-        # One at the floor's corner changes the numbers of all that comes after it: whatever is kept is what would come out again.
-        (moved(0, 0.1), (), None),
-        (moved(11, -0.4, -0.4), (), None),
-        (moved(4, 0.0, **SET), (), None),
-        (moved(4, 0.0), (((15.0, 9.0), 0.0, 0.0),), None),
+        # Within its drop panel a column changes the panel and no more: its footprint is like all others.
+        (moved(4, 0.03, 0.02), (), 1),
+        # One at the floor's corner changes the numbers of all that comes after it, and what is beside it.
+        (moved(0, 0.1), (), 1),
+        (moved(11, -0.4, -0.4), (), 1),
+        (moved(4, 0.0, **SET), (), 1),
+        (moved(4, 0.0), (((15.0, 9.0), 0.0, 0.0),), 1),
         # A load that presses elsewhere within a face changes no border.
         (moved(4, 0.0), (((15.2, 9.4), 0.0, 0.0),), 1),
     ],
@@ -198,13 +197,11 @@ def test_a_face_is_meshed_anew_where_something_in_it_changes(floor, pressed, ane
     if pressed and pressed[0][0][0] > 15:
         before = make_mesh(make_linework(moved(4, 0.0), (((15.0, 9.0), 0.0, 0.0),)))
     meshed = []
-    plain = mesher.mesh_faces
-    monkeypatch.setattr(
-        mesher, "mesh_faces", lambda plan, surfaces, which, edge: meshed.extend(which) or plain(plan, surfaces, which, edge)
-    )
+    plain = mesher.mesh_face
+    monkeypatch.setattr(mesher, "mesh_face", lambda *given: meshed.append(given[-1]) or plain(*given))
     linework = make_linework(floor, pressed)
-    warm = make_mesh(linework, before.faces)
-    assert anew is None or len(meshed) == anew
+    warm = make_mesh(linework, before.kept)
+    assert len(meshed) == anew
     cold = make_mesh(linework)
     assert np.array_equal(warm.xy, cold.xy)
     assert np.array_equal(warm.quads, cold.quads)
@@ -212,19 +209,59 @@ def test_a_face_is_meshed_anew_where_something_in_it_changes(floor, pressed, ane
     assert np.array_equal(warm.quad_face, cold.quad_face)
     # What has been meshed already is not looked at again.
     meshed.clear()
-    make_mesh(linework, warm.faces)
+    make_mesh(linework, warm.kept)
     assert meshed == []
 
 
-def test_a_face_whose_numbers_change_is_meshed_anew():
-    """The library's meshes depend a little on the numbers of nodes and edges: with those left out of what a face's mesh follows from, three
-    faces of this floor come out otherwise than they were kept."""
-    floor = level_1()
-    columns = [c.model_copy(update={"at": (c.at[0] + 0.1, c.at[1])}) if c.id == "A1" else c for c in floor.columns]
-    linework = make_linework(floor.model_copy(update={"columns": columns}))
-    warm, cold = make_mesh(linework, make_mesh(make_linework(floor)).faces), make_mesh(linework)
-    assert warm.xy.shape == cold.xy.shape
-    assert np.array_equal(warm.xy, cold.xy)
+def test_what_is_alike_is_meshed_once_wherever_it_lies_and_whatever_its_numbers(monkeypatch):
+    """Moved as a whole, a floor has the same mesh to a nanometre; its columns' footprints are alike."""
+    meshed, divided = [], []
+    plain, by_size = mesher.mesh_face, edges._by_size
+    monkeypatch.setattr(mesher, "mesh_face", lambda *given: meshed.append(given[-1]) or plain(*given))
+    monkeypatch.setattr(edges, "_by_size", lambda *given: divided.append(1) or by_size(*given))
+    document = flat_slab(4, 3, size=0.6)
+    linework = make_linework(floor_from(document))
+    mesh = make_mesh(linework)
+    footprints = int((linework.column >= 0).sum())
+    assert footprints == 20
+    assert len(meshed) == len(linework.parts.rings) - footprints + 1
+    assert len(divided) < 0.3 * len(linework.parts.edges)
+    by = np.array([41.37, -7.11])
+    for key in ("slabs", "columns", "panels"):
+        for item in document.get(key, []):
+            for name in ("outline", "at"):
+                if name in item:
+                    item[name] = (np.array(item[name]) + by).tolist()
+    meshed.clear()
+    divided.clear()
+    moved = make_mesh(make_linework(floor_from(document)), mesh.kept)
+    assert (meshed, divided) == ([], [])
+    assert np.abs(moved.xy - by - mesh.xy).max() < 2e-9
+    assert np.array_equal(moved.quads, mesh.quads)
+
+
+def test_an_edge_with_one_element_more_stays_graded(monkeypatch):
+    """Towards a column's corner its elements stay as small as they were, to a tenth."""
+    document = flat_slab(2, 2, size=0.6)
+    asked = []
+    monkeypatch.setattr(edges, "to_lengthen", lambda parts, count, fixed: asked.append((parts, count)) or np.arange(0))
+    plain = make_mesh(make_linework(floor_from(document)))
+    parts, count = asked[0]
+    graded = next(e for e in np.argsort(-count) if _steps(parts, e, plain).max() > 2 * _steps(parts, e, plain).min())
+    monkeypatch.setattr(edges, "to_lengthen", lambda parts, count, fixed: np.array([graded]))
+    longer = make_mesh(make_linework(floor_from(document)))
+    before, after = _steps(parts, graded, plain), _steps(parts, graded, longer)
+    assert len(after) == len(before) + 1
+    assert after.max() / after.min() > 0.9 * before.max() / before.min()
+
+
+def _steps(parts, e, mesh):
+    """Lengths of the elements along an edge of the plan."""
+    a, b = parts.points[parts.edges[e]]
+    along = (mesh.xy - a) @ (b - a) / np.hypot(*(b - a))
+    off = np.abs((mesh.xy - a) @ np.array([-(b - a)[1], (b - a)[0]])) / np.hypot(*(b - a))
+    on = (off < 1e-6) & (along > -1e-6) & (along < np.hypot(*(b - a)) + 1e-6)
+    return np.diff(np.sort(along[on]))
 
 
 def test_a_point_is_found_in_the_element_that_holds_it_however_small_its_neighbours_are():

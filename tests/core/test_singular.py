@@ -289,9 +289,13 @@ def test_a_piece_that_only_finer_elements_tell_of_is_no_pass(monkeypatch):
     assert len(others_told) == len(others)
     assert (row.id.of.kind, row.id.of.id, row.at) == ("supports", "L", piece.at)
     assert "a finer mesh there" in row.reason
-    finer = [{"at": list(p.at), "size_m": 0.025, "radius_m": 0.4} for u in outcome.shear for p in u.unresolved]
-    mesh = type(floor.mesh).model_validate({**floor.mesh.model_dump(), "refinements": finer})
-    told = {u.of[1]: u for u in solve_floor(floor.model_copy(update={"mesh": mesh})).shear}["L"]
+    finer = []
+    # The band has two corners, and a mesh may tell of one after the other.
+    for _ in range(2):
+        finer += [{"at": list(p.at), "size_m": 0.025, "radius_m": 0.4} for u in outcome.shear for p in u.unresolved]
+        mesh = type(floor.mesh).model_validate({**floor.mesh.model_dump(), "refinements": finer})
+        outcome = solve_floor(floor.model_copy(update={"mesh": mesh}))
+    told = next(u for u in outcome.shear if u.of[1] == "L")
     assert told.unresolved == ()
     assert 0.95 * there < told.utilisation < 1.2 * there
 
@@ -305,10 +309,10 @@ def test_what_may_be_within_large_elements_counts_for_the_whole_piece():
 
 
 def test_elements_far_larger_than_the_slab_is_deep_are_no_pass(monkeypatch):
-    """Elements of 1.4 m in 220 mm: the line's pieces have 0.6 of what they carry, and nothing tells that it is not more. The usual ones are no reason."""
+    """Elements of 1 m in 220 mm: the line's pieces have half of what they carry, and nothing tells that it is not more. The usual ones are no reason."""
     # As it is in the middle of lines, away from the finer elements at their ends.
     monkeypatch.setattr(singular, "LAYER", singular.BOUNDED)
-    coarse = solve_floor(beside_a_band(2.001, 6.5))
+    coarse = solve_floor(beside_a_band(1.4, 6.5))
     use = {u.of[1]: u for u in coarse.shear}["L"]
     assert use.utilisation < 0.7
     assert use.unresolved
@@ -320,6 +324,6 @@ def test_elements_far_larger_than_the_slab_is_deep_are_no_pass(monkeypatch):
     assert next(r for r in usual.verdict if r.check == "shear").status == "pass"
     # As large as in a mesh that is not coarse, where the finer mesh is asked for.
     spots = [{"at": list(p.at), "size_m": usual.plan.linework.usual, "radius_m": 1.0} for p in use.unresolved]
-    finer = beside_a_band(2.001, 6.5)
-    finer = finer.model_copy(update={"mesh": type(finer.mesh).model_validate({"size_m": 2.001, "refinements": spots})})
+    finer = beside_a_band(1.4, 6.5)
+    finer = finer.model_copy(update={"mesh": type(finer.mesh).model_validate({"size_m": 1.4, "refinements": spots})})
     assert next(r for r in solve_floor(finer).verdict if r.check == "shear").status == "pass"

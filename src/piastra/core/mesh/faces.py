@@ -3,19 +3,18 @@ that it changes: all others are as they would come out again."""
 
 from __future__ import annotations
 
-import hashlib
-from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from itertools import pairwise
 
 import gmsh
 import numpy as np
 import numpy.typing as npt
-import shapely
 
+from piastra.core.mesh.edges import Border, from_there, hashed, near
 from piastra.core.mesh.pairing import FLAT, paired, without_slivers
 from piastra.core.mesh.plan import Linework
-from piastra.core.mesh.quality import angles
-from piastra.core.mesh.sizes import ALGORITHM, Sizes
+from piastra.core.mesh.quality import angles, smooth, split_poor_quads
+from piastra.core.mesh.sizes import ALGORITHM, Sizes, tell
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -24,6 +23,8 @@ ALGORITHMS = (ALGORITHM, 6, 5)
 """Gmsh's numbers of surface algorithms, tried in this order: frontal for quadrilaterals, frontal, Delaunay."""
 TRIANGLES = 5
 """The algorithm of the last rung."""
+POOR = 20.0
+"""Below this least angle (degrees) of a face's elements the next algorithm is tried."""
 
 
 class SpoiltError(ValueError):
@@ -35,100 +36,153 @@ class SpoiltError(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class FaceMesh:
-    """The mesh of one face: ``inside`` (i, 2) m the nodes within it; ``blocks`` of elements, (k, 3) or (k, 4), that number the nodes on the face's
-    border first, in their order there, and those inside after them."""
+    """The mesh of one face: ``inside`` (i, 2) m the nodes within it, from the first one on its border on; ``quads`` (q, 4) and ``tris`` (t, 3) number the nodes on the face's border first,
+    in their order there, and those inside after them, anticlockwise."""
 
     inside: Array
-    blocks: tuple[Ints, ...]
+    quads: Ints
+    tris: Ints
 
 
-@dataclass(frozen=True, slots=True)
-class Border:
-    """Nodes of edges and points: ``xy`` (n, 2) m; ``paths`` per edge of the plan its nodes from end to end; ``around`` per face the nodes on its
-    border or set in it; ``tags`` (n,) Gmsh's numbers."""
-
-    xy: Array
-    paths: tuple[Ints, ...]
-    around: tuple[Ints, ...]
-    tags: Ints
-
-
-def border(plan: Linework, embedded: Mapping[int, list[int]]) -> Border:
-    """Read the nodes of the edges, once these are divided; ``embedded`` are the points that are set in faces."""
-    tags, xy = [], []
-    for dim in (0, 1):
-        found, flat, _ = gmsh.model.mesh.getNodes(dim)
-        tags.append(found.astype(np.int64))
-        xy.append(flat.reshape(-1, 3)[:, :2])
-    tag = np.concatenate(tags)
-    where = np.full(int(tag.max()) + 1, -1, dtype=np.int64)
-    where[tag] = np.arange(len(tag))
-    paths = []
-    for e in range(len(plan.parts.edges)):
-        _, _, nodes = gmsh.model.mesh.getElements(1, e + 1)
-        pairs = where[nodes[0].reshape(-1, 2).astype(np.int64)] if len(nodes) else np.zeros((0, 2), dtype=np.int64)
-        paths.append(np.concatenate([pairs[:, 0], pairs[-1:, 1]]))
-    around = []
-    for f, rings in enumerate(plan.parts.rings):
-        nodes = [paths[e] if way > 0 else paths[e][::-1] for ring in rings for e, way in ring] + [
-            paths[e] for e in plan.parts.loose[f]
-        ]
-        nodes += [where[gmsh.model.mesh.getNodes(0, p)[0].astype(np.int64)] for p in embedded.get(f, [])]
-        row = np.concatenate(nodes)
-        _, first = np.unique(row, return_index=True)
-        around.append(row[np.sort(first)])
-    return Border(np.concatenate(xy), tuple(paths), tuple(around), tag)
-
-
-def keys(plan: Linework, sizes: Sizes, edge: Border) -> list[bytes]:
-    """What the mesh of each face follows from, hashed: two faces of one key are meshed alike to the last bit."""
+def keys(plan: Linework, sizes: Sizes, edge: Border) -> tuple[list[bytes], list[Array]]:
+    """What the mesh of each face follows from, hashed: two faces of one key are meshed alike to the last bit. And the places that matter to each."""
     parts = plan.parts
-    finer = np.array(sizes.finer).reshape(-1, 5)
-    near: list[list[int]] = [[] for _ in parts.polygons]
-    if len(finer):
-        face, place = shapely.STRtree(parts.polygons).query(shapely.points(finer[:, :2]), "dwithin", finer[:, 4] + plan.size)[
-            ::-1
-        ]
-        for f, p in zip(face.tolist(), place.tolist(), strict=True):
-            near[f].append(p)
+    about = near(list(parts.polygons), edge.xy[[row[0] for row in edge.around]], sizes.finer, plan.size)
     found = []
-    for f, (rings, loose, row) in enumerate(zip(parts.rings, parts.loose, edge.around, strict=True)):
-        sides = [(r, way, len(edge.paths[e]), e) for r, ring in enumerate(rings) for e, way in ring]
-        sides += [(-1, 1, len(edge.paths[e]), e) for e in loose]
-        layout = np.array(sides, dtype=np.int64)
-        digest = hashlib.blake2b(digest_size=32)
-        for part in (
-            np.array([plan.size, f in sizes.rows, f]), np.unique(finer[near[f]], axis=0), layout, edge.xy[row], edge.tags[row],
-        ):  # fmt: skip
-            digest.update(f"{part.shape}".encode() + np.ascontiguousarray(part).tobytes())
-        found.append(digest.digest())
-    return found
+    for f, loose in enumerate(parts.loose):
+        number = _numbers(edge, f)
+        found.append(
+            hashed(
+                np.array([plan.size]), np.array(_corners(plan, sizes, edge, f), dtype=np.int64), about[f], _seen(edge, f),
+                *(number[ring] for ring in edge.rings[f]), *(number[edge.paths[e]] for e in loose), number[edge.embedded[f]],
+            )
+        )  # fmt: skip
+    return found, about
 
 
-def mesh_faces(plan: Linework, surfaces: list[int], which: list[int], edge: Border) -> dict[int, FaceMesh]:
-    """Mesh the faces ``which`` of a plan, whose edges are divided; Gmsh's ``surfaces`` are the faces.
+def _numbers(edge: Border, face: int) -> Ints:
+    """A face's own numbers of the nodes around it."""
+    number = np.full(len(edge.xy), -1, dtype=np.int64)
+    number[edge.around[face]] = np.arange(len(edge.around[face]))
+    return number
+
+
+def _corners(plan: Linework, sizes: Sizes, edge: Border, face: int) -> list[int]:
+    """The four nodes at the corners of a face that is meshed in rows, by its own numbers, or none."""
+    if face not in sizes.rows:
+        return []
+    ends = [edge.paths[e][0 if way > 0 else -1] for e, way in plan.parts.rings[face][0]]
+    return sorted(_numbers(edge, face)[ends].tolist())
+
+
+def _seen(edge: Border, face: int) -> Array:
+    """The nodes around a face, from the first of them on."""
+    xy = edge.xy[edge.around[face]]
+    return from_there(xy, xy[0])
+
+
+def mesh_face(plan: Linework, sizes: Sizes, finer: Array, edge: Border, face: int) -> FaceMesh:
+    """Mesh one face of a plan, whose edges are divided, in a model of its own: its nodes, and what Gmsh makes of them, have no numbers of others.
+    ``finer`` are the places that matter to it.
 
     Raises :class:`SpoiltError` for a face that no algorithm can mesh.
     """
-    if len(which) < len(surfaces):
-        gmsh.model.setVisibility([(2, s) for s in surfaces], 0)
-        gmsh.model.setVisibility([(2, surfaces[f]) for f in which], 1)
-        gmsh.option.setNumber("Mesh.MeshOnlyVisible", 1)
-    plain = _generate([surfaces[f] for f in which])
+    number, border = _numbers(edge, face), _seen(edge, face)
+    geo = gmsh.model.geo
+    gmsh.model.add("face")
+    for tag, (x, y) in enumerate(border.tolist(), 1):
+        geo.addPoint(x, y, 0.0, plan.size, tag)
+    lines: dict[tuple[int, int], int] = {}
+
+    def line(i: int, j: int) -> int:
+        """The line between two nodes, negative from its end to its start."""
+        if (j, i) in lines:
+            return -lines[j, i]
+        if (i, j) not in lines:
+            lines[i, j] = geo.addLine(i, j)
+        return lines[i, j]
+
+    loops = []
+    for ring in edge.rings[face]:
+        tags = (number[ring] + 1).tolist()
+        loops.append(geo.addCurveLoop([line(i, j) for i, j in zip(tags, [*tags[1:], tags[0]], strict=True)]))
+    surface = geo.addPlaneSurface(loops)
+    loose = [line(i, j) for e in plan.parts.loose[face] for i, j in pairwise((number[edge.paths[e]] + 1).tolist())]
+    geo.synchronize()
+    # Before all that is set: Gmsh forgets it where points come after it.
+    tell(finer, plan.size)
+    if loose:
+        gmsh.model.mesh.embed(1, [abs(tag) for tag in loose], 2, surface)
+    if len(edge.embedded[face]):
+        gmsh.model.mesh.embed(0, (number[edge.embedded[face]] + 1).tolist(), 2, surface)
+    for tag in lines.values():
+        gmsh.model.mesh.setTransfiniteCurve(tag, 2)
+    if corners := _corners(plan, sizes, edge, face):
+        gmsh.model.mesh.setTransfiniteSurface(surface, "Left", [k + 1 for k in corners])
+    found = _best(surface, border)
+    gmsh.model.remove()
+    if found is None:
+        raise SpoiltError(plan.parts.inside[face])
+    return found
+
+
+def _best(surface: int, border: Array) -> FaceMesh | None:
+    """The mesh by the first algorithm that makes none of its angles poor, or else the one whose least angle is greatest.
+
+    The last rung is a triangulation without recombination, whose triangles are paired afterwards: it cannot fold.
+    """
+    best: tuple[float, FaceMesh] | None = None
+    for algorithm in ALGORITHMS:
+        blocks, xy, number = _generated(surface, algorithm, len(border))
+        if not blocks or _folded(blocks, xy) or _flat(blocks, xy):
+            continue
+        made = _smoothed(border, xy, blocks, number)
+        least = _least(border, made)
+        if best is None or least > best[0]:
+            best = least, made
+        if least >= POOR:
+            break
+    if best is not None:
+        return best[1]
+    gmsh.option.setNumber("Mesh.RecombineAll", 0)
+    blocks, xy, number = _generated(surface, TRIANGLES, len(border))
+    if not blocks or _folded(blocks, xy):
+        return None
+    blocks = list(paired(xy, without_slivers(xy, anticlockwise(xy, np.concatenate(blocks)))))
+    return _smoothed(border, xy, blocks, number)
+
+
+def _generated(surface: int, algorithm: int, border: int) -> tuple[list[Ints], Array, Ints]:
+    """The elements by which an algorithm meshes the model's surface, its nodes, and the face's numbers of these: the ``border`` nodes first."""
+    gmsh.model.mesh.clear([(2, surface)])
+    gmsh.model.mesh.setAlgorithm(2, surface, algorithm)
+    gmsh.model.mesh.generate(2)
     xy, where = _nodes()
-    made = {}
-    for f in which:
-        found = _elements(surfaces[f], where)
-        if not found or _folded(found, xy):
-            raise SpoiltError(plan.parts.inside[f])
-        if surfaces[f] in plain:
-            found = list(paired(xy, without_slivers(xy, anticlockwise(xy, np.concatenate(found)))))
-        own = where[gmsh.model.mesh.getNodes(2, surfaces[f])[0].astype(np.int64)]
-        number = np.full(len(xy), -1, dtype=np.int64)
-        number[where[edge.tags[edge.around[f]]]] = np.arange(len(edge.around[f]))
-        number[own] = len(edge.around[f]) + np.arange(len(own))
-        made[f] = FaceMesh(xy[own], tuple(number[block] for block in found))
-    return made
+    own = where[gmsh.model.mesh.getNodes(2, surface)[0].astype(np.int64)]
+    number = np.full(len(xy), -1, dtype=np.int64)
+    for tag in range(1, border + 1):
+        number[where[int(gmsh.model.mesh.getNodes(0, tag)[0][0])]] = tag - 1
+    number[own] = border + np.arange(len(own))
+    return _elements(surface, where), xy, number
+
+
+def _smoothed(border: Array, nodes: Array, blocks: list[Ints], number: Ints) -> FaceMesh:
+    """The face's mesh of ``blocks`` of elements among ``nodes``, which the face has a ``number`` for or none, with its worst quadrilaterals cut and its
+    nodes inside moved where that helps."""
+    inside = nodes[np.argsort(number)][(number < len(border)).sum() :]
+    xy = np.concatenate([border, inside])
+    of = {corners: [number[b] for b in blocks if b.shape[1] == corners] for corners in (3, 4)}
+    tris, quads = (np.concatenate([np.zeros((0, c), dtype=np.int64), *of[c]]) for c in (3, 4))
+    tris, quads = anticlockwise(xy, tris), anticlockwise(xy, quads)
+    quads, tris = split_poor_quads(xy, quads, tris)
+    xy = smooth(xy, quads, tris, np.arange(len(xy)) >= len(border))
+    return FaceMesh(xy[len(border) :], quads, tris)
+
+
+def _least(border: Array, mesh: FaceMesh) -> float:
+    """The least angle of a face's elements, degrees."""
+    xy = np.concatenate([border, mesh.inside])
+    return min(float(angles(xy, e).min()) for e in (mesh.quads, mesh.tris) if len(e))
 
 
 def _nodes() -> tuple[Array, Ints]:
@@ -168,33 +222,3 @@ def anticlockwise(xy: Array, elements: Ints) -> Ints:
     q = np.roll(p, -1, axis=1)
     area = (p[..., 0] * q[..., 1] - p[..., 1] * q[..., 0]).sum(axis=1)
     return np.where(area[:, None] > 0, elements, elements[:, ::-1])
-
-
-def _generate(surfaces: list[int]) -> set[int]:
-    """Mesh all surfaces, poor ones with one algorithm after the other; those that end as plain triangles.
-
-    The last rung is a triangulation without recombination, whose triangles are paired afterwards: it cannot fold.
-    """
-    gmsh.model.mesh.generate(2)
-
-    def again(poor: list[int], algorithm: int) -> None:
-        gmsh.model.mesh.clear([(2, s) for s in poor])
-        for s in poor:
-            gmsh.model.mesh.setAlgorithm(2, s, algorithm)
-        gmsh.model.mesh.generate(2)
-
-    def failing(test: Callable[[list[Ints], Array], bool]) -> list[int]:
-        xy, where = _nodes()
-        return [s for s in surfaces if test(_elements(s, where), xy)]
-
-    for algorithm in ALGORITHMS[1:]:
-        poor = failing(_folded)
-        if not poor:
-            break
-        again(poor, algorithm)
-    poor = failing(lambda blocks, xy: _folded(blocks, xy) or _flat(blocks, xy))
-    if poor:
-        gmsh.option.setNumber("Mesh.RecombineAll", 0)
-        again(poor, TRIANGLES)
-        gmsh.option.setNumber("Mesh.RecombineAll", 1)
-    return set(poor)

@@ -12,7 +12,7 @@ from shapely.geometry.base import BaseGeometry
 
 Array = npt.NDArray[np.float64]
 
-LARGE = 12_000
+LARGE = 2_000
 """Elements of the target size up to which a plan stays whole."""
 PIECE = 1_200
 """About the elements of a piece."""
@@ -78,7 +78,9 @@ def _positions(local: Array, axis: int, low: float, high: float, wide: float, si
         ideal = low + k * (high - low) / count
         place = np.clip(ideal, corners[:-1] + away, corners[1:] - away)
         near = np.flatnonzero((np.abs(place - ideal) < 0.4 * wide) & (gap > CLEAR * size))
-        for i in near[np.argsort(-np.minimum(gap[near], 8 * CLEAR * size) + np.abs(place[near] - ideal) * 1e-3)]:
+        rank = -np.minimum(gap[near], 8 * CLEAR * size) + np.abs(place[near] - ideal) * 1e-3
+        # Rounded, so that of equal ones it is the first wherever the floor lies.
+        for i in near[np.argsort(np.round(rank, 6), kind="stable")]:
             at = float(place[i])
             crossed = (local[:, :, axis].min(axis=1) < at) & (local[:, :, axis].max(axis=1) > at)
             if (sine[crossed] > STEEP).all():

@@ -36,19 +36,15 @@ def angles(xy: Array, elements: Ints) -> Array:
     return np.degrees(np.where(turn < 0, turn + 2 * np.pi, turn))
 
 
-def split_poor_quads(xy: Array, quads: Ints, tris: Ints, quad_face: Ints, tri_face: Ints) -> tuple[Ints, Ints, Ints, Ints]:
+def split_poor_quads(xy: Array, quads: Ints, tris: Ints) -> tuple[Ints, Ints]:
     """Cut quadrilaterals with an angle beyond ``GREATEST_QUAD_ANGLE`` from that corner to the opposite one."""
     if not len(quads):
-        return quads, tris, quad_face, tri_face
+        return quads, tris
     corner = angles(xy, quads)
     poor = corner.max(axis=1) > GREATEST_QUAD_ANGLE
-    if not poor.any():
-        return quads, tris, quad_face, tri_face
     start = corner[poor].argmax(axis=1)
     turned = np.take_along_axis(quads[poor], (start[:, None] + np.arange(4)) % 4, axis=1)
-    new = np.concatenate([turned[:, [0, 1, 2]], turned[:, [0, 2, 3]]])
-    face = np.concatenate([quad_face[poor], quad_face[poor]])
-    return quads[~poor], np.concatenate([tris, new]), quad_face[~poor], np.concatenate([tri_face, face])
+    return quads[~poor], np.concatenate([tris, turned[:, [0, 1, 2]], turned[:, [0, 2, 3]]])
 
 
 def assess(xy: Array, quads: Ints, tris: Ints) -> Quality:

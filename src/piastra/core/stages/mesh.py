@@ -33,7 +33,7 @@ def _inputs(floor: Floor) -> None:
 
 def _make(given: None, made: Made[Meshed]) -> Meshed:
     linework = made[LINEWORK]
-    mesh = make_mesh(linework, made.earlier.mesh.faces if made.earlier else None)
+    mesh = make_mesh(linework, made.earlier.mesh.kept if made.earlier else None)
     area = shapely.unary_union(linework.parts.polygons)
     return Meshed(mesh, elements_of(mesh), np.concatenate([mesh.quad_face, mesh.tri_face]), area)
 

@@ -1,0 +1,138 @@
+"""Edges of a plan divided one by one. An edge's nodes follow from its ends and the sizes near it, so that an edit divides the edges that it changes."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import gmsh
+import numpy as np
+import numpy.typing as npt
+import shapely
+
+from piastra.core.mesh.counts import to_lengthen
+from piastra.core.mesh.plan import Linework, merged
+from piastra.core.mesh.sizes import Sizes, tell
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True)
+class Border:
+    """Nodes of edges and points: ``xy`` (n, 2) m; ``paths`` per edge of the plan its nodes from end to end; ``rings`` per face the nodes
+    around it and around each of its holes; ``around`` per face all nodes on its border or set in it; ``embedded`` per face the points that are set in it."""
+
+    xy: Array
+    paths: tuple[Ints, ...]
+    rings: tuple[tuple[Ints, ...], ...]
+    around: tuple[Ints, ...]
+    embedded: tuple[Ints, ...]
+
+
+NANO = 9
+"""Decimals of a metre to which a face and an edge are known from their first node on: what is alike elsewhere is alike to the last bit."""
+
+
+def near(shapes: list[shapely.Geometry], origins: Array, finer: Array, size: float) -> list[Array]:
+    """Which of the places (k, 5) matter to each of some shapes, that is to elements of ``size`` m on or in it; from the shapes' ``origins`` (s, 2) on."""
+    rows: list[list[int]] = [[] for _ in shapes]
+    if len(finer):
+        place, shape = shapely.STRtree(shapes).query(shapely.points(finer[:, :2]), "dwithin", finer[:, 4] + size)
+        for s, p in zip(shape.tolist(), place.tolist(), strict=True):
+            rows[s].append(p)
+    own = [finer[r] for r in rows]
+    return [np.unique(np.column_stack([from_there(o[:, :2], at), o[:, 2:]]), axis=0) for o, at in zip(own, origins, strict=True)]
+
+
+def from_there(xy: Array, origin: Array) -> Array:
+    """Points (n, 2) seen from another one (2,), to a nanometre."""
+    return np.asarray(np.round(xy - origin, NANO) + 0.0)
+
+
+def hashed(*parts: Array | Ints) -> bytes:
+    """A key of some arrays, to the last bit."""
+    digest = hashlib.blake2b(digest_size=32)
+    for part in parts:
+        digest.update(f"{part.shape}".encode() + np.ascontiguousarray(part).tobytes())
+    return digest.digest()
+
+
+def divided(plan: Linework, sizes: Sizes, earlier: Mapping[bytes, Array]) -> tuple[Border, dict[bytes, Array]]:
+    """The nodes of the plan's edges, and by what they follow from where along each edge they lie (0 to 1, from the end that comes first in x, then y);
+    ``earlier`` are those of edges that may be among this plan's."""
+    parts = plan.parts
+    ends = parts.points[parts.edges]
+    x, y = from_there(ends[:, 1], ends[:, 0]).T
+    back = (x < 0) | ((x == 0) & (y < 0))
+    ends[back] = ends[back][:, ::-1]
+    free = [e for e in range(len(ends)) if e not in sizes.fixed]
+    about = near(list(shapely.linestrings(ends[free])), ends[free, 0], sizes.finer, plan.size)
+    keys, kept = {}, {}
+    for e, places in zip(free, about, strict=True):
+        far = from_there(ends[e, 1], ends[e, 0])
+        keys[e] = key = hashed(np.array([plan.size, *far]), places)
+        if key not in kept:
+            kept[key] = earlier[key] if key in earlier else _by_size(far, places, plan.size)
+    along = [np.linspace(0.0, 1.0, sizes.fixed[e] + 1) if e in sizes.fixed else kept[keys[e]] for e in range(len(ends))]
+    for e in to_lengthen(parts, np.array([len(a) - 1 for a in along]), sizes.fixed):
+        count = len(along[e])
+        along[e] = np.interp(np.linspace(0.0, count - 1, count + 1), np.arange(count), along[e])
+    return _border(plan, [1.0 - a[::-1] if b else a for a, b in zip(along, back, strict=True)]), kept
+
+
+def _by_size(far: Array, finer: Array, size: float) -> Array:
+    """Where along the edge from the origin to a ``far`` point the nodes lie, of elements as large as they are to be there."""
+    gmsh.model.add("edge")
+    gmsh.model.geo.addPoint(0.0, 0.0, 0.0, size, 1)
+    gmsh.model.geo.addPoint(*far.tolist(), 0.0, size, 2)
+    gmsh.model.geo.addLine(1, 2, 1)
+    gmsh.model.geo.synchronize()
+    tell(finer, size)
+    gmsh.model.mesh.generate(1)
+    _, _, at = gmsh.model.mesh.getNodes(1, 1)
+    gmsh.model.remove()
+    return np.concatenate([[0.0], np.sort(at), [1.0]])
+
+
+def _border(plan: Linework, along: list[Array]) -> Border:
+    parts = plan.parts
+    xy = [parts.points]
+    count = len(parts.points)
+    paths = []
+    for (i, j), shares in zip(parts.edges.tolist(), along, strict=True):
+        inner = shares[1:-1, None]
+        xy.append((1 - inner) * parts.points[i] + inner * parts.points[j])
+        paths.append(np.concatenate([[i], count + np.arange(len(inner)), [j]]))
+        count += len(inner)
+    embedded: list[list[int]] = [[] for _ in parts.polygons]
+    for _, place in plan.points:
+        gap = np.hypot(*(parts.points - place).T)
+        if len(gap) and gap.min() < 1e-3 + merged(plan.size):
+            continue
+        for f, face in enumerate(parts.polygons):
+            if face.contains(shapely.Point(place)):
+                embedded[f].append(count)
+                xy.append(np.array([place]))
+                count += 1
+                break
+    where = np.concatenate(xy)
+    rings, around = [], []
+    for f, loops in enumerate(parts.rings):
+        outer, *holes = (
+            _from_the_least(np.concatenate([(paths[e] if way > 0 else paths[e][::-1])[:-1] for e, way in ring]), where)
+            for ring in loops
+        )
+        begin = from_there(where[[ring[0] for ring in holes]], where[outer[0]])
+        rings.append((outer, *(holes[k] for k in np.lexsort((begin[:, 1], begin[:, 0])))))
+        row = np.concatenate([*rings[f], *(paths[e] for e in parts.loose[f]), np.array(embedded[f], dtype=np.int64)])
+        _, first = np.unique(row, return_index=True)
+        around.append(row[np.sort(first)])
+    return Border(where, tuple(paths), tuple(rings), tuple(around), tuple(np.array(e, dtype=np.int64) for e in embedded))
+
+
+def _from_the_least(ring: Ints, xy: Array) -> Ints:
+    """A ring of nodes that begins with the one that comes first in x, then y: faces that are alike then begin alike."""
+    at = from_there(xy[ring], xy[ring].min(axis=0))
+    return np.roll(ring, -int(np.lexsort((at[:, 1], at[:, 0]))[0]))
