@@ -30,7 +30,7 @@ def through(solved_floor, path):
 
 @pytest.fixture(scope="module")
 def four_bays():
-    return solved({**flat_slab(2, 2, 6.0, 0.5), "mats": [], "combinations": []})
+    return [solved({**flat_slab(2, 2, 6.0, size), "mats": [], "combinations": []}) for size in (0.45, 0.5, 0.55)]
 
 
 @pytest.mark.parametrize(("at", "gap", "limit"), [
@@ -38,7 +38,7 @@ def four_bays():
     ("corner", 0.5, 0.05), ("corner", 1.0, 0.05),
 ])  # fmt: skip
 def test_shear_around_a_column_carries_its_force(four_bays, at, gap, limit):
-    s = four_bays
+    """In the mean of three meshes: each has a luck of its own of two hundredths."""
     label, (x, y) = {"inner": ("C11", (6, 6)), "edge": ("C10", (6, 0)), "corner": ("C00", (0, 0))}[at]
     b, free = 0.2 + gap, -0.2
     x0, y0 = (x - b, y - b) if at == "inner" else (x - b, free) if at == "edge" else (free, free)
@@ -46,7 +46,9 @@ def test_shear_around_a_column_carries_its_force(four_bays, at, gap, limit):
     # Along a free edge the shear is that of the twist, which a layer as thick as the slab gives back.
     path = {"inner": ring, "edge": ring[:4], "corner": ring[:3]}[at]
     inside = 4.0 * shapely.Polygon(ring).area
-    assert through(s, path) == pytest.approx(s.reaction(label)[0] - inside, rel=limit)
+    carried = [through(s, path) / (s.reaction(label)[0] - inside) for s in four_bays]
+    assert np.mean(carried) == pytest.approx(1.0, abs=limit)
+    assert np.ptp(carried) < 0.05
 
 
 def test_shear_beside_a_wall_is_that_of_its_own_side():

@@ -231,7 +231,7 @@ def test_tips_of_thick_regions_at_free_edges_are_told(name, degrees):
 
 
 def test_shear_beside_the_tip_of_a_band_follows_at_the_usual_size(monkeypatch):
-    """A band that an edge of the slab cuts off at 18 degrees."""
+    """A band that an edge of the slab cuts off at 18 degrees: there is no less with the usual elements, and at the most a seventh more."""
 
     def found(size):
         data = flat_slab(1, 1, size=size)
@@ -245,8 +245,8 @@ def test_shear_beside_the_tip_of_a_band_follows_at_the_usual_size(monkeypatch):
         return next(u.utilisation for u in solve_floor(floor_from(data)).shear if u.of[1] == "T")
 
     there = found(0.15)
-    assert found(0.6) == pytest.approx(there, rel=0.1)
-    # With the usual elements two fifths of it are lost.
+    assert 0.95 * there < found(0.6) < 1.15 * there
+    # Without the places two fifths of it are lost.
     monkeypatch.setattr(plan, "tip_points", lambda *given: [])
     assert found(0.601) < 0.65 * there
 
@@ -265,9 +265,9 @@ def test_shear_beside_leaps_of_thickness_follows_at_the_usual_size(x, monkeypatc
 
     there = found(0.15)
     assert found(0.6) == pytest.approx(there, rel=0.05)
-    # With elements of one size, 0.42 m, one of the two would be off by a fifth or more.
+    # With elements of one size, 0.42 m, one of the two would be off by a tenth or more.
     monkeypatch.setattr(plan, "leap_points", lambda *given: [])
-    assert np.abs(found(0.601) / there - 1).max() > 0.15
+    assert np.abs(found(0.601) / there - 1).max() > 0.1
 
 
 def test_a_piece_that_only_finer_elements_tell_of_is_no_pass(monkeypatch):

@@ -77,8 +77,7 @@ def divided(plan: Linework, sizes: Sizes, earlier: Mapping[bytes, Array]) -> tup
             kept[key] = earlier[key] if key in earlier else _by_size(far, places, plan.size)
     along = [np.linspace(0.0, 1.0, sizes.fixed[e] + 1) if e in sizes.fixed else kept[keys[e]] for e in range(len(ends))]
     for e in to_lengthen(parts, np.array([len(a) - 1 for a in along]), sizes.fixed):
-        count = len(along[e])
-        along[e] = np.interp(np.linspace(0.0, count - 1, count + 1), np.arange(count), along[e])
+        along[e] = _longer(along[e])
     return _border(plan, [1.0 - a[::-1] if b else a for a, b in zip(along, back, strict=True)]), kept
 
 
@@ -93,7 +92,15 @@ def _by_size(far: Array, finer: Array, size: float) -> Array:
     gmsh.model.mesh.generate(1)
     _, _, at = gmsh.model.mesh.getNodes(1, 1)
     gmsh.model.remove()
-    return np.concatenate([[0.0], np.sort(at), [1.0]])
+    found = np.concatenate([[0.0], np.sort(at), [1.0]])
+    # An even number fills faces with quadrilaterals alone, and a chord of an arc bends at its middle.
+    return found
+
+
+def _longer(along: Array) -> Array:
+    """One element more along an edge, as graded as it was."""
+    count = len(along)
+    return np.interp(np.linspace(0.0, count - 1, count + 1), np.arange(count), along)
 
 
 def _border(plan: Linework, along: list[Array]) -> Border:

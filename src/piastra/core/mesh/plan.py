@@ -181,8 +181,8 @@ Pressed = tuple[tuple[float, float], float, float]
 
 FINER = 3.0
 """Elements are so many times finer at a point load than elsewhere, and at a patch a third of its lesser side."""
-FINEST = 6.0
-"""Elements are so many times finer than usual where shear has no bound: at the effective depth from there it is then within a tenth, with slabs
+FINEST = 8.0
+"""Elements are so many times finer than usual where shear has no bound: at the effective depth from there it is then within a tenth in any mesh, with slabs
 of a thirtieth of the span."""
 LEAP = 16.0
 """Elements are so many times finer than usual where the thickness leaps beside what holds the floor, a ninth of the effective depth of a

@@ -17,6 +17,8 @@ Ints = npt.NDArray[np.int64]
 
 ALGORITHM = 8
 """Gmsh's number of the surface algorithm that is tried first: frontal for quadrilaterals."""
+WIDE = 10.0
+"""A model reaches at least so many elements around."""
 
 
 @dataclass(slots=True)
@@ -66,6 +68,10 @@ def tell(finer: Array, size: float) -> None:
     that are alike, as Gmsh asks every field at every point."""
     made = gmsh.model.mesh.field
     thresholds = []
+    # Gmsh has no size be larger than all there is.
+    for far in (-WIDE * size, WIDE * size):
+        gmsh.model.geo.addPoint(far, far, 0.0)
+    gmsh.model.geo.synchronize()
     for fine, within, matters in np.unique(finer[:, 2:], axis=0).tolist():
         places = finer[(finer[:, 2:] == (fine, within, matters)).all(axis=1), :2]
         tags = [gmsh.model.geo.addPoint(x, y, 0.0) for x, y in places.tolist()]
