@@ -92,9 +92,7 @@ def _by_size(far: Array, finer: Array, size: float) -> Array:
     gmsh.model.mesh.generate(1)
     _, _, at = gmsh.model.mesh.getNodes(1, 1)
     gmsh.model.remove()
-    found = np.concatenate([[0.0], np.sort(at), [1.0]])
-    # An even number fills faces with quadrilaterals alone, and a chord of an arc bends at its middle.
-    return found
+    return np.concatenate([[0.0], np.sort(at), [1.0]])
 
 
 def _longer(along: Array) -> Array:

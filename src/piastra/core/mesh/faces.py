@@ -36,8 +36,8 @@ class SpoiltError(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class FaceMesh:
-    """The mesh of one face: ``inside`` (i, 2) m the nodes within it, from the first one on its border on; ``quads`` (q, 4) and ``tris`` (t, 3) number the nodes on the face's border first,
-    in their order there, and those inside after them, anticlockwise."""
+    """The mesh of one face: ``inside`` (i, 2) m the nodes within it, from the first one on its border on; ``quads`` (q, 4) and ``tris`` (t, 3)
+    number the nodes on the face's border first, in their order there, and those inside after them, anticlockwise."""
 
     inside: Array
     quads: Ints
