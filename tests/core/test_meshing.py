@@ -240,6 +240,24 @@ def test_what_is_alike_is_meshed_once_wherever_it_lies_and_whatever_its_numbers(
     assert np.array_equal(moved.quads, mesh.quads)
 
 
+def test_a_line_is_as_long_as_it_is_drawn_however_small_elements_are_beside_its_end():
+    """An element beyond the end that is smaller than corners are merged is none of the line's."""
+    data = flat_slab(1, 1, size=0.5)
+    data["walls"] = [
+        {"id": "W", "line": [[2.0, 3.0], [2.0, 4.5]], "thickness_m": 0.2, "concrete": "C30", "below": {"height_m": 3.0}}
+    ]
+    # The floor's own lines go on beyond the wall.
+    data["thickenings"] = [
+        {"id": "T", "kind": "drop_panel", "outline": [[2.0, 1.0], [5.0, 1.0], [5.0, 5.5], [2.0, 5.5]], "thickness_m": 0.3}
+    ]
+    data["mesh"]["refinements"] = [{"at": [2.0, 4.5], "size_m": 0.01, "radius_m": 0.1}]
+    mesh = make_mesh(make_linework(floor_from(data)))
+    edges_ = mesh.xy[mesh.lines["W"]]
+    length = np.hypot(*(edges_[:, 1] - edges_[:, 0]).T)
+    assert length.min() < 0.012
+    assert length.sum() == pytest.approx(1.5, abs=1e-6)
+
+
 def test_an_edge_with_one_element_more_stays_graded(monkeypatch):
     """Towards a column's corner its elements stay as small as they were, to a tenth."""
     document = flat_slab(2, 2, size=0.6)

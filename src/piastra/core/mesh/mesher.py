@@ -135,11 +135,11 @@ def _mesh(plan: Linework, earlier: Kept) -> Mesh:
     used[tris] = True
     number = np.cumsum(used) - 1
     xy, quads, tris = xy[used], number[quads], number[tris]
-    edges = np.concatenate([np.column_stack([p[:-1], p[1:]]) for p in edge.paths])
-    edges = number[edges[used[edges].all(axis=1)]]
+    pairs = [np.column_stack([p[:-1], p[1:]]) for p in edge.paths]
+    paths = [number[p[used[p].all(axis=1)]] for p in pairs]
     quality = assess(xy, quads, tris)
     return Mesh(
-        xy, quads, tris, quad_face, tri_face, _on_lines(plan, xy, edges), _on_points(plan, xy),
+        xy, quads, tris, quad_face, tri_face, _on_lines(plan, paths), _on_points(plan, xy),
         _on_footprints(plan, quads, tris, quad_face, tri_face), quality, _told(quality, plan), Kept(along, faces),
     )  # fmt: skip
 
@@ -161,21 +161,21 @@ def _together(faces: list[FaceMesh], edge: Border) -> tuple[Array, Ints, Ints, I
     )
 
 
-def _on_lines(plan: Linework, xy: Array, edges: Ints) -> dict[str, Ints]:
+def _on_lines(plan: Linework, paths: list[Ints]) -> dict[str, Ints]:
+    """The element edges (k, 2) along each line, those of the plan's edges on it; ``paths`` per edge of the plan its elements'."""
     pieces: dict[str, list[Ints]] = {label: [] for label, _ in plan.lines}
-    if not plan.lines:
-        return {}
-    middles = shapely.points(xy[edges].mean(axis=1))
-    ends = shapely.points(xy[edges])
+    ends = plan.parts.points[plan.parts.edges]
+    middles, both = shapely.points(ends.mean(axis=1)), shapely.points(ends)
+    e = ends[:, 1] - ends[:, 0]
     for label, line in plan.lines:
         # Corners may have been merged, so an edge of the line can lie off it by that much, though not across it.
         off = 1e-3 + merged(plan.size)
         d = np.array(line.coords[-1]) - np.array(line.coords[0])
-        e = xy[edges[:, 1]] - xy[edges[:, 0]]
         parallel = np.abs(e[:, 0] * d[1] - e[:, 1] * d[0]) <= 0.2 * np.hypot(*e.T) * np.hypot(*d)
-        on = parallel & (shapely.distance(middles, line) < off) & (shapely.distance(ends, line) < off).all(axis=1)
-        pieces[label].append(edges[on])
-    return {label: np.unique(np.concatenate(parts), axis=0) for label, parts in pieces.items()}
+        on = parallel & (shapely.distance(middles, line) < off) & (shapely.distance(both, line) < off).all(axis=1)
+        pieces[label] += [paths[k] for k in np.flatnonzero(on)]
+    none = np.zeros((0, 2), dtype=np.int64)
+    return {label: np.unique(np.concatenate([none, *parts]), axis=0) for label, parts in pieces.items()}
 
 
 def _on_points(plan: Linework, xy: Array) -> dict[str, int]:
