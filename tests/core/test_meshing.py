@@ -130,6 +130,13 @@ def test_floors_that_could_be_built_are_meshed_and_balance(number):
     assert mesh.quality.least_angle_deg > FLAT
 
 
+def test_of_a_face_with_a_poor_angle_the_best_algorithms_mesh_is_kept(monkeypatch):
+    linework = make_linework(level_1())
+    assert make_mesh(linework).quality.least_angle_deg > 25
+    monkeypatch.setattr(faces, "POOR", 0.0)
+    assert make_mesh(linework).quality.least_angle_deg < 20
+
+
 @pytest.mark.parametrize("gap", [0.02, 0.05, 0.08])
 def test_a_movement_joint_stays_open(gap):
     document = flat_slab(2, 1, size=0.7)

@@ -41,6 +41,7 @@ def test_cuts_keep_clear_of_corners_and_follow_the_bays(degrees):
 
 def test_a_plan_that_is_not_large_stays_whole_and_edges_are_not_cut_at_small_angles(monkeypatch):
     assert piece_lines([box(0, 0, 15, 15).boundary], box(0, 0, 15, 15), SIZE) == []
+    assert piece_lines([box(0, 0, 20, 20).boundary], box(0, 0, 20, 20), SIZE) != []
     floor, leaning = box(0, 0, 60, 60), LineString([(30, 0), (42, 60)])
 
     def least_angle():
