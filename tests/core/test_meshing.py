@@ -18,6 +18,7 @@ from piastra.core.mesh.pairing import FLAT, paired, without_slivers
 from piastra.core.mesh.plan import make_linework
 from piastra.core.mesh.quality import angles
 from piastra.core.model import RefusedError, floor_from
+from piastra.demo.saltmarsh import level_1
 from tests.floors import flat_slab
 from tests.random_floors import out_of_balance, random_floor
 
