@@ -18,7 +18,6 @@ from piastra.core.mesh.pairing import FLAT, paired, without_slivers
 from piastra.core.mesh.plan import make_linework
 from piastra.core.mesh.quality import angles
 from piastra.core.model import RefusedError, floor_from
-from piastra.demo.saltmarsh import level_1
 from tests.floors import flat_slab
 from tests.random_floors import out_of_balance, random_floor
 
@@ -131,11 +130,31 @@ def test_floors_that_could_be_built_are_meshed_and_balance(number):
     assert mesh.quality.least_angle_deg > FLAT
 
 
-def test_of_a_face_with_a_poor_angle_the_best_algorithms_mesh_is_kept(monkeypatch):
-    linework = make_linework(level_1())
-    assert make_mesh(linework).quality.least_angle_deg > 25
-    monkeypatch.setattr(faces, "POOR", 0.0)
-    assert make_mesh(linework).quality.least_angle_deg < 20
+KITE = np.array([[0.0, 0.0], [3.0, -1.0], [6.0, 0.0], [3.0, 1.0]])
+"""Cut along the short diagonal its least angle is 2 atan(1/3) = 36.9 degrees, along the long one half of that."""
+SHORT, LONG = [[0, 1, 3], [1, 2, 3]], [[0, 1, 2], [0, 2, 3]]
+
+
+@pytest.mark.parametrize(
+    ("made", "kept", "tried"),
+    [
+        ([SHORT, LONG, LONG], SHORT, 1),
+        ([LONG, SHORT, LONG], SHORT, 2),
+        ([LONG, LONG, SHORT], SHORT, 3),
+        ([LONG, LONG, LONG], LONG, 3),
+    ],
+)
+def test_an_algorithm_that_makes_a_poor_angle_gives_way_to_the_next_and_the_best_mesh_is_kept(monkeypatch, made, kept, tried):
+    asked = []
+
+    def generated(surface, algorithm, border):
+        asked.append(algorithm)
+        return [np.array(made[len(asked) - 1])], KITE, np.arange(4)
+
+    monkeypatch.setattr(faces, "_generated", generated)
+    mesh = faces._best(1, KITE)
+    assert np.array_equal(mesh.tris, kept)
+    assert asked == list(faces.ALGORITHMS[:tried])
 
 
 @pytest.mark.parametrize("gap", [0.02, 0.05, 0.08])
