@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import os
 import time
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 from typing import Any, Protocol
 
@@ -122,6 +124,51 @@ class _SuperLU:
 
     def free(self) -> None:
         del self._lu
+
+
+class Underway:
+    """A factorisation that runs beside what does not ask for it. Whoever solves with it waits until it is there, and is told then what went wrong."""
+
+    def __init__(self, make: Callable[[], Factor]) -> None:
+        def timed() -> Factor:
+            start = time.perf_counter()
+            made = make()
+            self.seconds = time.perf_counter() - start
+            return made
+
+        self.seconds = 0.0
+        """What it took, once it is there."""
+        self.waited = 0.0
+        """What others waited for it."""
+        self._coming = _beside().submit(timed)
+
+    def _made(self) -> Factor:
+        if self._coming.done():
+            return self._coming.result()
+        start = time.perf_counter()
+        try:
+            return self._coming.result()
+        finally:
+            self.waited += time.perf_counter() - start
+
+    def solve(self, right: Array) -> Array:
+        return self._made().solve(right)
+
+    def again(self, upper: sp.csr_matrix) -> Factor:
+        return self._made().again(upper)
+
+    def alike(self, upper: sp.csr_matrix) -> Factor:
+        return self._made().alike(upper)
+
+    def free(self) -> None:
+        if self._coming.exception() is None:
+            self._made().free()
+
+
+@cache
+def _beside() -> ThreadPoolExecutor:
+    """The thread in which matrices are factorised one after the other: the solver holds no lock of the interpreter's."""
+    return ThreadPoolExecutor(1, "factorising")
 
 
 def factorise(upper: sp.csr_matrix, prefer: str = "pardiso") -> Factor:

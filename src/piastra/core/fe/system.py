@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
@@ -14,7 +13,7 @@ import scipy.sparse as sp
 from piastra.core.fe import quad, triangle
 from piastra.core.fe.element import Operators
 from piastra.core.fe.holding import hold
-from piastra.core.fe.linear_solver import Factor, SingularError, factorise
+from piastra.core.fe.linear_solver import Factor, SingularError, Underway, factorise
 from piastra.core.fe.pattern import Pattern, pattern
 from piastra.core.fe.restraints import Restraints
 from piastra.core.fe.section import Sections
@@ -99,7 +98,6 @@ class System:
     T: sp.csr_matrix
     matrix: sp.csr_matrix
     factor: Factor
-    factorise_seconds: float
 
     @property
     def unknowns(self) -> int:
@@ -157,10 +155,10 @@ def with_sections(system: System, pick: Ints, changed: Sections) -> tuple[Family
 
 
 def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, last: System | None = None) -> System:
-    """Assemble and factorise. What follows from the mesh and from which nodes are held is taken from the ``last`` system of the same mesh,
+    """Assemble, and begin to factorise. What follows from the mesh and from which nodes are held is taken from the ``last`` system of the same mesh,
     where these are the same nodes.
 
-    Raises :class:`RefusedError` when a piece of the floor is free to move.
+    The factor raises :class:`RefusedError` when it is first solved with and a piece of the floor is free to move.
     """
     free = _unknowns(mesh, held, hold(mesh, held))
     turn = free.turns()
@@ -170,9 +168,8 @@ def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, last: Syste
     else:
         found, T = _pattern(made, held, free), _transformation(free.number, turn, free.count)
     matrix = found.matrix(found.values(_blocks(made, held, free, turn, None)))
-    start = time.perf_counter()
-    factor = _factorised(lambda: factorise(matrix) if known is None else known.factor.alike(matrix))
-    return System(mesh, made, held, free, found, T, matrix, factor, time.perf_counter() - start)
+    factor = Underway(lambda: _factorised(lambda: factorise(matrix) if known is None else known.factor.alike(matrix)))
+    return System(mesh, made, held, free, found, T, matrix, factor)
 
 
 def _pattern(made: tuple[Family, ...], held: Restraints, free: Unknowns) -> Pattern:
@@ -208,9 +205,7 @@ def renewed(system: System, made: tuple[Family, ...] | None = None, ignore: npt.
     families = system.families if made is None else made
     blocks = _blocks(families, system.held, system.free, system.free.turns(), ignore)
     matrix = system.pattern.matrix(system.pattern.values(blocks))
-    start = time.perf_counter()
-    factor = _factorised(lambda: system.factor.again(matrix))
-    return replace(system, families=families, matrix=matrix, factor=factor, factorise_seconds=time.perf_counter() - start)
+    return replace(system, families=families, matrix=matrix, factor=_factorised(lambda: system.factor.again(matrix)))
 
 
 def _factorised(make: Callable[[], Factor]) -> Factor:

@@ -138,47 +138,58 @@ DISTINCT = 40.0
 MOST_EDGES = 4
 
 
-def _sides(
-    shape: BaseGeometry, distance: float, solid: Polygon, openings: Sequence[tuple[str, Polygon]], reach: float
-) -> list[_Side]:
-    """Free edges within reach that bound the shape's strip right across, nearest first, of different directions."""
-    centre = np.array(shape.centroid.coords[0])
-    xy = shapely.get_coordinates(shape)
-    concrete = solid.difference(shapely.union_all([o for _, o in openings]))
-    shapely.prepare(concrete)
-    solid = shapely.orient_polygons(solid)
-    rings = [("", solid.exterior), *(("", r) for r in solid.interiors)]
-    # Round an opening the concrete lies outside: run the other way, its normals too point away from concrete.
-    rings += [(label, shapely.orient_polygons(o, exterior_cw=True).exterior) for label, o in openings]
-    found: list[_Side] = []
-    for label, ring in rings:
-        ends = shapely.get_coordinates(ring)
-        a, b = ends[:-1], ends[1:]
-        gaps = shapely.distance(shapely.linestrings(np.stack([a, b], axis=1)), shape)
-        for k in np.flatnonzero((gaps <= reach) & (np.hypot(*(b - a).T) > 1e-6)):
-            t = (b[k] - a[k]) / np.hypot(*(b[k] - a[k]))
-            n = np.array([t[1], -t[0]])
-            if (centre - a[k]) @ n >= 1e-9:
-                continue
-            side = _Side(float(gaps[k]), n, a[k], label)
-            if _free(side, xy, distance, concrete):
-                found.append(side)
-    found.sort(key=lambda s: s.gap)
-    distinct: list[_Side] = []
-    for s in found:
-        if all(s.normal @ m.normal < np.cos(np.radians(DISTINCT)) for m in distinct):
-            distinct.append(s)
-    return distinct[:MOST_EDGES]
+class _Concrete:
+    """One part of a floor's concrete with ``openings``, and what is asked of it for every perimeter: the ``whole`` of it with them taken out, what lies
+    ``inside`` its outline, its own ``edge``, and the sides of its rings, those of openings by their label."""
+
+    def __init__(self, part: Polygon, openings: Sequence[tuple[str, Polygon]]) -> None:
+        self.part = part
+        self.whole = part.difference(shapely.union_all([o for _, o in openings]))
+        self.inside = part.buffer(-1e-4)
+        self.edge = part.boundary.buffer(ON)
+        for shape in (self.whole, self.inside):
+            shapely.prepare(shape)
+        turned = shapely.orient_polygons(part)
+        rings = [("", turned.exterior), *(("", r) for r in turned.interiors)]
+        # Round an opening the concrete lies outside: run the other way, its normals too point away from concrete.
+        rings += [(label, shapely.orient_polygons(o, exterior_cw=True).exterior) for label, o in openings]
+        ends = [shapely.get_coordinates(ring) for _, ring in rings]
+        start, end = np.concatenate([e[:-1] for e in ends]), np.concatenate([e[1:] for e in ends])
+        length = np.hypot(*(end - start).T)
+        real = length > 1e-6
+        labels = np.repeat([label for label, _ in rings], [len(e) - 1 for e in ends])
+        self.start, self.label = start[real], labels[real]
+        along = (end - start)[real] / length[real, None]
+        self.normal = np.stack([along[:, 1], -along[:, 0]], axis=1)
+        self.lines = shapely.linestrings(np.stack([start, end], axis=1)[real])
+
+    def sides(self, shape: BaseGeometry, distance: float, reach: float) -> list[_Side]:
+        """Free edges within reach that bound the shape's strip right across, nearest first, of different directions."""
+        centre, xy = np.array(shape.centroid.coords[0]), shapely.get_coordinates(shape)
+        gaps = shapely.distance(self.lines, shape)
+        near = (gaps <= reach) & (((centre - self.start) * self.normal).sum(axis=1) < 1e-9)
+        distinct: list[_Side] = []
+        for k in np.flatnonzero(near)[np.argsort(gaps[near], kind="stable")].tolist():
+            side = _Side(float(gaps[k]), self.normal[k], self.start[k], str(self.label[k]))
+            if all(side.normal @ m.normal < np.cos(np.radians(DISTINCT)) for m in distinct) and self.is_free(side, xy, distance):
+                distinct.append(side)
+        return distinct[:MOST_EDGES]
+
+    def is_free(self, side: _Side, xy: Array, distance: float) -> bool:
+        """Whether there is no concrete behind an edge, as wide as points (k, 2) and ``distance`` m to both sides."""
+        t = np.array([-side.normal[1], side.normal[0]])
+        along = (xy - side.at) @ t
+        low, high = along.min() - distance, along.max() + distance
+        corners = np.array([(low, BEHIND[0]), (high, BEHIND[0]), (high, BEHIND[1]), (low, BEHIND[1])])
+        behind = Polygon(side.at + corners @ np.stack([t, side.normal]))
+        if not self.whole.intersects(behind):
+            return True
+        return bool(self.whole.intersection(behind).area <= CONCRETE * behind.area)
 
 
-def _free(side: _Side, xy: Array, distance: float, concrete: BaseGeometry) -> bool:
-    """Whether there is no concrete behind an edge, as wide as points (k, 2) and ``distance`` m to both sides."""
-    t = np.array([-side.normal[1], side.normal[0]])
-    along = (xy - side.at) @ t
-    low, high = along.min() - distance, along.max() + distance
-    corners = ((low, BEHIND[0]), (high, BEHIND[0]), (high, BEHIND[1]), (low, BEHIND[1]))
-    behind = Polygon([side.at + x * t + y * side.normal for x, y in corners])
-    return bool(concrete.intersection(behind).area <= CONCRETE * behind.area)
+@lru_cache(maxsize=64)
+def _concrete(part: bytes, openings: tuple[tuple[str, bytes], ...]) -> _Concrete:
+    return _Concrete(shapely.from_wkb(part), [(label, shapely.from_wkb(o)) for label, o in openings])
 
 
 def _before(side: _Side) -> Polygon:
@@ -189,11 +200,15 @@ def _before(side: _Side) -> Polygon:
 
 
 def _perimeter(
-    area: BaseGeometry, kept: Sequence[BaseGeometry], inner: BaseGeometry, solid: BaseGeometry, cones: Sequence[tuple[str, BaseGeometry]],
+    area: Polygon, kept: Sequence[BaseGeometry], concrete: _Concrete, cones: Sequence[tuple[str, BaseGeometry]],
     holes: BaseGeometry, sides: Sequence[_Side], face: float,
 ) -> Perimeter | None:  # fmt: skip
-    line = area.exterior.intersection(inner)
-    inside = area.intersection(solid)
+    line: BaseGeometry
+    inside: BaseGeometry
+    if concrete.inside.covers(area):
+        line, inside = area.exterior, area
+    else:
+        line, inside = area.exterior.intersection(concrete.inside), area.intersection(concrete.part)
     for k in kept:
         line, inside = line.intersection(k), inside.intersection(k)
     lost, taken = [], []
@@ -203,14 +218,15 @@ def _perimeter(
             lost.append((label, float(line.length - rest.length)))
             taken.append(line.intersection(cone))
         line = rest
-    taken.append(line.intersection(holes))
-    line = line.difference(holes)
+    if holes.intersects(area):
+        taken.append(line.intersection(holes))
+        line, inside = line.difference(holes), inside.difference(holes)
     parts = [g for g in shapely.get_parts(line) if isinstance(g, LineString) and g.length > 1e-6]
     if not parts:
         return None
     segments = _pieces(parts)
     outward = tuple((float(s.normal[0]), float(s.normal[1])) for s in sides)
-    made = _of(segments, np.ones(len(segments)), inside.difference(holes), len(sides), tuple(lost), outward, face)
+    made = _of(segments, np.ones(len(segments)), inside, len(sides), tuple(lost), outward, face)
     dead = [g for g in shapely.get_parts(taken) if isinstance(g, LineString) and g.length > 1e-6]
     return replace(made, dead=_pieces(dead)) if dead else made
 
@@ -226,7 +242,7 @@ def _of(
 ) -> Perimeter:  # fmt: skip
     l = np.hypot(*(segments[:, 1] - segments[:, 0]).T)
     length = float(l.sum())
-    x, y = ((weight * l)[:, None] * segments.mean(axis=1)).sum(axis=0) / (weight * l).sum()
+    x, y = (weight * l / 2) @ (segments[:, 0] + segments[:, 1]) / (weight * l).sum()
     return Perimeter(segments, length, (float(x), float(y)), inside, edges, lost, outward, face, weight)
 
 
@@ -303,19 +319,20 @@ def _found(
     loaded: Polygon, distance: float, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]], reach: float, straight: bool,
     whole: BaseGeometry | None, keep: BaseGeometry | None,
 ) -> Iterator[tuple[int, Perimeter]]:  # fmt: skip
-    part = max(shapely.get_parts(solid), key=lambda p: p.intersection(loaded).area, default=Polygon())
-    if part.intersection(loaded).area <= 0:
+    parts = shapely.get_parts(solid)
+    part = max(parts, key=lambda p: p.intersection(loaded).area, default=Polygon()) if len(parts) != 1 else parts[0]
+    on = loaded.intersection(part)
+    if on.area <= 0:
         return
     part = Polygon(part.exterior, [r for r in part.interiors if Polygon(r).area > SPECK])
     on = loaded.intersection(part)
     # A stretch of a wall is not looked at from one point: openings take from its perimeter what lies in them.
     centre = on.centroid if whole is None else on.representative_point()
     near = [(label, o) for label, o in openings if whole is not None or not o.contains(centre)]
-    natural = loaded.buffer(distance, quad_segs=ARC_STEPS, join_style="mitre" if straight else "round")
-    sides = _sides(loaded, distance, part, near, natural.exterior.length / 2)
-    concrete = part.difference(shapely.union_all([o for _, o in near]))
     join: Literal["mitre", "round"] = "mitre" if straight else "round"
-    inner = part.buffer(-1e-4)
+    natural = loaded.buffer(distance, quad_segs=ARC_STEPS, join_style=join)
+    concrete = _concrete(part.wkb, tuple((label, o.wkb) for label, o in near))
+    sides = concrete.sides(loaded, distance, natural.exterior.length / 2)
     holes = shapely.unary_union([o for _, o in openings])
     width = float(max(np.ptp(shapely.get_coordinates(loaded), axis=0)))
 
@@ -326,16 +343,16 @@ def _found(
             # As far as corners of the offset are behind the edge.
             vector = side.normal * (side.gap + width + 2 * distance + 0.1)
             shapes = [*shapes, *(translate(s, *vector) for s in shapes)]
-        hull = shapely.unary_union(shapes).convex_hull if chosen or whole is None else loaded
+        hull = shapely.GeometryCollection(shapes).convex_hull if chosen or whole is None else loaded
         # Run out to one edge, it has to be bounded right across by the other.
         reached = shapely.get_coordinates(hull.intersection(part))
-        if len(chosen) > 1 and not all(_free(s, reached, distance, concrete) for s in chosen):
+        if len(chosen) > 1 and not all(concrete.is_free(s, reached, distance) for s in chosen):
             return None
         if whole is not None:
             hull = shapely.unary_union([hull, whole])
         area = hull.buffer(distance, quad_segs=ARC_STEPS, join_style=join)
         kept = [_before(s) for s in chosen] + ([keep] if keep is not None else [])
-        return _perimeter(area, kept, inner, part, cones, holes, chosen, face)
+        return _perimeter(area, kept, concrete, cones, holes, chosen, face)
 
     # A large opening near by counts as an edge: where the perimeter that runs out to it is shorter than the one round about.
     closed = along((), (), 0.0)
@@ -348,17 +365,23 @@ def _found(
             seen = opening if straight else _widened(opening, centre)
             wedge = MultiPoint([*seen.exterior.coords, (centre.x, centre.y)]).convex_hull
             cones.append((label, scale(wedge, 50.0, 50.0, origin=(centre.x, centre.y))))
-    rim = loaded.exterior.intersection(part).difference(part.boundary.buffer(ON)).difference(holes.buffer(ON))
+    rim: BaseGeometry = loaded.exterior
+    if not concrete.inside.covers(loaded):
+        rim = rim.intersection(part).difference(concrete.edge)
+    if holes.distance(loaded) <= ON:
+        rim = rim.difference(holes.buffer(ON))
     for _, cone in cones:
         rim = rim.difference(cone)
     for count in range(min(len(sides), 3) + 1):
         for chosen in combinations(sides, count):
             found = along(chosen, cones, float(rim.length))
-            if found is not None and Point(centre).within(found.inside.buffer(2e-3)):
+            if found is not None and found.inside.distance(centre) < BESIDE:
                 yield count, found
 
 
 ON = 1e-7
 """What lies so near (m) to an edge lies on it."""
+BESIDE = 2e-3
+"""What is no farther than this (m) from an area counts as in it."""
 SPECK = 1e-3
 """A hole in the floor smaller than this (m2) is a gap between outlines."""

@@ -12,7 +12,7 @@ from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.loads.vectors import LoadVectors, patch_of, pressure_of, value_at
-from piastra.core.mesh.locate import Elements
+from piastra.core.mesh.locate import Elements, middles
 from piastra.core.model import Floor
 from piastra.core.model.loading import AreaLoad, JointLoad, LineLoad, Load, PointLoad
 from piastra.core.model.values import at_points, plane_of
@@ -25,25 +25,36 @@ _GAUSS2 = (-np.sqrt(1 / 12), np.sqrt(1 / 12))
 @dataclass(frozen=True, slots=True)
 class Clipped:
     """An ``area`` with the elements that it cuts out: their numbers, the ``size`` (k,) m2 and ``middle`` (k, 2) m of
-    each part inside."""
+    each part inside. ``border`` (b,): those within a millimetre of its outline."""
 
     area: BaseGeometry
     element: npt.NDArray[np.int64]
     size: Array
     middle: Array
+    border: npt.NDArray[np.int64]
+
+
+BORDER = 1e-3
+"""An element is at an outline that is so near (m)."""
 
 
 def clip(elements: Elements, area: BaseGeometry) -> Clipped:
     """Cut an area out of the mesh."""
-    shapely.prepare(area)
+    inner = area.buffer(-BORDER, quad_segs=1)
+    for shape in (area, inner):
+        shapely.prepare(shape)
     near = elements.tree.query(area, predicate="intersects")
     parts = elements.shapes[near]
     # Only what the outline crosses has to be cut, which takes a hundred times as long as the test.
-    crossed = ~shapely.covers(area, parts)
-    parts[crossed] = shapely.intersection(parts[crossed], area)
+    border = ~shapely.covers(inner, parts)
+    parts[border] = shapely.intersection(parts[border], area)
     size = shapely.area(parts)
+    middle = np.full((len(near), 2), np.nan)
     on = size > 0
-    return Clipped(area, near[on], size[on], shapely.get_coordinates(shapely.centroid(parts[on])).reshape(-1, 2))
+    middle[~border] = middles(elements, near[~border])
+    cut = border & on
+    middle[cut] = shapely.get_coordinates(shapely.centroid(parts[cut]))
+    return Clipped(area, near[on], size[on], middle[on], near[border])
 
 
 class Parts:

@@ -43,9 +43,10 @@ def indexed(xy: Array, nodes: Ints, quads: int) -> Elements:
     return Elements(xy, nodes, quads, shapes, shapely.STRtree(shapes))
 
 
-def middles(elements: Elements) -> Array:
-    """Centroids (e, 2) m of the elements."""
-    p = elements.xy[np.where(elements.nodes < 0, elements.nodes[:, [2]], elements.nodes)]
+def middles(elements: Elements, pick: Ints | None = None) -> Array:
+    """Centroids (e, 2) m of the elements, or of some of them."""
+    nodes = elements.nodes if pick is None else elements.nodes[pick]
+    p = elements.xy[np.where(nodes < 0, nodes[:, [2]], nodes)]
     one, other = p[:, 1:3] - p[:, [0]], p[:, 2:4] - p[:, [0]]
     areas = np.stack([a[:, 0, 0] * a[:, 1, 1] - a[:, 0, 1] * a[:, 1, 0] for a in (one, other)], axis=1)
     thirds = p[:, [0]] + np.stack([one.sum(axis=1), other.sum(axis=1)], axis=1) / 3

@@ -154,6 +154,8 @@ NO_PERIMETER = "edges and openings leave no control perimeter"
 NO_CONCRETE = "there is no floor under it"
 RIM, FINE = 80, 0.02
 """Points round a column at which the floor's thickness is looked at, of a wall's end more; where it has steps, so far apart (m) along the perimeter."""
+COVERED = 1e-6
+"""What elements leave uncovered of an area (m2) is rounding below this."""
 STEP = 1e-4
 """Depths that differ by more than this (m) along a perimeter are steps."""
 
@@ -191,6 +193,10 @@ class Site:
         strength = {c.id: c.strength_MPa for c in self.floor.concretes}
         met = {self.floor.slabs[k].concrete for k in {slab, *self.slab_of[at[at >= 0]].tolist()}}
         return min(sorted(met), key=lambda c: strength[c])
+
+    def is_even(self, elements: Ints, h: float) -> bool:
+        """Whether the floor is as thick as ``h`` m in all of some elements."""
+        return not self.extra and bool((self.h_of[elements] == h).all())
 
     def depths(self, xy: Array, h: float) -> Array:
         """Thickness (k,) m at points, ``h`` where there is no element within 50 mm."""
@@ -324,18 +330,19 @@ def outline_of(
     whole, keep = (s.whole, s.keep) if support else (None, None)
     d = h - float(depth.mean())
     # Where it stands across a step, what is around it counts, both sides alike; of a wall what is beside it.
-    rim = loaded.buffer(0.02).exterior
-    count = RIM if whole is None else 4 * RIM
-    xy = shapely.get_coordinates(rim.interpolate((np.arange(count) + 0.5) / count, normalized=True))
-    # Openings are filled in the solid; what they leave has no thickness.
-    beside = shapely.contains_xy(site.solid, xy[:, 0], xy[:, 1]) & (find(site.elements, xy, within=0.01) >= 0)
-    if whole is not None:
-        beside &= ~shapely.contains_xy(whole, xy[:, 0], xy[:, 1])
-    if beside.any():
-        around_it = float(site.depths(xy[beside], h).mean())
-        d = around_it - float(depth.mean())
-        # Under a wall that stands on a leap of thickness, the element that was found may lie to either side.
-        h = h if whole is None else around_it
+    rim = loaded.buffer(0.02)
+    if not site.is_even(site.elements.tree.query(rim, predicate="intersects"), h):
+        count = RIM if whole is None else 4 * RIM
+        xy = shapely.get_coordinates(rim.exterior.interpolate((np.arange(count) + 0.5) / count, normalized=True))
+        # Openings are filled in the solid; what they leave has no thickness.
+        beside = shapely.contains_xy(site.solid, xy[:, 0], xy[:, 1]) & (find(site.elements, xy, within=0.01) >= 0)
+        if whole is not None:
+            beside &= ~shapely.contains_xy(whole, xy[:, 0], xy[:, 1])
+        if beside.any():
+            around_it = float(site.depths(xy[beside], h).mean())
+            d = around_it - float(depth.mean())
+            # Under a wall that stands on a leap of thickness, the element that was found may lie to either side.
+            h = h if whole is None else around_it
     d_face = d
     perimeter = rules.perimeter(
         loaded,
@@ -352,12 +359,17 @@ def outline_of(
     if perimeter is None:
         return None
     # The depth is that where the perimeter runs.
-    heights = site.depths(perimeter.segments.reshape(-1, 2), h)
-    steps = bool(np.ptp(heights) > STEP)
-    if steps:
-        perimeter = perimeter.divided(FINE)
-    heights = site.depths(perimeter.segments.mean(axis=1), h)
-    perimeter = perimeter.weighted(heights - float(depth.mean()))
+    inside = clip(site.elements, perimeter.inside)
+    steps = False
+    # Where elements leave nothing of the inside uncovered, its outline runs through those at it alone.
+    if perimeter.inside.area - inside.size.sum() < COVERED and site.is_even(inside.border, h):
+        heights = np.full(len(perimeter.segments), h)
+    else:
+        steps = bool(np.ptp(site.depths(perimeter.segments.reshape(-1, 2), h)) > STEP)
+        if steps:
+            perimeter = perimeter.divided(FINE)
+        heights = site.depths(perimeter.segments.mean(axis=1), h)
+        perimeter = perimeter.weighted(heights - float(depth.mean()))
     l = np.hypot(*(perimeter.segments[:, 1] - perimeter.segments[:, 0]).T)
     mean = float((heights * l).sum() / l.sum())
     counts, shrink = True, 1.0
@@ -371,7 +383,6 @@ def outline_of(
         head = max(site.thickness(s.at, slab) - mean, 0.0)
         if max(out) < 2 * head:
             shrink = rules.outside(s.sides, (float(sides[0]), float(sides[1])), d, perimeter)
-    inside = clip(site.elements, perimeter.inside)
     weakest = site.weakest(perimeter.segments.mean(axis=1), slab)
     near = _distance(loaded, perimeter)
     ground = Ground(
