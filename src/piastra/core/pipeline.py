@@ -92,13 +92,14 @@ from piastra.core.trace.amounts import spot
 
 Array = npt.NDArray[np.float64]
 
-# While the stiffness is factorised, what needs no solution goes on.
 STAGES: tuple[Stage[Any, Any], ...] = (
-    LINEWORK, SLAB_OUTLINES, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, LAYOUT, STATIONS, COLUMN_BARS, ZONE_OUTLINES, SOLUTIONS,
-    PLAIN_FORCES, FORCES, SHARING, PLAIN_STRIPS, STRIPS,
-    ARRANGEMENTS, FACTORS, TENDON_STATIONS, LIFTED, MATS, ABOUT_STATIONS, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, OVER_ZONES, ZONE_PLACES, ZONE_FORCES, ZONES,
+    LINEWORK, SLAB_OUTLINES, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, SOLUTIONS, PLAIN_FORCES, LAYOUT, STATIONS, ABOUT_STATIONS, ARRANGEMENTS, FACTORS, COLUMN_BARS, ZONE_OUTLINES,
+    OVER_ZONES, FORCES, SHARING, PLAIN_STRIPS, STRIPS, TENDON_STATIONS, LIFTED, MATS, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, ZONE_PLACES, ZONE_FORCES, ZONES,
     FIRST_CHECKED, STEEL_EVERYWHERE, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, CHECKED, OPINION_PLACES, OPINIONS, REMEDIES, MENDS,
 )  # fmt: skip
+
+BESIDE = (SOLUTIONS, PLAIN_FORCES)
+"""Stages of numbers alone, which go on beside those of shapes that need nothing of them. Shapes are not safe to be looked at by two at once."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -212,10 +213,16 @@ def solve_floor(
     if not remedies:
         chain = [s for s in chain if s not in (REMEDIES, MENDS)]
     run = Run(floor, cache if cache is not None else StageCache(), len(chain), progress, cancelled)
-    for stage in chain:
-        found = run.take(stage)
-        if stage is FIRST_CHECKED or stage is CHECKED:
-            told(found.worst, stage is CHECKED)
+    try:
+        for stage in chain:
+            if stage in BESIDE:
+                run.begin(stage)
+                continue
+            found = run.take(stage)
+            if stage is FIRST_CHECKED or stage is CHECKED:
+                told(found.worst, stage is CHECKED)
+    finally:
+        run.close()
     progress("done", 1.0)
     r = run.results
     plan, stiffness, loads, forces, zones = r[PLAN.name], r[STIFFNESS.name], r[LOADS.name], r[FORCES.name], r[ZONES.name]

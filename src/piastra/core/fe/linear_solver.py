@@ -168,7 +168,19 @@ class Underway:
 @cache
 def _beside() -> ThreadPoolExecutor:
     """The thread in which matrices are factorised one after the other: the solver holds no lock of the interpreter's."""
-    return ThreadPoolExecutor(1, "factorising")
+    return ThreadPoolExecutor(1, "factorising", alone)
+
+
+def alone() -> None:
+    """Let the solver use no more threads than the one from which it is called. Its threads wait for each other without giving way: beside others that
+    have work for all cores they took several times as long."""
+    if _pardiso() is not None:
+        _library().MKL_Set_Num_Threads_Local(1)
+
+
+@cache
+def _library() -> Any:
+    return _new_solver().libmkl
 
 
 def factorise(upper: sp.csr_matrix, prefer: str = "pardiso") -> Factor:

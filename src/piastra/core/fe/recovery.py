@@ -13,7 +13,9 @@ from scipy.spatial import cKDTree
 from piastra.core.fe.faces import Faces, faces_of
 from piastra.core.fe.neighbours import corners_of, joined, neighbours
 from piastra.core.fe.patches import Fits, fits
+from piastra.core.fe.restraints import Restraints
 from piastra.core.fe.system import System, blocks_of
+from piastra.core.mesh.mesher import Mesh
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -71,17 +73,18 @@ LEANING = 1.7
 """Where a patch lies so much to one side that its weights' magnitudes add up to more, moments are averaged instead."""
 
 
-def places(system: System, part: Ints, zeta: Array, h: Array, last: Places | None = None) -> Places:
-    """Places for elements of the given ``part`` (e,), with ``zeta`` (e,) and ``h`` (e,).
+def places(
+    mesh: Mesh, families: list[Ints], holding: Restraints, part: Ints, zeta: Array, h: Array, last: Places | None = None
+) -> Places:
+    """Places for elements of the given ``part`` (e,), with ``zeta`` (e,) and ``h`` (e,); ``families`` are the nodes of the mesh's quadrilaterals and
+    triangles, ``holding`` what supports it.
 
     Those of the same mesh that were found ``last`` stand where other sections have the same parts and the same supports.
     """
-    mesh = system.mesh
-    axes = np.array(system.held.master_at, dtype=np.float64).reshape(-1, 2)
-    around = Surroundings(part, _supported(system), tuple(system.held.slaves), axes)
+    axes = np.array(holding.master_at, dtype=np.float64).reshape(-1, 2)
+    around = Surroundings(part, _supported(holding), tuple(holding.slaves), axes)
     if last is not None and last.around == around:
         return replace(last, zeta=zeta[last.element], h=h[last.element])
-    families = [f.nodes for f in system.families]
     corners = corners_of(families)
     lines = np.concatenate([np.zeros((0, 2), dtype=np.int64), *mesh.lines.values()])
     found = neighbours(families, part, lines)
@@ -92,7 +95,7 @@ def places(system: System, part: Ints, zeta: Array, h: Array, last: Places | Non
     node, element = corners.node[first], corners.element[first]
     own = sp.csr_matrix((np.ones(len(place)), (place, corners.element)), shape=(len(count), len(part)))
     centres = np.concatenate([mesh.xy[nodes].mean(axis=1) for nodes in families])
-    points = [*system.held.master_at, *(mesh.xy[n] for n in mesh.points.values())]
+    points = [*holding.master_at, *(mesh.xy[n] for n in mesh.points.values())]
     fitted = fits(mesh.xy[node], own, centres, found, np.array(points, dtype=np.float64).reshape(-1, 2))
     held = mesh.xy[around.held]
     to_support = cKDTree(held).query(mesh.xy[node])[0] if len(held) else np.full(len(node), np.inf)
@@ -110,14 +113,13 @@ def places(system: System, part: Ints, zeta: Array, h: Array, last: Places | Non
         n, c = nodes.shape
         of[row : row + n, :c] = place[start : start + n * c].reshape(n, c)
         start, row = start + n * c, row + n
-    faces = faces_of(mesh.xy, families, corners, place, node, system.held.slaves, axes)
+    faces = faces_of(mesh.xy, families, corners, place, node, holding.slaves, axes)
     rough = np.flatnonzero(is_rough)
     return Places(of, node, part[element], element, zeta[element], h[element], mean, rough, smooth, fitted, faces, around)
 
 
-def _supported(system: System) -> Ints:
+def _supported(held: Restraints) -> Ints:
     """Nodes of columns, walls, point and line supports; beddings leave no kink."""
-    held = system.held
     node, owner, _, _ = held.springs()
     nodes = [n for n, _, _ in held.fixed] + [c[0] for c in held.clamped]
     nodes += [int(n) for n, o in zip(node, owner, strict=True) if o not in held.beds]

@@ -8,10 +8,13 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
+from threading import Lock
 
 import numpy as np
 import numpy.typing as npt
 import scipy.sparse as sp
+
+from piastra.core.fe.threads import at_once
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -94,15 +97,30 @@ BLOCK = 12
 """Columns that are worked on at once: what they need on the way there is freed before the next ones."""
 
 
-def in_blocks(columns: Ints, make: Callable[[Ints], tuple[Array, ...]], block: int = BLOCK) -> tuple[Array, ...]:
-    """What ``make`` gives for all columns, block by block."""
-    if len(columns) <= block:
+def in_blocks(
+    columns: Ints, make: Callable[[Ints], tuple[Array, ...]], block: int = BLOCK, together: bool = True
+) -> tuple[Array, ...]:
+    """What ``make`` gives for all columns, block by block; ``together``: it may work on several at once."""
+    # Of those at once as many for each of two threads: they are the same whatever there are, and so is what comes out.
+    count = -(-len(columns) // block)
+    count += count % 2 if together else 0
+    if min(count, len(columns)) < 2:
         return make(columns)
-    out: tuple[Array, ...] = ()
-    for start in range(0, len(columns), block):
-        found = make(columns[start : start + block])
-        if not out:
-            out = tuple(np.empty((*f.shape[:-1], len(columns)), dtype=f.dtype) for f in found)
+    blocks = np.array_split(np.arange(len(columns)), count)
+    out: list[Array] = []
+    first = Lock()
+
+    def fill(some: Ints) -> None:
+        found = make(columns[some])
+        with first:
+            if not out:
+                out.extend(np.empty((*f.shape[:-1], len(columns)), dtype=f.dtype) for f in found)
         for whole, part in zip(out, found, strict=True):
-            whole[..., start : start + block] = part
-    return out
+            whole[..., some[0] : some[-1] + 1] = part
+
+    if together:
+        at_once(fill, blocks)
+    else:
+        for some in blocks:
+            fill(some)
+    return tuple(out)

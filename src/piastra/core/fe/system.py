@@ -17,6 +17,7 @@ from piastra.core.fe.linear_solver import Factor, SingularError, Underway, facto
 from piastra.core.fe.pattern import Pattern, pattern
 from piastra.core.fe.restraints import Restraints
 from piastra.core.fe.section import Sections
+from piastra.core.fe.threads import at_once
 from piastra.core.mesh.mesher import Mesh
 from piastra.core.model import Refusal, RefusedError
 
@@ -125,9 +126,14 @@ def families(mesh: Mesh, quad_sections: Sections, tri_sections: Sections) -> tup
             continue
         count, unknowns = len(nodes), 5 * nodes.shape[1]
         mean, stiffness = np.empty((count, 8, unknowns)), np.empty((count, unknowns, unknowns))
-        for some in blocks_of(count):
+
+        def fill(
+            some: slice, nodes: Ints = nodes, sections: Sections = sections, mean: Array = mean, stiffness: Array = stiffness
+        ) -> None:
             found = _module(nodes).operators(mesh.xy[nodes[some]], sections[some])
             mean[some], stiffness[some] = found.mean_strain(), found.stiffness()
+
+        at_once(fill, blocks_of(count))
         made.append(Family(nodes, sections, mean, stiffness))
     return tuple(made)
 

@@ -8,7 +8,9 @@ import hashlib
 import time
 from collections import Counter, OrderedDict
 from collections.abc import Callable, Mapping
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
+from functools import cache
 from typing import Any, Generic, TypeVar
 
 import numpy as np
@@ -17,6 +19,7 @@ import shapely
 from pydantic import BaseModel
 from shapely.geometry.base import BaseGeometry
 
+from piastra.core.fe.linear_solver import alone
 from piastra.core.model import Floor
 
 I = TypeVar("I")
@@ -233,6 +236,9 @@ class Run:
     passed: int = 0
     _used: set[str] = field(default_factory=set)
     _met: dict[int, bytes] = field(default_factory=dict)
+    _begun: dict[str, tuple[str, str, Future[tuple[Any, float]]]] = field(default_factory=dict)
+    """Stages that are made beside others: what each is known by in the cache, and its kin there."""
+    _ended: bool = False
 
     def __post_init__(self) -> None:
         # Stages read the same objects over and over.
@@ -241,36 +247,94 @@ class Run:
 
     def take(self, stage: Stage[Any, T]) -> T:
         """The stage's result. Raises :class:`CancelledError` when the run has been cancelled."""
+        given, key, kin = self._met_by(stage)
+        for needed in stage.needs:
+            self._settle(needed.name)
+        # A stage may have nothing to give, and that is a result too.
+        if key in self.cache.kept:
+            found: T = self.cache.get(key)  # type: ignore[assignment]
+        else:
+            start = time.perf_counter()
+            found = stage.make(
+                given, Made({n.name: self.results[n.name] for n in stage.needs}, self._earlier(kin), self._ticking(stage.name))
+            )
+            self._keep(stage.name, key, kin, found, time.perf_counter() - start)
+        self.results[stage.name] = found
+        entry = self.cache.kept[key]
+        if entry.after is None:
+            entry.after = key if stage.content is None else f"{stage.name}:{key_of(stage.content(found))}"
+        self.keys[stage.name] = entry.after
+        return found
+
+    def begin(self, stage: Stage[Any, Any]) -> None:
+        """Have a stage made beside those that are taken next, until one of them needs it: with it comes then what it raises. It has to leave alone what
+        is not safe to be used by two at once, and later stages' keys have to follow from its inputs.
+
+        Raises :class:`CancelledError` as :meth:`take` does.
+        """
+        assert stage.content is None
+        given, key, kin = self._met_by(stage)
+        self.keys[stage.name] = key
+        if key in self.cache.kept:
+            self.results[stage.name] = self.cache.get(key)
+            self.cache.kept[key].after = key
+            return
+        earlier = self._earlier(kin)
+
+        def made() -> tuple[Any, float]:
+            # Whatever of its needs was begun has been made: there is one thread for all of them.
+            others = {
+                n.name: self._begun[n.name][2].result()[0] if n.name in self._begun else self.results[n.name] for n in stage.needs
+            }
+            start = time.perf_counter()
+            return stage.make(given, Made(others, earlier, self._while_wanted)), time.perf_counter() - start
+
+        for needed in stage.needs:
+            if needed.name not in self._begun:
+                assert needed.name in self.results
+        self._begun[stage.name] = key, kin, _beside().submit(made)
+
+    def close(self) -> None:
+        """End what was begun: nothing of the run is under way after that."""
+        self._ended = True
+        for _, _, coming in self._begun.values():
+            coming.cancel() or coming.exception()
+
+    def _met_by(self, stage: Stage[Any, Any]) -> tuple[Any, str, str]:
+        """What a stage reads of the floor, the key of its result, and that of its kin."""
         if self.cancelled():
             raise CancelledError
         self.progress(stage.name, self.passed / self.stages)
         self.passed += 1
         given = stage.inputs(self.floor)
         key = f"{stage.name}:{key_of(given, [self.keys[n.name] for n in stage.needs], met=self._met)}"
-        # A stage may have nothing to give, and that is a result too.
-        known = key in self.cache.kept
-        found: T | None = self.cache.get(key)
         self._used.add(key)
-        if not known:
-            kin = f"{stage.name}:{key_of([self.keys[n.name] for n in stage.kin])}" if stage.kin else ""
-            last = self.cache.kin.get(kin)
-            earlier = self.cache.get(last) if last is not None else None
-            start = time.perf_counter()
-            found = stage.make(
-                given, Made({n.name: self.results[n.name] for n in stage.needs}, earlier, self._ticking(stage.name))
-            )
-            self.seconds[stage.name] = time.perf_counter() - start
-            self.ran[stage.name] += 1
-            if kin:
-                self.cache.kin[kin] = key
-            self.cache.put(key, found, self._used)
-        result: T = found  # type: ignore[assignment]
-        self.results[stage.name] = result
-        entry = self.cache.kept[key]
-        if entry.after is None:
-            entry.after = key if stage.content is None else f"{stage.name}:{key_of(stage.content(result))}"
-        self.keys[stage.name] = entry.after
-        return result
+        return given, key, f"{stage.name}:{key_of([self.keys[n.name] for n in stage.kin])}" if stage.kin else ""
+
+    def _earlier(self, kin: str) -> Any | None:
+        last = self.cache.kin.get(kin)
+        return self.cache.get(last) if last is not None else None
+
+    def _keep(self, name: str, key: str, kin: str, found: Any, seconds: float) -> None:
+        self.seconds[name] = seconds
+        self.ran[name] += 1
+        if kin:
+            self.cache.kin[kin] = key
+        self.cache.put(key, found, self._used)
+
+    def _settle(self, name: str) -> None:
+        """Wait for a stage that was begun."""
+        if name not in self._begun or name in self.results:
+            return
+        key, kin, coming = self._begun[name]
+        found, seconds = coming.result()
+        self._keep(name, key, kin, found, seconds)
+        self.cache.kept[key].after = key
+        self.results[name] = found
+
+    def _while_wanted(self, share: float) -> None:
+        if self._ended:
+            raise CancelledError
 
     def _ticking(self, name: str) -> Callable[[float], None]:
         done = self.passed - 1
@@ -281,3 +345,9 @@ class Run:
             self.progress(name, (done + share) / self.stages)
 
         return tick
+
+
+@cache
+def _beside() -> ThreadPoolExecutor:
+    """The thread of what is made beside other stages."""
+    return ThreadPoolExecutor(1, "stages", alone)

@@ -50,7 +50,7 @@ def _make(given: None, made: Made[Solutions]) -> Solutions:
     def solved(columns: npt.NDArray[np.int64]) -> tuple[Array, ...]:
         nonlocal new
         new = len(columns)
-        return in_blocks(columns, lambda some: _solved(system, loads.vectors(some)), SOLVED)
+        return in_blocks(columns, lambda some: _solved(system, loads.vectors(some)), SOLVED, together=False)
 
     u, reactions = responses(directions, known, solved)
     return Solutions(Solution(u, reactions), directions, new)

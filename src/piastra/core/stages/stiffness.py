@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from piastra.core.fe.floor_sections import FaceValues, element_sections
 from piastra.core.fe.recovery import Places, places
 from piastra.core.fe.restraints import restraints
 from piastra.core.fe.system import System, assemble, families
+from piastra.core.fe.threads import at_once
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
@@ -52,13 +54,20 @@ def stiffness_inputs(floor: Floor) -> StiffnessInputs:
 def make_stiffness(
     given: StiffnessInputs, plan: Plan, meshed: Meshed, values: FaceValues, last: Stiffness | None = None
 ) -> Stiffness:
-    """Assemble and factorise; what of the ``last`` one on the same mesh stands, is taken from there."""
+    """Assemble and begin to factorise; what of the ``last`` one on the same mesh stands, is taken from there."""
     quad_sections, tri_sections = element_sections(given.floor, meshed.mesh, values, dict(given.moduli))
     held = restraints(given.floor, plan, meshed.mesh, dict(given.moduli))
-    system = assemble(meshed.mesh, families(meshed.mesh, quad_sections, tri_sections), held, last.system if last else None)
-    face = meshed.face
-    kept = places(system, values.part[face], values.zeta[face], values.h[face], last.kept if last else None)
-    return Stiffness(system, values, kept)
+    elements, face = families(meshed.mesh, quad_sections, tri_sections), meshed.face
+    nodes = [f.nodes for f in elements]
+
+    def system() -> System:
+        return assemble(meshed.mesh, elements, held, last.system if last else None)
+
+    def kept() -> Places:
+        return places(meshed.mesh, nodes, held, values.part[face], values.zeta[face], values.h[face], last.kept if last else None)
+
+    made: list[Any] = at_once(lambda make: make(), (system, kept))
+    return Stiffness(made[0], values, made[1])
 
 
 def _make(given: StiffnessInputs, made: Made[Stiffness]) -> Stiffness:
