@@ -1,10 +1,14 @@
 """Factors of one pattern: each solves its own matrix, whichever was made from which."""
 
+from threading import Event
+
 import numpy as np
 import pytest
 import scipy.sparse as sp
 
-from piastra.core.fe.linear_solver import SingularError, factorise
+from piastra.core.fe.linear_solver import SingularError, Underway, factorise
+from piastra.core.fe.reuse import in_blocks
+from piastra.core.fe.threads import at_once
 
 
 def matrices(count, n=40):
@@ -41,3 +45,44 @@ def test_every_factor_of_a_pattern_solves_its_own_matrix(prefer):
     for make in (alike.alike, alike.again):
         with pytest.raises(SingularError):
             make(loose)
+
+
+def test_a_factor_under_way_is_waited_for_and_tells_what_went_wrong_to_whoever_uses_it():
+    (a, A), (b, B) = matrices(2)
+    right, go = np.ones((40, 2)), Event()
+    coming = Underway(lambda: factorise(A) if go.wait(30) else None)
+    assert coming.seconds == 0
+    go.set()
+    assert coming.solve(right) == pytest.approx(np.linalg.solve(a, right), rel=1e-11)
+    assert coming.alike(B).solve(right) == pytest.approx(np.linalg.solve(b, right), rel=1e-11)
+    assert coming.seconds > 0
+    coming.free()
+    loose = A.copy()
+    loose.data[loose.indptr[7]] = -5.0
+    spoilt = Underway(lambda: factorise(loose))
+    for use in (lambda: spoilt.solve(right), lambda: spoilt.again(A), lambda: spoilt.solve(right)):
+        with pytest.raises(SingularError):
+            use()
+    spoilt.free()
+
+
+@pytest.mark.parametrize("together", [True, False])
+@pytest.mark.parametrize("count", [0, 1, 2, 4, 5, 9, 16])
+def test_columns_in_blocks_are_all_made_once_and_lie_where_they_belong(count, together):
+    asked = []
+
+    def made(columns):
+        asked.append(columns.tolist())
+        return np.outer(np.arange(3), columns), 2.0 * columns[None]
+
+    columns = np.arange(10, 10 + count)
+    one, two = in_blocks(columns, made, 4, together)
+    assert np.array_equal(one, np.outer(np.arange(3), columns))
+    assert np.array_equal(two, 2.0 * columns[None])
+    assert sorted(c for some in asked for c in some) == columns.tolist()
+    assert max(map(len, asked)) <= 4
+
+
+def test_pieces_of_pieces_come_in_their_order():
+    found = at_once(lambda k: at_once(lambda j: (k, j), range(5)), range(6))
+    assert found == [[(k, j) for j in range(5)] for k in range(6)]

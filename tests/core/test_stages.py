@@ -2,6 +2,7 @@
 
 import copy
 import dataclasses
+from threading import Event
 
 import numpy as np
 import pytest
@@ -16,7 +17,7 @@ from piastra.core.model import RefusedError, floor_from
 from piastra.core.model.computed import computed_from
 from piastra.core.model.floor import READ_ONLY
 from piastra.core.pipeline import STAGES
-from piastra.core.stages.build import Made, Run, Stage, StageCache, UndeclaredError, key_of, size_of
+from piastra.core.stages.build import CancelledError, Made, Run, Stage, StageCache, UndeclaredError, key_of, size_of
 from piastra.core.stages.view import ALL, only
 from piastra.exchange.results_file import results
 from tests.floors import every_kind, flat_slab, one_bay, spans
@@ -338,3 +339,66 @@ def test_closer_bars_of_a_mat_leave_all_geometry_as_it_is(bar):
         ran = set(solve_floor(floor_from(data), cache).ran)
         assert "zones" in ran, spacing
         assert not ran & {"mesh", "stiffness", "solutions", "zone outlines"}, (spacing, ran)
+
+
+def test_a_stage_made_beside_others_is_there_when_one_of_them_needs_it():
+    met = Event()
+
+    def waiting(given, made):
+        # It comes to an end only if the next stage is made in the meantime.
+        assert met.wait(30)
+        return made[first] + 1
+
+    first = Stage("first", lambda f: None, lambda i, m: 1)
+    beside = Stage("beside", lambda f: None, waiting, (first,))
+    after = Stage("after", lambda f: None, lambda i, m: m[beside] * 10, (beside,))
+    other = Stage("other", lambda f: None, lambda i, m: met.set() or 5)
+    last = Stage("last", lambda f: None, lambda i, m: m[after] + m[other], (after, other))
+    cache = StageCache()
+    for count in (1, 0):
+        run = Run(floor_from(one_bay()), cache, 5)
+        run.take(first)
+        run.begin(beside)
+        run.begin(after)
+        run.take(other)
+        assert run.take(last) == 25
+        run.close()
+        assert (run.ran["beside"], run.ran["after"], run.ran["last"]) == (count, count, count)
+        assert set(run.results) == {"first", "beside", "after", "other", "last"}
+        assert set(run.seconds) == set(run.ran)
+
+
+def test_what_a_stage_beside_others_raises_comes_with_the_one_that_needs_it():
+    def failing(given, made):
+        raise RefusedError([])
+
+    beside = Stage("beside", lambda f: None, failing)
+    last = Stage("last", lambda f: None, lambda i, m: m[beside], (beside,))
+    cache = StageCache()
+    for _ in range(2):
+        run = Run(floor_from(one_bay()), cache, 2)
+        run.begin(beside)
+        with pytest.raises(RefusedError):
+            run.take(last)
+        run.close()
+    assert not cache.kept
+
+
+def test_what_is_beside_others_ends_with_the_run():
+    begun, ended = Event(), []
+
+    def endless(given, made):
+        begun.set()
+        try:
+            while True:
+                made.tick(0.5)
+        except CancelledError:
+            ended.append(True)
+            raise
+
+    run = Run(floor_from(one_bay()), StageCache(), 2)
+    run.begin(Stage("beside", lambda f: None, endless))
+    run.begin(Stage("never", lambda f: None, lambda i, m: ended.append(False)))
+    assert begun.wait(30)
+    run.close()
+    assert ended == [True]

@@ -13,7 +13,9 @@ from piastra.core.loads.within import clip
 from piastra.core.model import floor_from
 from piastra.core.punching.sources import Leg
 from piastra.core.punching.stretches import stretch_reaction
+from piastra.core.punching.zone_places import Site
 from piastra.core.punching.zones import Response, axial_stress, forces_of, least_axial, soil_within, with_axial
+from piastra.core.stages import StageCache
 from tests.floors import flat_slab
 from tests.solving import solve_floor
 
@@ -130,6 +132,38 @@ def test_a_step_through_a_column_counts_alike_from_both_sides():
     bare, less = zones_of(solved())["C11"], zones_of(solved(thickenings=recess))["C11"]
     assert less.place.check.d < bare.place.check.d - 0.005
     assert less.utilisation > bare.utilisation
+
+
+def test_where_the_floor_is_as_thick_all_along_a_perimeter_it_is_not_looked_at_point_by_point(monkeypatch):
+    """With drops, a recess that a perimeter crosses and one that it only just misses, an opening, and an edge column: as looked at point by point."""
+    data = flat_slab(2, 2, size=0.6)
+    data["thickenings"] = [
+        {"id": "D", "outline": rect(4.8, 4.8, 7.2, 7.2), "thickness_m": 0.4},
+        {"id": "R", "kind": "recess", "outline": rect(0.35, 5.0, 1.2, 7.0), "thickness_m": 0.15},
+        {"id": "S", "kind": "recess", "outline": rect(6.9, 11.0, 8.0, 12.0), "thickness_m": 0.15},
+    ]
+    data["openings"] = [{"id": "O", "outline": rect(6.5, -0.1, 7.1, 0.4)}]
+    looked = []
+    depths = Site.depths
+    monkeypatch.setattr(Site, "depths", lambda self, xy, h: looked.append(len(xy)) or depths(self, xy, h))
+
+    def found():
+        looked.clear()
+        outlines = solve_floor(floor_from(data), StageCache()).zones
+        return [z.place.outline for z in outlines], sum(looked)
+
+    some, few = found()
+    monkeypatch.setattr(Site, "is_even", lambda *args: False)
+    every, many = found()
+    assert 0 < few < many / 3
+    assert len(some) == len(every) == 10
+    for a, b in zip(some, every, strict=True):
+        assert (a.source.id, a.around, a.steps, a.counts) == (b.source.id, b.around, b.steps, b.counts)
+        for name in ("h", "depths", "d_face"):
+            assert getattr(a, name) == pytest.approx(getattr(b, name), abs=1e-12), (a.source.id, name)
+        assert a.perimeter.length == pytest.approx(b.perimeter.length, abs=1e-12)
+        assert a.perimeter.weight == pytest.approx(b.perimeter.weight, abs=1e-12)
+    assert {o.source.id for o in some if o.steps} >= {"C01"}
 
 
 def test_columns_on_one_drop_share_its_outer_perimeter():

@@ -9,7 +9,10 @@ from typer.testing import CliRunner
 
 from piastra.cli import app
 from piastra.core.model import floor_from
+from piastra.core.pipeline import STAGES
+from piastra.core.stages import StageCache
 from piastra.exchange.fields import fields, kept_fields, read_fields
+from piastra.exchange.results_file import PARTS, seconds
 from piastra.exchange.results_model import conforms
 from tests.floors import one_bay
 from tests.solving import solve_floor
@@ -122,3 +125,20 @@ def test_american_standard_checks_and_says_what_is_missing():
     assert {r.id.of.id for r in outcome.rows if r.check == "punching" and r.status == "uncovered"} == {"P1", "p1"}
     reason = {r.check: r.reason for r in outcome.verdict}
     assert reason["crack_width"] == "there is no service combination; add one"
+
+
+def test_every_stage_counts_in_one_part_of_the_seconds():
+    cache = StageCache()
+    outcome = solve_floor(floor_from(one_bay()), cache)
+    found = seconds(outcome)
+    parts = {name for stages in PARTS.values() for name in stages}
+    assert parts <= {s.name for s in STAGES}
+    assert sum(map(len, PARTS.values())) == len(parts)
+    assert found["total"] == pytest.approx(sum(outcome.seconds.values()), abs=1e-3)
+    factor = outcome.stiffness.system.factor
+    assert found["factorise"] == pytest.approx(factor.seconds, abs=1e-4)
+    assert factor.seconds > 0
+    assert sum(found.values()) - found["total"] == pytest.approx(found["total"] + factor.seconds - factor.waited, abs=1e-3)
+    # What was taken from an earlier run took no time.
+    again = solve_floor(floor_from(one_bay()), cache)
+    assert seconds(again) == dict.fromkeys(found, 0.0)

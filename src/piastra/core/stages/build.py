@@ -8,7 +8,7 @@ import hashlib
 import time
 from collections import Counter, OrderedDict
 from collections.abc import Callable, Mapping
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, field
 from functools import cache
 from typing import Any, Generic, TypeVar
@@ -295,10 +295,16 @@ class Run:
         self._begun[stage.name] = key, kin, _beside().submit(made)
 
     def close(self) -> None:
-        """End what was begun: nothing of the run is under way after that."""
+        """End what was begun, and keep what has come of it: nothing of the run is under way after that."""
         self._ended = True
-        for _, _, coming in self._begun.values():
-            coming.cancel() or coming.exception()
+        under_way = {name: coming for name, (_, _, coming) in self._begun.items()}
+        # What has not begun yet begins no more, and then what has is waited for.
+        for coming in under_way.values():
+            coming.cancel()
+        wait(under_way.values())
+        for name, coming in under_way.items():
+            if not coming.cancelled() and coming.exception() is None:
+                self._settle(name)
 
     def _met_by(self, stage: Stage[Any, Any]) -> tuple[Any, str, str]:
         """What a stage reads of the floor, the key of its result, and that of its kin."""
