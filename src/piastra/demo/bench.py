@@ -25,7 +25,7 @@ MESHING = ("linework", "plan", "mesh")
 
 
 def cpu_by_stage(floor: Floor, cache: StageCache | None = None) -> tuple[Outcome, dict[str, float]]:
-    """A floor solved, and the seconds of the process's CPU that each stage took."""
+    """A floor solved, and the seconds of the process's CPU that passed during each stage: what goes on beside a stage counts with it."""
     marks: list[tuple[str, float]] = []
     outcome = solve_floor(floor, cache, lambda name, share: marks.append((name, time.process_time())), rigorous=False)
     return outcome, {name: after[1] - at for (name, at), after in zip(marks[:-1], marks[1:], strict=True)}
