@@ -1,5 +1,6 @@
 """Factors of one pattern: each solves its own matrix, whichever was made from which."""
 
+from multiprocessing import get_context
 from threading import Event
 
 import numpy as np
@@ -86,3 +87,16 @@ def test_columns_in_blocks_are_all_made_once_and_lie_where_they_belong(count, to
 def test_pieces_of_pieces_come_in_their_order():
     found = at_once(lambda k: at_once(lambda j: (k, j), range(5)), range(6))
     assert found == [[(k, j) for j in range(5)] for k in range(6)]
+
+
+def in_pieces_and_beside(A, right):
+    return at_once(lambda some: Underway(lambda: factorise(A)).solve(some), [right, 2 * right])
+
+
+def test_a_process_that_is_forked_off_has_threads_of_its_own():
+    ((a, A),) = matrices(1)
+    right = np.ones((40, 2))
+    in_pieces_and_beside(A, right)
+    with get_context("fork").Pool(1) as pool:
+        found = pool.apply_async(in_pieces_and_beside, (A, right)).get(60)
+    assert found[1] == pytest.approx(2 * np.linalg.solve(a, right), rel=1e-11)

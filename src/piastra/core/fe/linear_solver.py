@@ -171,6 +171,10 @@ def _beside() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(1, "factorising", alone)
 
 
+# A process that is forked off has none of the threads.
+os.register_at_fork(after_in_child=_beside.cache_clear)
+
+
 def alone() -> None:
     """Let the solver use no more threads than the one from which it is called. Its threads wait for each other without giving way: beside others that
     have work for all cores they took several times as long."""

@@ -26,6 +26,10 @@ def _pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(threads(), "pieces", lambda: setattr(_inside, "own", True))
 
 
+# A process that is forked off has none of the threads.
+os.register_at_fork(after_in_child=_pool.cache_clear)
+
+
 def at_once(make: Callable[[T], R], pieces: Iterable[T]) -> list[R]:
     """What ``make`` gives for each of the pieces, in their order. Pieces of pieces follow one another: none waits for a thread that waits for it."""
     its = list(pieces)

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import dataclasses
 import hashlib
+import os
 import time
 from collections import Counter, OrderedDict
 from collections.abc import Callable, Mapping
@@ -357,3 +358,7 @@ class Run:
 def _beside() -> ThreadPoolExecutor:
     """The thread of what is made beside other stages."""
     return ThreadPoolExecutor(1, "stages", alone)
+
+
+# A process that is forked off has none of the threads.
+os.register_at_fork(after_in_child=_beside.cache_clear)
