@@ -8,6 +8,7 @@ import ezdxf
 import numpy as np
 import pytest
 import shapely
+from ezdxf import DXFError
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import LineString
@@ -154,8 +155,8 @@ def test_curved_and_bent_walls_and_beams_come_back_to_a_millimetre():
         assert drawn.hausdorff_distance(back) < 1e-3
 
 
-def drawing_of(add, units=6):
-    document = ezdxf.new("R2010", units=units)
+def drawing_of(add, units=6, version="R2010"):
+    document = ezdxf.new(version, units=units)
     add(document.modelspace(), document)
     out = io.StringIO()
     document.write(out)
@@ -202,6 +203,45 @@ def test_a_broken_or_huge_file_gets_a_sentence(content, words):
     with pytest.raises(RefusedError) as caught:
         read_dxf(content, "x.dxf")
     assert words in caught.value.refusals[0].sentence
+
+
+def polyline_of(points: int, broken: bool = False) -> bytes:
+    """A drawing with one polyline of so many points."""
+
+    def fill(space, document):
+        space.add_lwpolyline([(7777.5, 0.0)] * 2, close=True)
+
+    head, _, tail = drawing_of(fill).decode().partition(" 10\n7777.5\n 20\n0.0\n" * 2)
+    assert tail
+    body = "".join(f" 10\n{k % 900}\n 20\n{k // 900 / 8}\n" for k in range(points))
+    return (head.replace("100\nAcDbPolyline\n", "" if broken else "100\nAcDbPolyline\n") + body + tail).encode()
+
+
+def test_a_curve_of_many_points_is_read_or_told_to_be_too_much():
+    (path,) = read_dxf(polyline_of(20_000), "x.dxf", "m").paths
+    assert len(path.vertices) == 20_000 and path.vertices[1801] == [1.0, 0.25]
+    with pytest.raises(RefusedError, match="values; 400,000 can be read"):
+        read_dxf(polyline_of(210_000), "x.dxf")
+
+
+def test_a_broken_file_that_would_take_long_to_mend_is_not_mended(monkeypatch):
+    """To mend one takes three times as long as to read it."""
+    seen = []
+    monkeypatch.setattr("ezdxf.recover.read", lambda stream: seen.append(stream) or 1 / 0)
+    for points, mended in ((10, 1), (90_000, 0)):
+        seen.clear()
+        with pytest.raises((ZeroDivisionError, DXFError)):
+            parse(polyline_of(points, broken=True), "x.dxf", None, False)
+        assert len(seen) == mended
+
+
+def test_a_file_in_an_older_code_page_is_read_as_it_says_and_not_mended(monkeypatch):
+    monkeypatch.setattr("ezdxf.recover.read", lambda stream: 1 / 0)
+
+    for page, code, layer in (("ANSI_1252", "cp1252", "Stützen"), ("ANSI_1250", "cp1250", "Płyta")):
+        content = drawing_of(lambda s, d, layer=layer: s.add_line((0, 0), (5, 0), {"layer": layer}), version="R2000").decode()
+        drawing = parse(content.replace("ANSI_1252", page).encode(code), "x.dxf", "m", False)
+        assert [p.layer for p in drawing.paths] == [layer]
 
 
 def test_blocks_in_blocks_without_end_are_cut_off(monkeypatch):
