@@ -7,7 +7,7 @@ Each stage sees only what it declares, and its key follows the content of that (
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -43,6 +43,7 @@ from piastra.core.stages.about_stations import ABOUT_STATIONS
 from piastra.core.stages.arrangements import ARRANGEMENTS, Arranged
 from piastra.core.stages.axes import AXES
 from piastra.core.stages.bar_groups import BAR_GROUPS
+from piastra.core.stages.bar_reasons import BAR_REASONS
 from piastra.core.stages.beams import BEAMS
 from piastra.core.stages.body import BODY, BODY_AXES, FROZEN
 from piastra.core.stages.build import Run, Stage, StageCache
@@ -95,7 +96,7 @@ Array = npt.NDArray[np.float64]
 STAGES: tuple[Stage[Any, Any], ...] = (
     LINEWORK, SLAB_OUTLINES, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, SOLUTIONS, PLAIN_FORCES, LAYOUT, STATIONS, ABOUT_STATIONS, ARRANGEMENTS, FACTORS, COLUMN_BARS, ZONE_OUTLINES,
     OVER_ZONES, FORCES, SHARING, PLAIN_STRIPS, STRIPS, TENDON_STATIONS, LIFTED, MATS, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, ZONE_PLACES, ZONE_FORCES, ZONES,
-    FIRST_CHECKED, STEEL_EVERYWHERE, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, CHECKED, OPINION_PLACES, OPINIONS, REMEDIES, MENDS,
+    FIRST_CHECKED, BAR_REASONS, STEEL_EVERYWHERE, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, CHECKED, OPINION_PLACES, OPINIONS, REMEDIES, MENDS,
 )  # fmt: skip
 
 BESIDE = (SOLUTIONS, PLAIN_FORCES)
@@ -235,7 +236,7 @@ def solve_floor(
     ]  # fmt: skip
     return Outcome(
         floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[TENDONS.name], r[TENDON_FORCES.name], r[TENDON_STATIONS.name], r[SOLUTIONS.name].solution, forces.at_places,
-        combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], r[STEEL.name], r[STEEL_EVERYWHERE.name], r[SHEAR.name] or (), r[BEAMS.name], zones.zones if zones else (),
+        combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], replace(r[STEEL.name], groups=r[BAR_REASONS.name]), r[STEEL_EVERYWHERE.name], r[SHEAR.name] or (), r[BEAMS.name], zones.zones if zones else (),
         offered.by_zone, r.get(MENDS.name, {}), r[OPINIONS.name], r[LONG_TERM.name], r[LIFE], r[BODY.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
     )  # fmt: skip
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cache
 from typing import Literal
 
 from shapely.geometry import Polygon
@@ -91,12 +90,28 @@ def checked(id: RowId, label: str, utilisation: float, at: tuple[float, float] |
     return explained(id, label, utilisation, at, trace.combination, lambda: trace)
 
 
+class _Once:
+    """A trace that is made when it is first asked for. Rows are made by the thousand, most of them never read: a cache of the library's takes each
+    more time than all else about it."""
+
+    __slots__ = ("_made", "_make")
+
+    def __init__(self, make: Callable[[], Trace]) -> None:
+        self._make = make
+        self._made: Trace | None = None
+
+    def __call__(self) -> Trace:
+        if self._made is None:
+            self._made = self._make()
+        return self._made
+
+
 def explained(
     id: RowId, label: str, utilisation: float, at: tuple[float, float] | None, combination: str, explain: Callable[[], Trace]
 ) -> Row:
     """The row of a check that was made, whose trace is made when it is read."""
     status: Status = "pass" if utilisation <= LIMIT else "fail"
-    return Row(id, label, utilisation, status, combination, at, cache(explain))
+    return Row(id, label, utilisation, status, combination, at, _Once(explain))
 
 
 def uncovered(id: RowId, label: str, reason: str, at: tuple[float, float] | None = None, region: Region | None = None) -> Row:

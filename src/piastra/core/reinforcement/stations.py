@@ -273,9 +273,17 @@ class _Found:
     served: Worst
 
 
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """What provisions ask for (m2/m by name) at one face's stations."""
+
+    at: Stations
+    areas: dict[str, Array]
+
+
 class StationDesign:
-    """Steel at the stations, for one way after another of laying bars: what does not hang on them is found once, and the worst pairs of a station
-    anew only where its bars lie at another depth."""
+    """Steel at the stations, for one way after another of laying bars: what does not hang on them is found once, and a station's worst pairs and
+    demands anew only where its bars lie otherwise."""
 
     def __init__(
         self, floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, here: Provided, situations: Sequence[Acting],
@@ -302,6 +310,7 @@ class StationDesign:
             (plain[f], responses_of(cuts, SIGNS[f], cuts.h, tendons=t) if t else plain[f]) for f, t in enumerate(self.tendons)
         ]
         self.found: list[_Found | None] = [None, None]
+        self.asked: list[_Asked | None] = [None, None]
 
     def in_band(self, more: Extra, band: Array) -> Array:
         """Top bars (c,) m2/m in the ``band`` (c,) m about the axis, over the whole strip where there is none."""
@@ -326,6 +335,19 @@ class StationDesign:
             found.served = _merged(last.served, found.served, new)
         self.found[f] = found
         return found
+
+    def _asked(self, f: int, at: Stations) -> dict[str, Array]:
+        """What the provisions that look at one station alone ask for in face ``f``."""
+        last = self.asked[f]
+        new = at.unlike(last.at) if last is not None else np.ones(len(at.h), dtype=bool)
+        some = at if new.all() else at.some(new)
+        areas: dict[str, Array] = {}
+        for p in self.standard.provisions:
+            if not p.derived:
+                areas[p.name] = last.areas[p.name].copy() if last is not None else np.zeros(len(at.h))
+                areas[p.name][new] = p.demand(some).area * self.slab_own[new]
+        self.asked[f] = _Asked(at, areas)
+        return areas
 
     def steel(self, more: Extra) -> StationSteel:
         """With what groups of bars give beside the mats."""
@@ -357,7 +379,7 @@ class StationDesign:
                     pull=prestress.pull[f],
                     pressed=prestress.pressed[f],
                 )
-            base.append({p.name: p.demand(at).area * slab_own for p in standard.provisions if not p.derived})
+            base.append(self._asked(f, at))
             compression, over = np.zeros(count), np.zeros(count)
             for a, w in zip(situations, worsts, strict=True):
                 for k, (concrete, rebar) in enumerate(a.pairs(pairs)):

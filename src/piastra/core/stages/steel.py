@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, design_through, marked, rows_of
-from piastra.core.bars.needed import explained, joined, pruned
+from piastra.core.bars.needed import joined, pruned
 from piastra.core.bars.propose import propose
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, extra_at, groups_of
@@ -35,8 +36,8 @@ from piastra.core.standards.situations import acting_in
 
 @dataclass(frozen=True, slots=True)
 class Steel:
-    """Steel at stations; None where the standard's rules are not at hand or there is no ultimate combination. ``groups`` of bars beside the mats;
-    ``mats_alone`` (2, c) m2/m is what mats give at stations, ``through`` the bottom bars in columns."""
+    """Steel at stations; None where the standard's rules are not at hand or there is no ultimate combination. ``groups`` of bars beside the mats, but
+    for the stations that they are there for; ``mats_alone`` (2, c) m2/m is what mats give at stations, ``through`` the bottom bars in columns."""
 
     stations: StationSteel | None
     groups: tuple[Group, ...] = ()
@@ -48,11 +49,22 @@ ROUNDS = 4
 """Design is repeated so often at most: bars lie at other depths than those that it began with."""
 
 
-def _inputs(floor: Floor) -> Floor:
+def inputs(floor: Floor) -> Floor:
+    """What is read of the floor."""
     return only(
         floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "design_bars", "bar_sizes_mm", "spacings_mm",
         concretes=ALL, rebars=ALL, slabs=ALL, columns=("id", "at", "below"), designed_bars=ALL, mats=ALL,
     )  # fmt: skip
+
+
+def site_of(floor: Floor, made: Made[Any]) -> Site:
+    """Where bars are laid: from what this stage needs, and what those need too that say why bars are there."""
+    standard, cuts, plan = standard_of(floor), made[STRIPS].cuts, made[PLAN]
+    layout, situations = made[STRIPS].layout, acting_in(standard, made[FACTORS])
+    first = np.searchsorted(cuts.samples.cut, np.arange(len(cuts.strip)))
+    slab = plan.slab[made[MESH].face][cuts.samples.element[first]]
+    return Site(floor, standard, plan.region, layout, cuts, slab, choices_of(floor), made[MATS].samples, rows_of(layout, cuts),
+                {a.situation.name if a.situation else "": tuple(f.combination for f in a.combinations) for a in situations})  # fmt: skip
 
 
 def _make(floor: Floor, made: Made[Steel]) -> Steel:
@@ -88,14 +100,8 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     stations = with_groups(kept)
     alone = stations.provided if not kept else with_groups([]).provided
     groups = kept
-    if floor.design_bars or kept:
-        first = np.searchsorted(cuts.samples.cut, np.arange(len(cuts.strip)))
-        site = Site(floor, standard, plan.region, layout, cuts, slab_of[cuts.samples.element[first]], choices_of(floor), spots, rows_of(layout, cuts),
-                    {a.situation.name if a.situation else "": tuple(f.combination for f in a.combinations) for a in situations})  # fmt: skip
-        if floor.design_bars:
-            groups, stations = _designed(site, kept, stations, with_groups, in_band, columns)
-        else:
-            groups = explained(site, stations, kept)
+    if floor.design_bars:
+        groups, stations = _designed(site_of(floor, made), kept, stations, with_groups, in_band, columns)
     through = columns.bars_through(groups) if columns is not None else ()
     return Steel(stations, tuple(groups), alone, through)
 
@@ -132,12 +138,12 @@ def _designed(
     # What a station then has less of, others' depths may show: in that case all stays as it was.
     if least.utilisation.max(initial=0.0) <= max(1.0, now.utilisation.max(initial=0.0)):
         groups, now = fewer, least
-    return explained(site, now, groups), now
+    return groups, now
 
 
 STEEL = Stage(
     "steel",
-    _inputs,
+    inputs,
     _make,
     (FACTORS, STRIPS, ABOUT_STATIONS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, COLUMN_BARS, ZONE_OUTLINES, TENDON_STATIONS),
 )

@@ -112,6 +112,13 @@ class Stations:
         """Those of an index."""
         return Stations(materials=self.materials, **{name: getattr(self, name)[which] for name in _ARRAYS})
 
+    def unlike(self, other: Stations) -> Flags:
+        """Which of the stations (k,) have any value that those of the same number of ``other`` ones have not."""
+        found = np.zeros(len(self.h), dtype=bool)
+        for name in _ARRAYS:
+            found |= getattr(self, name) != getattr(other, name)
+        return found
+
     def each(self, make: Callable[[Stations, Concrete, Rebar], Array]) -> Array:
         """Values (k,) that are made for the stations of each pair of materials."""
         if len(self.materials) == 1:
