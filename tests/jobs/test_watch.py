@@ -1,13 +1,15 @@
 """What looks after a run from beside it."""
 
+import gc
 import os
 import subprocess
 import sys
 import textwrap
+from contextlib import suppress
 
 import pytest
 
-from piastra.jobs.worker import Limits, limits
+from piastra.jobs.worker import Limits, kept_apart, limits
 
 
 def test_limits_are_told_by_what_was_passed_and_what_to_do():
@@ -51,3 +53,14 @@ def test_a_run_is_stopped_from_beside(case):
     assert found.returncode == code, found.stderr
     assert told in found.stdout
     assert ("by itself" in found.stdout) == (code == 0)
+
+
+def test_what_earlier_runs_left_is_not_looked_through_during_a_run_and_is_after_it():
+    circle = []
+    circle.append(circle)
+    with kept_apart():
+        assert not any(o is circle for o in gc.get_objects())
+    assert any(o is circle for o in gc.get_objects())
+    with suppress(RuntimeError), kept_apart():
+        raise RuntimeError
+    assert any(o is circle for o in gc.get_objects())

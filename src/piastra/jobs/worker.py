@@ -166,7 +166,7 @@ def _step_back() -> None:
 
 
 @contextmanager
-def _kept_apart() -> Iterator[None]:
+def kept_apart() -> Iterator[None]:
     """What earlier runs left is not looked through for circles of garbage meanwhile: of several floors that takes a tenth of a second and more each
     time, while somebody waits."""
     gc.freeze()
@@ -187,7 +187,7 @@ def compute(run_id: int, document: dict[str, Any], rigorous: bool = False) -> di
     def tell(what: dict[str, Any]) -> None:
         worker.log_event(topic(run_id), what)
 
-    with Watch(tell, stop.is_set, cancel.is_set, limits()) as watch, _kept_apart():
+    with Watch(tell, stop.is_set, cancel.is_set, limits()) as watch, kept_apart():
         try:
             floor = floor_from(document)
 
