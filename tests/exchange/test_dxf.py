@@ -3,6 +3,7 @@
 import io
 import subprocess
 import sys
+from collections import Counter
 
 import ezdxf
 import numpy as np
@@ -19,7 +20,7 @@ from piastra.demo.architect import architects_drawing
 from piastra.demo.saltmarsh import level_1
 from piastra.exchange.dxf.drawing import Path
 from piastra.exchange.dxf.linework import faces_of
-from piastra.exchange.dxf.parsing import parse
+from piastra.exchange.dxf.parsing import UnfitError, parse
 from piastra.exchange.dxf.reading import read_dxf
 from piastra.exchange.dxf.recognise import recognise
 from piastra.exchange.dxf.writing import write_dxf
@@ -31,6 +32,10 @@ CHOSEN = {"A-SLAB EDGE": "slabs", "A-COLS": "columns", "A-WALL": "walls", "A-VOI
 def messy():
     drawing = read_dxf(architects_drawing(), "ground.dxf")
     return drawing, recognise(drawing, CHOSEN)
+
+
+def test_lines_may_end_as_they_do_on_other_machines(messy):
+    assert read_dxf(architects_drawing().replace(b"\r\n", b"\n").replace(b"\n", b"\r\n"), "ground.dxf") == messy[0]
 
 
 def test_the_messy_drawing_is_read_in_metres(messy):
@@ -223,6 +228,32 @@ def test_a_curve_of_many_points_is_read_or_told_to_be_too_much():
     assert path.vertices[1801] == [1.0, 0.25]
     with pytest.raises(RefusedError, match="values; 360,000 can be read"):
         read_dxf(polyline_of(210_000), "x.dxf")
+
+
+def test_what_is_not_read_anyway_does_not_count_and_is_told(monkeypatch):
+    """Hatches of a drawing, of a sheet and of a block, with their many corners, beside lines."""
+
+    def fill(space, document):
+        sheet, block = document.layout("Layout1"), document.blocks.new("B")
+        for where in (space, space, sheet, block):
+            hatch = where.add_hatch(dxfattribs={"layer": "A-HATCH"})
+            hatch.paths.add_polyline_path([(k % 7, k) for k in range(300)])
+            where.add_line((0, 0), (5, 0), {"layer": "A-WALL"})
+        space.add_blockref("B", (0, 1), {"layer": "A-COLS"})
+        space.add_line((0, 2), (5, 2), {"layer": "A-WALL"})
+
+    content = drawing_of(fill)
+    # As much as the drawing has without the hatches of its model space and sheet.
+    monkeypatch.setattr("piastra.exchange.dxf.parsing.VALUES", content.count(b"\n") // 2 - 600)
+    for ends in (b"\n", b"\r\n"):
+        drawing = parse(content.replace(b"\n", ends), "x.dxf", "m", False)
+        assert {(u.layer, u.what): u.count for u in drawing.unread} == {("A-HATCH", "HATCH"): 3}
+        assert sorted(p.layer for p in drawing.paths) == ["A-WALL"] * 4
+    monkeypatch.setattr("piastra.exchange.dxf.parsing._lightened", lambda lines: (lines, Counter()))
+    with pytest.raises(UnfitError, match="values"):
+        parse(content, "x.dxf", "m", False)
+    monkeypatch.setattr("piastra.exchange.dxf.parsing.VALUES", 10**6)
+    assert parse(content, "x.dxf", "m", False) == drawing
 
 
 def test_a_broken_file_that_would_take_long_to_mend_is_not_mended(monkeypatch):

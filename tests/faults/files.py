@@ -81,6 +81,12 @@ def drawings() -> Iterator[tuple[str, bytes]]:
     yield "a curve of many points as it should be", polyline_of(170_000)
     yield "a curve of many points, broken", polyline_of(170_000, broken=True)
     yield "a curve of as many as are mended", polyline_of(70_000, broken=True)
+    yield "many hatches", (HEAD + "0\nHATCH\n8\nA\n" * 390_000 + TAIL).encode()
+    yield "hatches beyond all measure", (HEAD + "0\nHATCH\n8\nA\n" * 2_500_000 + TAIL).encode()
+    yield (
+        "hatches of many corners",
+        (HEAD + ("0\nHATCH\n8\nA\n" + "10\n1\n20\n2\n" * 4_000) * 210 + LINE.format(x=1) + TAIL).encode(),
+    )
     yield "many lines", drawing_of(lambda s, d: [s.add_line((k % 200, k // 200), (k % 200 + 1, k // 200)) for k in range(29_000)])
     yield "many texts", drawing_of(lambda s, d: [s.add_mtext("a{\\fArial;b}", {"insert": (k % 200, k)}) for k in range(29_000)])
     yield (
