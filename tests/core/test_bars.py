@@ -16,9 +16,11 @@ from piastra.core.bars.schedule import pieces_of, schedule
 from piastra.core.combine.envelope import envelope
 from piastra.core.model import floor_from
 from piastra.core.pipeline import scheduled
+from piastra.core.reinforcement import stations
 from piastra.core.reinforcement.groups import Group, Spots, Why, extra_at
 from piastra.core.reinforcement.stations import StationDesign
 from piastra.core.stages import steel as steel_stage
+from piastra.core.stages.build import StageCache
 from piastra.core.standards import standard_named
 from piastra.core.standards.provision import Stations
 from piastra.core.standards.skew import Skew
@@ -178,6 +180,39 @@ def test_what_is_remembered_between_ways_of_laying_bars_changes_nothing(standard
         assert all(
             (getattr(found, f) == getattr(fresh, f)).all() for f in ("area", "count", "diameters", "radii", "across", "twist")
         )
+
+
+OTHERWISE = {
+    "mats": lambda d: d["mats"][0].update(spacing_mm=150),
+    "bars": lambda d: d["mats"][3].update(bar_mm=16),
+    "cracks": lambda d: d.update(crack_width_limit_mm=0.2),
+    "exposure": lambda d: d.update(exposure="XD1"),
+    "steel": lambda d: d["rebars"][0].update(yield_MPa=400.0),
+    "concrete": lambda d: d["concretes"][0].update(strength_MPa=45.0),
+    "cover": lambda d: d["slabs"][0].update(cover_top_mm=45.0),
+    "factors": lambda d: d["combinations"][0]["factors"].update(Q=1.9),
+}
+
+
+@pytest.mark.parametrize("change", OTHERWISE)
+def test_other_bars_take_over_what_stays_and_other_rules_nothing(change, monkeypatch):
+    """On a floor of which another way of laying bars was looked at before, steel is what it is without that."""
+    cache, data, looked_at = StageCache(), designed(mats=True), []
+    solve_floor(floor_from(data), cache)
+    plain = stations.ultimate_pair
+    monkeypatch.setattr(stations, "ultimate_pair", lambda found, h, *more: looked_at.append(len(h)) or plain(found, h, *more))
+    OTHERWISE[change](data)
+    warm = solve_floor(floor_from(data), cache).steel
+    first = looked_at[0]
+    looked_at.clear()
+    cold = solve_floor(floor_from(data), StageCache()).steel
+    assert (first < looked_at[0]) == (change in ("mats", "bars"))
+    assert [g.outline for g in warm.groups] == [g.outline for g in cold.groups]
+    for own, other in zip(warm.stations.faces, cold.stations.faces, strict=True):
+        assert all((own.provisions[name] == other.provisions[name]).all() for name in other.provisions)
+        assert (own.at.m == other.at.m).all()
+        assert (own.combination == other.combination).all()
+    assert (warm.stations.utilisation == cold.stations.utilisation).all()
 
 
 def test_every_group_is_there_for_the_stations_that_fall_short_without_it(monkeypatch):

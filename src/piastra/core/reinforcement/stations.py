@@ -281,6 +281,20 @@ class _Asked:
     areas: dict[str, Array]
 
 
+class Tried:
+    """What was found last for each face: another way of laying bars on the same floor asks for much of it again. It is no part of a result: without it
+    all is as it is with it."""
+
+    def __init__(self, last: Tried | None = None) -> None:
+        self.found: list[_Found | None] = list(last.found) if last else [None, None]
+        self.asked: list[_Asked | None] = list(last.asked) if last else [None, None]
+
+    @property
+    def bytes_held(self) -> int:
+        """About how much memory it takes: sixty numbers a station and face."""
+        return sum(500 * len(f.d) for f in self.found if f is not None)
+
+
 class StationDesign:
     """Steel at the stations, for one way after another of laying bars: what does not hang on them is found once, and a station's worst pairs and
     demands anew only where its bars lie otherwise."""
@@ -288,9 +302,10 @@ class StationDesign:
     def __init__(
         self, floor: Floor, standard: Standard, layout: Layout, cuts: Cuts, slab_of: Ints, here: Provided, situations: Sequence[Acting],
         service: Sequence[Factors], bounds: Bounds, joints: Joints, where: Where, about: About, prestress: StationPrestress | None = None,
+        last: Tried | None = None,
     ) -> None:  # fmt: skip
         """``slab_of`` (e,) the slab of each element, ``here`` what mats give at the samples. The first of the ``situations`` is that of the finished
-        floor."""
+        floor. ``last``: what was found with all of this but for ``here`` and ``joints``."""
         self.floor, self.standard, self.layout, self.cuts = floor, standard, layout, cuts
         self.here, self.situations, self.service, self.prestress = here, situations, service, prestress
         slab = slab_of[cuts.samples.element]
@@ -309,8 +324,7 @@ class StationDesign:
         self.responses = [
             (plain[f], responses_of(cuts, SIGNS[f], cuts.h, tendons=t) if t else plain[f]) for f, t in enumerate(self.tendons)
         ]
-        self.found: list[_Found | None] = [None, None]
-        self.asked: list[_Asked | None] = [None, None]
+        self.tried = Tried(last)
 
     def in_band(self, more: Extra, band: Array) -> Array:
         """Top bars (c,) m2/m in the ``band`` (c,) m about the axis, over the whole strip where there is none."""
@@ -319,7 +333,7 @@ class StationDesign:
 
     def _pairs(self, f: int, d: Array, d2: Array) -> _Found:
         """The worst pairs of face ``f``."""
-        last = self.found[f]
+        last = self.tried.found[f]
         new = np.ones(len(d), dtype=bool) if last is None else (d != last.d) | (d2 != last.d2)
         h = self.cuts.h
         served, pressed = (replace(_some(r, new), arm=d[new] - h[new] / 2) for r in self.responses[f])
@@ -333,12 +347,12 @@ class StationDesign:
         if last is not None:
             found.worsts = [_merged(old, w, new) for old, w in zip(last.worsts, found.worsts, strict=True)]
             found.served = _merged(last.served, found.served, new)
-        self.found[f] = found
+        self.tried.found[f] = found
         return found
 
     def _asked(self, f: int, at: Stations) -> dict[str, Array]:
         """What the provisions that look at one station alone ask for in face ``f``."""
-        last = self.asked[f]
+        last = self.tried.asked[f]
         new = at.unlike(last.at) if last is not None else np.ones(len(at.h), dtype=bool)
         some = at if new.all() else at.some(new)
         areas: dict[str, Array] = {}
@@ -346,7 +360,7 @@ class StationDesign:
             if not p.derived:
                 areas[p.name] = last.areas[p.name].copy() if last is not None else np.zeros(len(at.h))
                 areas[p.name][new] = p.demand(some).area * self.slab_own[new]
-        self.asked[f] = _Asked(at, areas)
+        self.tried.asked[f] = _Asked(at, areas)
         return areas
 
     def steel(self, more: Extra) -> StationSteel:

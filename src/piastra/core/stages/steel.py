@@ -15,7 +15,7 @@ from piastra.core.bars.propose import propose
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, extra_at, groups_of
 from piastra.core.reinforcement.places import Joints
-from piastra.core.reinforcement.stations import StationDesign, StationSteel
+from piastra.core.reinforcement.stations import StationDesign, StationSteel, Tried
 from piastra.core.reinforcement.through import Columns, Through
 from piastra.core.stages.about_stations import ABOUT_STATIONS
 from piastra.core.stages.build import Made, Stage
@@ -43,16 +43,24 @@ class Steel:
     groups: tuple[Group, ...] = ()
     mats_alone: npt.NDArray[np.float64] | None = None
     through: tuple[Through, ...] = ()
+    tried: Tried | None = None
+    """What another way of laying bars may take from here,"""
+    tried_on: Floor | None = None
+    """on a floor like this."""
 
 
 ROUNDS = 4
 """Design is repeated so often at most: bars lie at other depths than those that it began with."""
 
 
+_RULED = ("standard", "parameters", "exposure", "crack_width_limit_mm", "construction")
+"""What the provisions hang on."""
+
+
 def inputs(floor: Floor) -> Floor:
     """What is read of the floor."""
     return only(
-        floor, "standard", "parameters", "exposure", "crack_width_limit_mm", "construction", "design_bars", "bar_sizes_mm", "spacings_mm",
+        floor, *_RULED, "design_bars", "bar_sizes_mm", "spacings_mm",
         concretes=ALL, rebars=ALL, slabs=ALL, columns=("id", "at", "below"), designed_bars=ALL, mats=ALL,
     )  # fmt: skip
 
@@ -81,9 +89,10 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
          if o.source.list == "columns" and o.around == "column"},
     ), made[ABOUT_STATIONS]  # fmt: skip
     spots, angle = given.samples, cuts.angle[cuts.samples.cut]
+    last, like = made.earlier, only(floor, *_RULED, concretes=ALL, rebars=ALL, slabs=ALL)
     at_stations = StationDesign(
         floor, standard, layout, cuts, slab_of, given.at_stations, situations, in_service(standard, factors), around.bounds, joints, around.where,
-        around.about, made[TENDON_STATIONS],
+        around.about, made[TENDON_STATIONS], last.tried if last is not None and last.tried_on == like else None,
     )  # fmt: skip
 
     def with_groups(groups: Sequence[Group]) -> StationSteel:
@@ -103,7 +112,7 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     if floor.design_bars:
         groups, stations = _designed(site_of(floor, made), kept, stations, with_groups, in_band, columns)
     through = columns.bars_through(groups) if columns is not None else ()
-    return Steel(stations, tuple(groups), alone, through)
+    return Steel(stations, tuple(groups), alone, through, at_stations.tried, like)
 
 
 def _designed(
@@ -146,4 +155,5 @@ STEEL = Stage(
     inputs,
     _make,
     (FACTORS, STRIPS, ABOUT_STATIONS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, COLUMN_BARS, ZONE_OUTLINES, TENDON_STATIONS),
+    kin=(FACTORS, STRIPS, ABOUT_STATIONS, PLAN, MESH, TENDON_STATIONS),
 )
