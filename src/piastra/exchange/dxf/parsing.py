@@ -17,7 +17,7 @@ from piastra.exchange.dxf.drawing import Drawing, Path, Text, Unread
 
 SECONDS = 20
 READER = Confined("piastra.exchange.dxf.parsing", SECONDS, memory=1_500_000_000)
-VALUES = 360_000
+VALUES = 320_000
 """Values, each a code and what it stands for, that a file may hold: reading so many takes some seconds."""
 MENDED = 150_000
 """Values of the largest file that is mended where it is not as it should be: that takes three times as long."""
