@@ -34,8 +34,10 @@ def messy():
     return drawing, recognise(drawing, CHOSEN)
 
 
-def test_lines_may_end_as_they_do_on_other_machines(messy):
-    assert read_dxf(architects_drawing().replace(b"\r\n", b"\n").replace(b"\n", b"\r\n"), "ground.dxf") == messy[0]
+def test_lines_may_end_and_files_begin_as_they_do_on_other_machines(messy):
+    plain = architects_drawing().replace(b"\r\n", b"\n")
+    for content in (plain.replace(b"\n", b"\r\n"), b"\xef\xbb\xbf" + plain):
+        assert read_dxf(content, "ground.dxf") == messy[0]
 
 
 def test_the_messy_drawing_is_read_in_metres(messy):

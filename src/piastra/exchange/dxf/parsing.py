@@ -86,7 +86,7 @@ def _text(content: bytes) -> str:
     from ezdxf.lldxf.validator import dxf_info
 
     try:
-        return content.decode("utf-8")
+        return content.decode("utf-8-sig")
     except UnicodeDecodeError:
         text = content.decode("latin-1")
     try:
@@ -107,7 +107,7 @@ def _lightened(lines: list[str]) -> tuple[list[str], Counter[tuple[str, str]]]:
             section = lines[start + 3].strip() if start + 3 < end else ""
         elif section == "ENTITIES" and kind in SKIPPED:
             head = [line.strip() for line in lines[start + 2 : min(end, start + HEAD)]]
-            own = dict(zip(head[::2], head[1::2], strict=False))
+            own = dict(zip(head[-2::-2], head[-1::-2], strict=False))
             # Those of sheets are told nowhere.
             if own.get("67", "0") == "0":
                 left[own.get("8", "0"), kind] += 1
