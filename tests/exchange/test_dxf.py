@@ -1,9 +1,9 @@
 """Drawings: a messy one becomes a floor, a floor goes out and comes back, and hostile ones get a sentence."""
 
 import io
+import re
 import subprocess
 import sys
-from collections import Counter
 
 import ezdxf
 import numpy as np
@@ -20,7 +20,7 @@ from piastra.demo.architect import architects_drawing
 from piastra.demo.saltmarsh import level_1
 from piastra.exchange.dxf.drawing import Path
 from piastra.exchange.dxf.linework import faces_of
-from piastra.exchange.dxf.parsing import UnfitError, parse
+from piastra.exchange.dxf.parsing import UnfitError, _Before, parse
 from piastra.exchange.dxf.reading import read_dxf
 from piastra.exchange.dxf.recognise import recognise
 from piastra.exchange.dxf.writing import write_dxf
@@ -228,8 +228,10 @@ def test_a_curve_of_many_points_is_read_or_told_to_be_too_much():
     (path,) = read_dxf(polyline_of(20_000), "x.dxf", "m").paths
     assert len(path.vertices) == 20_000
     assert path.vertices[1801] == [1.0, 0.25]
-    with pytest.raises(RefusedError, match="values; 320,000 can be read"):
+    with pytest.raises(RefusedError, match="points; 200,000 can be read"):
         read_dxf(polyline_of(210_000), "x.dxf")
+    with pytest.raises(RefusedError, match="values; 320,000 can be read"):
+        read_dxf(polyline_of(170_000, broken=True), "x.dxf")
 
 
 def test_what_is_not_read_anyway_does_not_count_and_is_told(monkeypatch):
@@ -251,11 +253,44 @@ def test_what_is_not_read_anyway_does_not_count_and_is_told(monkeypatch):
         drawing = parse(content.replace(b"\n", ends), "x.dxf", "m", False)
         assert {(u.layer, u.what): u.count for u in drawing.unread} == {("A-HATCH", "HATCH"): 3}
         assert sorted(p.layer for p in drawing.paths) == ["A-WALL"] * 4
-    monkeypatch.setattr("piastra.exchange.dxf.parsing._lightened", lambda lines: (lines, Counter()))
+    monkeypatch.setattr("piastra.exchange.dxf.parsing._lightened", lambda lines: (lines, _Before()))
     with pytest.raises(UnfitError, match="values"):
         parse(content, "x.dxf", "m", False)
     monkeypatch.setattr("piastra.exchange.dxf.parsing.VALUES", 10**6)
-    assert parse(content, "x.dxf", "m", False) == drawing
+    whole = parse(content, "x.dxf", "m", False)
+    assert whole.unread == drawing.unread
+    assert sorted(map(repr, whole.paths)) == sorted(map(repr, drawing.paths))
+
+
+def test_lines_taken_out_before_are_those_of_the_document(monkeypatch):
+    """Open, closed, with arcs, seen from below, wide, on a sheet and in a block, and lines one of which is broken."""
+
+    def fill(space, document):
+        for where in (space, document.layout("Layout1"), document.blocks.new("B")):
+            where.add_lwpolyline([(0, 0), (5, 0, 0, 0, 0.5), (5, 3)], close=True, dxfattribs={"layer": "A", "elevation": 3.0})
+            where.add_lwpolyline([(1, 1, 0.2, 0.1, 0), (2, 2, 0.1, 0.3, -1)], dxfattribs={"layer": "B", "const_width": 0.1})
+            where.add_lwpolyline([(1, 1), (2, 2, 0, 0, -1)], dxfattribs={"extrusion": (0, 0, -1)})
+            where.add_line((0, 0, 4), (3, 4), {"layer": "C", "thickness": 2.0, "extrusion": (0, 0, -1)}).set_xdata(
+                "X", [(1010, (9, 9, 9))]
+            )
+        space.add_blockref("B", (10, 1), {"rotation": 30})
+
+    content = drawing_of(fill)
+    found = parse(content, "x.dxf", "m", False)
+    assert len(found.paths) == 8
+    monkeypatch.setattr("piastra.exchange.dxf.parsing._lightened", lambda lines: (lines, _Before()))
+    assert sorted(map(repr, parse(content, "x.dxf", "m", False).paths)) == sorted(map(repr, found.paths))
+    monkeypatch.undo()
+    (line,) = re.findall(
+        rb" 10\n0\.0\n 20\n0\.0\n 30\n4\.0\n", content[content.index(b"\nENTITIES\n") :].partition(b"  1\nLayout1")[0]
+    )[:1]
+    broken = content.replace(line, line.replace(b"0.0", b"nought", 1))
+    with pytest.raises(RefusedError, match="cannot be read"):
+        read_dxf(broken, "x.dxf")
+    many = drawing_of(lambda space, document: [space.add_line((k, 0), (k, 5)) for k in range(40)])
+    monkeypatch.setattr("piastra.exchange.dxf.parsing.POINTS", 79)
+    with pytest.raises(UnfitError, match="80 points; 79 can be read"):
+        parse(many, "x.dxf", "m", False)
 
 
 def test_a_broken_file_that_would_take_long_to_mend_is_not_mended(monkeypatch):

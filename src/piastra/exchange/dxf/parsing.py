@@ -7,6 +7,7 @@ import io
 import time
 from collections import Counter
 from collections.abc import Iterable
+from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import Any
 
@@ -24,7 +25,9 @@ MENDED = 150_000
 OBJECTS = 80_000
 """Objects that a file may hold."""
 BESIDE = 5
-"""Times as many of both with those that are not read anyway."""
+"""Times as many of both with what is taken out before."""
+POINTS = 200_000
+"""Points of lines that are taken out before."""
 HEAD = 200
 """Lines of an object within which its layer stands."""
 ENTITIES = 200_000
@@ -50,22 +53,22 @@ class UnfitError(ValueError):
     """A drawing that is not taken, in a sentence about it."""
 
 
-def _document(content: bytes) -> tuple[Any, Counter[tuple[str, str]]]:
-    """The file as a document, and what was left out of it by layer and kind. One that is as it should be is read in a third of the time."""
+def _document(content: bytes) -> tuple[Any, _Before]:
+    """The file as a document, and what was taken out of it before. One that is as it should be is read in a third of the time."""
     import ezdxf
     from ezdxf import recover
 
     _bounded(content.count(b"\n") // 2, BESIDE * VALUES, "values")
     # The reader takes lines that end with CR LF, as most programs write them, for those of another version, and finds nothing.
-    lines, left = _lightened(_text(content).replace("\r\n", "\n").split("\n"))
+    lines, before = _lightened(_text(content).replace("\r\n", "\n").split("\n"))
     _bounded(len(_begin(lines)), OBJECTS, "objects")
     _bounded(len(lines) // 2, VALUES, "values")
     try:
-        return ezdxf.read(io.StringIO("\n".join(lines))), left
+        return ezdxf.read(io.StringIO("\n".join(lines))), before
     except (ezdxf.DXFError, ValueError):
         if content.count(b"\n") > 2 * MENDED:
             raise
-        return recover.read(io.BytesIO(content))[0], Counter()
+        return recover.read(io.BytesIO(content))[0], _Before()
 
 
 def _bounded(count: int, most: int, what: str) -> None:
@@ -95,36 +98,73 @@ def _text(content: bytes) -> str:
         return text
 
 
-def _lightened(lines: list[str]) -> tuple[list[str], Counter[tuple[str, str]]]:
-    """The lines without the objects that are not read anyway and lie by themselves, and how many these are by layer and kind: hatches are often most
-    of a drawing, and take as long to be read as all else."""
+@dataclass(slots=True)
+class _Before:
+    """What is taken out of a file's model space before the rest is read as a document: lines (layer, vertices, closed), and by layer and kind what is not
+    read anyway. Together they often are most of it, and the document takes ten times as long for them."""
+
+    paths: list[tuple[str, list[list[float]], bool]] = field(default_factory=list)
+    left: Counter[tuple[str, str]] = field(default_factory=Counter)
+
+    def takes(self, kind: str, codes: list[str], values: list[str]) -> bool:
+        """Whether an object of codes and values is one of these."""
+        own = dict(zip(codes[::-1], values[::-1], strict=True))
+        layer = own.get("8", "0")
+        if kind in SKIPPED:
+            # Those of sheets are told nowhere.
+            if own.get("67", "0") == "0":
+                self.left[layer, kind] += 1
+            return True
+        if own.get("67", "0") != "0":
+            return False
+        try:
+            if kind == "LINE":
+                self.paths.append((layer, [[float(own["10"]), float(own["20"])], [float(own["11"]), float(own["21"])]], False))
+                return True
+            if kind == "LWPOLYLINE" and "AcDbPolyline" in values and "230" not in own:
+                points: list[list[float]] = []
+                for code, value in zip(codes, values, strict=True):
+                    if code == "10":
+                        points.append([float(value), 0.0, 0.0])
+                    elif code in ("20", "42"):
+                        points[-1][1 if code == "20" else 2] = float(value)
+                self.paths.append((layer, points, bool(int(own.get("70", "0")) & 1)))
+                return True
+        except (KeyError, IndexError, ValueError):
+            # What is wrong with it, who reads the document tells or mends.
+            return False
+        return False
+
+
+def _lightened(lines: list[str]) -> tuple[list[str], _Before]:
+    """The lines without what is taken out before."""
     begin = _begin(lines)
     _bounded(len(begin), BESIDE * OBJECTS, "objects")
-    kept, left, section, taken = [], Counter[tuple[str, str]](), "", 0
-    for start, end in pairwise([*begin, len(lines)]):
+    kept, before, section, taken = [], _Before(), "", 0
+    for start, end in pairwise([*begin, len(lines) - len(lines) % 2]):
         kind = lines[start + 1].strip() if start + 1 < end else ""
         if kind == "SECTION":
             section = lines[start + 3].strip() if start + 3 < end else ""
-        elif section == "ENTITIES" and kind in SKIPPED:
-            head = [line.strip() for line in lines[start + 2 : min(end, start + HEAD)]]
-            own = dict(zip(head[-2::-2], head[-1::-2], strict=False))
-            # Those of sheets are told nowhere.
-            if own.get("67", "0") == "0":
-                left[own.get("8", "0"), kind] += 1
-            kept += lines[taken:start]
-            taken = end
-    return kept + lines[taken:], left
+        elif section == "ENTITIES" and (kind in SKIPPED or kind in ("LINE", "LWPOLYLINE")):
+            own = [line.strip() for line in lines[start + 2 : min(end, start + HEAD) if kind in SKIPPED else end]]
+            if before.takes(kind, own[::2], own[1::2]):
+                kept += lines[taken:start]
+                taken = end
+    _bounded(sum(len(points) for _, points, _ in before.paths), POINTS, "points")
+    return kept + lines[taken:], before
 
 
 def parse(content: bytes, name: str, unit: str | None, to_origin: bool) -> Drawing:
     """The drawing, read in this process. Raises :class:`UnfitError`, and whatever the reader raises."""
-    document, left = _document(content)
+    document, before = _document(content)
     space = document.modelspace()
     notes: list[str] = []
     said = _INSUNITS.get(int(document.header.get("$INSUNITS", 0)))
     collected = _Collected()
+    for path in before.paths:
+        collected.path(*path)
     collected.take(space)
-    collected.unread += left
+    collected.unread += before.left
     if unit is None:
         unit = said or collected.likely_unit()
         if said is None:
@@ -195,15 +235,15 @@ class _Collected:
     def _one(self, entity: Any, kind: str, layer: str) -> None:
         if kind == "LINE":
             a, b = entity.dxf.start, entity.dxf.end
-            self._path(layer, [[a.x, a.y], [b.x, b.y]], False)
+            self.path(layer, [[a.x, a.y], [b.x, b.y]], False)
         elif kind == "LWPOLYLINE":
             # The bulges are in the entity's own plane; looked at from below, arcs run the other way round.
             sign = -1.0 if entity.dxf.extrusion.z < 0 else 1.0
             points = [[sign * x, y, sign * b] for x, y, _, _, b in entity.lwpoints.values.reshape(-1, 5).tolist()]
-            self._path(layer, points, bool(entity.closed))
+            self.path(layer, points, bool(entity.closed))
         elif kind == "POLYLINE" and entity.is_2d_polyline:
             points = [[v.dxf.location.x, v.dxf.location.y, v.dxf.get("bulge", 0.0)] for v in entity.vertices]
-            self._path(layer, points, bool(entity.is_closed))
+            self.path(layer, points, bool(entity.is_closed))
         elif kind in ("ARC", "CIRCLE", "ELLIPSE", "SPLINE", "SOLID", "TRACE", "3DFACE"):
             self._curve(entity, kind, layer)
         elif kind in ("TEXT", "MTEXT", "ATTRIB", "ATTDEF"):
@@ -218,16 +258,16 @@ class _Collected:
 
         if kind == "CIRCLE":
             c, r = entity.ocs().to_wcs(entity.dxf.center), entity.dxf.radius
-            self._path(layer, [[c.x - r, c.y, 1.0], [c.x + r, c.y, 1.0]], True)
+            self.path(layer, [[c.x - r, c.y, 1.0], [c.x + r, c.y, 1.0]], True)
         elif kind == "ARC":
             a, b = entity.start_point, entity.end_point
             sweep = (entity.dxf.end_angle - entity.dxf.start_angle) % 360.0 or 360.0
             sign = -1.0 if entity.dxf.extrusion.z < 0 else 1.0
             if sweep > 350.0:
                 c, r = entity.ocs().to_wcs(entity.dxf.center), entity.dxf.radius
-                self._path(layer, [[c.x - r, c.y, 1.0], [c.x + r, c.y, 1.0]], True)
+                self.path(layer, [[c.x - r, c.y, 1.0], [c.x + r, c.y, 1.0]], True)
             else:
-                self._path(layer, [[a.x, a.y, sign * math.tan(math.radians(sweep) / 4)], [b.x, b.y]], False)
+                self.path(layer, [[a.x, a.y, sign * math.tan(math.radians(sweep) / 4)], [b.x, b.y]], False)
         else:
             from ezdxf.path import make_path
 
@@ -236,9 +276,10 @@ class _Collected:
                 1e-9, (way.control_vertices()[0] - way.control_vertices()[-1]).magnitude if way.control_vertices() else 1.0
             )
             points = [[p.x, p.y] for p in way.flattening(size / 500)]
-            self._path(layer, points[:-1] if way.is_closed else points, bool(way.is_closed))
+            self.path(layer, points[:-1] if way.is_closed else points, bool(way.is_closed))
 
-    def _path(self, layer: str, vertices: list[list[float]], closed: bool) -> None:
+    def path(self, layer: str, vertices: list[list[float]], closed: bool) -> None:
+        """Keep a line, unless it has no length or lies beyond all measure."""
         tidy = [v if len(v) > 2 and v[2] else v[:2] for v in vertices]
         if len(tidy) >= 2 and all(abs(c) < 1e12 for v in tidy for c in v):
             self.paths.append((layer, tidy, closed))
