@@ -228,10 +228,10 @@ def test_a_curve_of_many_points_is_read_or_told_to_be_too_much():
     (path,) = read_dxf(polyline_of(20_000), "x.dxf", "m").paths
     assert len(path.vertices) == 20_000
     assert path.vertices[1801] == [1.0, 0.25]
-    with pytest.raises(RefusedError, match="points; 200,000 can be read"):
+    with pytest.raises(RefusedError, match="points; 100,000 can be read"):
         read_dxf(polyline_of(210_000), "x.dxf")
-    with pytest.raises(RefusedError, match="values; 320,000 can be read"):
-        read_dxf(polyline_of(170_000, broken=True), "x.dxf")
+    with pytest.raises(RefusedError, match="values; 240,000 can be read"):
+        read_dxf(polyline_of(130_000, broken=True), "x.dxf")
 
 
 def test_what_is_not_read_anyway_does_not_count_and_is_told(monkeypatch):

@@ -18,7 +18,7 @@ from piastra.exchange.dxf.drawing import Drawing, Path, Text, Unread
 
 SECONDS = 20
 READER = Confined("piastra.exchange.dxf.parsing", SECONDS, memory=1_500_000_000)
-VALUES = 320_000
+VALUES = 240_000
 """Values, each a code and what it stands for, that a file may hold: reading so many takes some seconds."""
 MENDED = 150_000
 """Values of the largest file that is mended where it is not as it should be: that takes three times as long."""
@@ -26,7 +26,7 @@ OBJECTS = 80_000
 """Objects that a file may hold."""
 BESIDE = 5
 """Times as many of both with what is taken out before."""
-POINTS = 200_000
+POINTS = 100_000
 """Points of lines that are taken out before."""
 HEAD = 200
 """Lines of an object within which its layer stands."""
