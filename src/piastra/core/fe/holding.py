@@ -52,11 +52,14 @@ def hold(mesh: Mesh, held: Restraints) -> list[tuple[int, int]]:
         def vertical(xy: Array, o: Array = origin, s: float = scale, rows: list[list[float]] = upright) -> None:
             rows.append([1.0, (xy[0] - o[0]) / s, (xy[1] - o[1]) / s])
 
-        def level(xy: Array, matrix: Array, o: Array = origin, s: float = scale, rows: list[list[float]] = plane) -> None:
-            values, vectors = np.linalg.eigh(matrix)
-            for value, (dx, dy) in zip(values, vectors.T, strict=True):
-                if value > 1e-9:
-                    rows.append([dx, dy, (-dx * (xy[1] - o[1]) + dy * (xy[0] - o[0])) / s])
+        def turning(blocks: Array, rows: list[list[float]] = upright) -> None:
+            axes, _ = _axes(blocks)
+            rows.extend([0.0, *axis] for axis in axes.tolist())
+
+        def level(xy: Array, blocks: Array, o: Array = origin, s: float = scale, rows: list[list[float]] = plane) -> None:
+            axes, of = _axes(blocks)
+            arm = (xy[of] - o) / s
+            rows.extend(np.column_stack([axes, axes[:, 1] * arm[:, 0] - axes[:, 0] * arm[:, 1]]).tolist())
 
         for n, _, _ in held.fixed:
             if piece[n] == k:
@@ -70,16 +73,17 @@ def hold(mesh: Mesh, held: Restraints) -> list[tuple[int, int]]:
             if b[2, 2] > 0:
                 vertical(mesh.xy[n])
                 stiffest = max(stiffest, (float(b[2, 2]), int(n)))
-            upright.extend([0.0, *axis] for axis in _axes(b[3:, 3:]))
-            level(mesh.xy[n], b[:2, :2])
-        for at, b, sway, slaves in zip(held.master_at, held.master_block, held.master_sway, held.slaves, strict=True):
-            if piece[slaves[0]] != k:
-                continue
+        turning(block[here][:, 3:, 3:])
+        level(mesh.xy[node[here]], block[here][:, :2, :2])
+        its = [c for c, slaves in enumerate(held.slaves) if piece[slaves[0]] == k]
+        for c in its:
+            b = held.master_block[c]
             if b[0, 0] > 0:
-                vertical(np.array(at))
-                stiffest = max(stiffest, (float(b[0, 0]), int(slaves[0])))
-            upright.extend([0.0, *axis] for axis in _axes(b[1:, 1:]))
-            level(np.array(at), sway)
+                vertical(np.array(held.master_at[c]))
+                stiffest = max(stiffest, (float(b[0, 0]), int(held.slaves[c][0])))
+        if its:
+            turning(np.array([held.master_block[c][1:, 1:] for c in its]))
+            level(np.array([held.master_at[c] for c in its]), np.array([held.master_sway[c] for c in its]))
         if _rank(upright) < 3:
             size = f"the floor's piece around ({origin[0]:.2f}, {origin[1]:.2f})" if count > 1 else "the floor"
             what = (
@@ -98,9 +102,11 @@ def hold(mesh: Mesh, held: Restraints) -> list[tuple[int, int]]:
 RIGID_RANK = 1e30
 
 
-def _axes(matrix: Array) -> list[list[float]]:
-    values, vectors = np.linalg.eigh(matrix)
-    return [[float(v[0]), float(v[1])] for value, v in zip(values, vectors.T, strict=True) if value > 1e-9]
+def _axes(blocks: Array) -> tuple[Array, npt.NDArray[np.int64]]:
+    """Directions (a, 2) in which some of the matrices (k, 2, 2) hold, and of which each is one (a,)."""
+    values, vectors = np.linalg.eigh(blocks)
+    of, which = np.nonzero(values > 1e-9)
+    return vectors.transpose(0, 2, 1)[of, which], of
 
 
 def _least_plane_restraint(
