@@ -19,8 +19,9 @@ from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
 from piastra.core.model.footprint import beam_outline
 from piastra.core.model.members import Beam
-from piastra.core.strips.spans import Hold, Side, Span, reach, side, spans_of
-from piastra.core.strips.territories import HUGE, bands, box, disjoint
+from piastra.core.strips.crossings import runs
+from piastra.core.strips.spans import Hold, Side, Span, reach, side, spans_of, standing_of
+from piastra.core.strips.territories import bands, box, disjoint
 
 Array = npt.NDArray[np.float64]
 
@@ -265,7 +266,8 @@ def _of_axes(direction: Literal["x", "y"], first: int, axes: Sequence[Axis], hel
     spans = [spans_of(k, axis, solid) for k, axis in enumerate(own)]
     reaches = [(min((s.start for s in some), default=0.0), max((s.end for s in some), default=0.0)) for some in spans]
     every = [s for some in spans for s in some]
-    sides = [[side(s, own, reaches, held, solid, borders, t) for t in (1.0, -1.0)] for s in every]
+    standing = standing_of(held)
+    sides = [[side(s, own, reaches, standing, solid, borders, t) for t in (1.0, -1.0)] for s in every]
     boxes = [box(own[s.axis], s.low, s.high, -r.furthest, l.furthest) for s, (l, r) in zip(every, sides, strict=True)]
     shapes = disjoint([(own[s.axis], s) for s in every], boxes, region)
     made: list[Strip] = []
@@ -349,7 +351,7 @@ def beam_strips(
 def _flange(beam: Beam, floor: Floor, rule: Flange | None, axis: Axis, s: Span, solid: BaseGeometry, towards: float) -> float:
     """Effective width (m) of the slab to one side of a beam's web: of what is free up to the edge or half way to the next beam."""
     half = beam.width_m / 2
-    free = reach(solid, axis, s.middle, towards) - half
+    free = float(reach(solid, axis, np.array([s.middle]), towards)[0]) - half
     here = axis.point(s.middle)
     aside = towards * np.array([-np.sin(axis.angle), np.cos(axis.angle)])
     line = LineString([here + aside * (half + 0.01), here + aside * 60.0])
@@ -466,26 +468,27 @@ def stations(strip: Strip, more: Array | None = None) -> Array:
 
 def _is_met(axis: Axis, strip: Strip) -> bool:
     """Whether a station lies on concrete of the strip: what none reaches is left to others."""
-    ends = ends_of(axis, strip, stations(strip))
-    lines = shapely.linestrings(ends[np.isfinite(ends[:, 0, 0])])
-    return bool((shapely.length(shapely.intersection(lines, strip.outline)) > LEAST_CUT).any())
+    at = stations(strip)
+    low, high = _longest(axis, strip, at)
+    own = runs(axis, strip.outline, at)
+    # Between nil and nil where the line misses the strip.
+    inside = own.within(*(np.nan_to_num(end[own.line]) for end in (low, high)))
+    return bool((np.bincount(own.line, inside.length) > LEAST_CUT).any())
+
+
+def _longest(axis: Axis, strip: Strip, at: Array) -> tuple[Array, Array]:
+    """Where the longest pieces of lines at ``at`` (k,) m along the axis in a strip begin and end (m to the left); not a number where they miss it."""
+    found = runs(axis, strip.shape, at)
+    low, high = np.full(len(at), np.nan), np.full(len(at), np.nan)
+    # The longest one of each comes last; of equally long ones the first.
+    order = np.lexsort((-np.arange(len(found.line)), found.length, found.line))
+    order = order[found.length[order] > 1e-6]
+    last = order[np.diff(found.line[order], append=-1) != 0]
+    low[found.line[last]], high[found.line[last]] = found.low[last], found.high[last]
+    return low, high
 
 
 def ends_of(axis: Axis, strip: Strip, at: Array) -> Array:
     """Where cuts at ``at`` (k,) m along the axis enter and leave the strip: (k, 2, 2) m, from right to left; of a strip of
     several parts the longest piece. Not a number where a cut misses it."""
-    low, high = np.array([HUGE]), np.array([-HUGE])
-    lines = shapely.linestrings(np.stack([axis.point(at, high), axis.point(at, low)], axis=1))
-    met = shapely.intersection(lines, strip.shape)
-    out = np.full((len(at), 2, 2), np.nan)
-    if not len(at):
-        return out
-    parts, of = shapely.get_parts(met, return_index=True)
-    length = np.where(shapely.get_type_id(parts) == shapely.GeometryType.LINESTRING, shapely.length(parts), 0.0)
-    # The longest part of each cut comes last, and is kept; of equally long ones the first.
-    order = np.lexsort((-np.arange(len(parts)), length, of))
-    order = order[length[order] > 1e-6]
-    last = order[np.diff(of[order], append=-1) != 0]
-    for end, place in enumerate((0, -1)):
-        out[of[last], end] = shapely.get_coordinates(shapely.get_point(parts[last], place))
-    return out
+    return axis.point(at[:, None], np.stack(_longest(axis, strip, at), axis=1))

@@ -13,6 +13,7 @@ from shapely.geometry import LineString
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.axes import Axis, Bearing, Held
+from piastra.core.strips.crossings import runs
 
 Array = npt.NDArray[np.float64]
 
@@ -122,14 +123,30 @@ def _seen(b: Bearing, field: bool) -> Seen:
     return "wall_end" if field else "column" if b.column else "wall"
 
 
-def reach(solid: BaseGeometry, axis: Axis, s: float, towards: float) -> float:
-    """Distance (m) from a point of the axis to the floor's edge, to the left (+1) or right (-1)."""
-    line = LineString(axis.point(np.array([s, s]), np.array([0.0, towards * FURTHEST])))
-    start = shapely.Point(line.coords[0])
-    for part in shapely.get_parts(line.intersection(solid)):
-        if part.distance(start) < 0.02:
-            return float(part.length)
-    return 0.0
+def reach(solid: BaseGeometry, axis: Axis, at: Array, towards: float) -> Array:
+    """Distances (k,) m from points of the axis, at ``at`` (k,) m along it, to the floor's edge, to the left (+1) or right (-1)."""
+    found = runs(axis, solid, at)
+    aside = found.within(0.0, FURTHEST) if towards > 0 else found.within(-FURTHEST, 0.0)
+    here = (aside.low if towards > 0 else -aside.high) < 0.02
+    return np.asarray(np.bincount(aside.line, np.where(here, aside.length, 0.0), minlength=len(at)), dtype=np.float64)
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """What stands on single places: ``labels`` and middles ``xy`` (k, 2) m, with the corners of each."""
+
+    labels: npt.NDArray[np.str_]
+    xy: Array
+    corners: tuple[Array, ...]
+
+
+def standing_of(supports: Sequence[Held]) -> Standing:
+    """The columns among supports."""
+    single = [h for h in supports if not h.is_line]
+    middles = shapely.get_coordinates(shapely.centroid([h.shape for h in single]))
+    return Standing(
+        np.array([h.label for h in single], dtype=np.str_), middles, tuple(shapely.get_coordinates(h.shape) for h in single)
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,7 +159,7 @@ class Side:
     furthest: float
 
 
-def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]], supports: Sequence[Held], solid: BaseGeometry,
+def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]], columns: Standing, solid: BaseGeometry,
          borders: BaseGeometry, towards: float) -> Side:  # fmt: skip
     """How far a span's strips reach to one side: half way to the next axis of those ``axes`` whose strips, which run along each
     from ``reaches`` (m), pass it there, or to the next support that stands aside; or else to the edge. A border that was drawn
@@ -152,8 +169,10 @@ def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]
     carries what they bring to it over their whole width.
     """
     axis = axes[span.axis]
-    least = _own_columns(span, axis, supports, towards)
-    edge = reach(solid, axis, span.middle, towards)
+    own = np.isin(columns.labels, span.supports)
+    least = _own_columns(axis, columns, own, towards)
+    # First the one in the middle, then those along the span.
+    edge, *along = reach(solid, axis, np.array([span.middle, *np.linspace(span.start, span.end, 9)[1:-1]]), towards).tolist()
     gaps = []
     for k, o in enumerate(axes):
         apart = towards * (o.offset - axis.offset)
@@ -167,39 +186,38 @@ def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]
             gaps.append(apart)
     gap = min(gaps, default=np.inf)
     # A support that stands on no axis here ends the strip half way to it: it carries what lies beyond.
-    standing = _standing_aside(span, axis, supports, towards)
+    standing = _standing_aside(span, axis, columns.xy[~own], towards)
     width = max(min(span.length, gap) / 4, least)
-    ray = LineString(axis.point(np.array([span.middle, span.middle]), np.array([0.0, towards * FURTHEST])))
-    drawn = ray.intersection(borders)
-    if not drawn.is_empty and (border := float(drawn.distance(shapely.Point(ray.coords[0])))) < min(edge, gap, standing):
+    border = _drawn(borders, axis, span.middle, towards)
+    if border < min(edge, gap, standing):
         return Side(min(width, border), border, border)
     if gap < edge + 0.3:
         whole = min(gap, standing) / 2
         return Side(min(width, whole), whole, whole)
     if standing < edge + 0.3:
         return Side(min(width, standing / 2), standing / 2, standing / 2)
-    along = np.linspace(span.start, span.end, 9)[1:-1]
-    furthest = max(edge, *(reach(solid, axis, float(s), towards) for s in along))
-    return Side(min(max(span.length / 4, least), edge), edge, furthest + 0.35)
+    return Side(min(max(span.length / 4, least), edge), edge, max(edge, *along) + 0.35)
 
 
-def _own_columns(span: Span, axis: Axis, supports: Sequence[Held], towards: float) -> float:
+def _drawn(borders: BaseGeometry, axis: Axis, s: float, towards: float) -> float:
+    """Distance (m) from a point of the axis to the nearest border drawn to one side of it."""
+    if borders.is_empty:
+        return np.inf
+    ray = LineString(axis.point(np.array([s, s]), np.array([0.0, towards * FURTHEST])))
+    met = ray.intersection(borders)
+    return np.inf if met.is_empty else float(met.distance(shapely.Point(ray.coords[0])))
+
+
+def _own_columns(axis: Axis, columns: Standing, own: npt.NDArray[np.bool_], towards: float) -> float:
     """How far (m) the span's own columns reach to one side of its axis."""
-    c, n = np.cos(axis.angle), np.sin(axis.angle)
-    own = [shapely.get_coordinates(h.shape) for h in supports if not h.is_line and h.label in span.supports]
-    across = np.concatenate([towards * (xy @ np.array([-n, c]) - axis.offset) for xy in own]) if own else np.zeros(1)
-    return max(float(across.max()), 0.0)
+    left = np.array([-np.sin(axis.angle), np.cos(axis.angle)])
+    beyond = [float((towards * (columns.corners[k] @ left - axis.offset)).max()) for k in np.flatnonzero(own)]
+    return max([0.0, *beyond])
 
 
-def _standing_aside(span: Span, axis: Axis, supports: Sequence[Held], towards: float) -> float:
-    """Distance (m) to the nearest column beside the clear span that is none of its own supports."""
+def _standing_aside(span: Span, axis: Axis, others: Array, towards: float) -> float:
+    """Distance (m) to the nearest of columns, their middles (k, 2) m, beside the clear span that are none of its own supports."""
     c, n = np.cos(axis.angle), np.sin(axis.angle)
-    found = np.inf
-    for h in supports:
-        if h.is_line or h.label in span.supports:
-            continue
-        x, y = h.shape.centroid.coords[0]
-        s, o = x * c + y * n, towards * (-x * n + y * c - axis.offset)
-        if span.low + 0.3 < s < span.high - 0.3 and 0.5 < o < found:
-            found = o
-    return found
+    s, aside = others @ (c, n), towards * (others @ (-n, c) - axis.offset)
+    beside = (span.low + 0.3 < s) & (s < span.high - 0.3) & (aside > 0.5)
+    return float(aside[beside].min(initial=np.inf))
