@@ -112,8 +112,19 @@ def _bilinear(p: Array, q: Array) -> Array:
     return 0.25 * np.column_stack([(1 - xi) * (1 - eta), (1 + xi) * (1 - eta), (1 + xi) * (1 + eta), (1 - xi) * (1 + eta)])
 
 
+ALONG = 1e-9
+"""A line so near to a side (m) runs along it."""
+
+
 def lengths_inside(elements: Elements, element: Ints, start: Array, end: Array) -> Array:
-    """Length (k,) m of each straight line from ``start`` to ``end`` (k, 2) that lies in its element (k,).
+    """Length (k,) m of each straight line from ``start`` to ``end`` (k, 2) that lies in its element (k,)."""
+    first, last = stretch_inside(elements, element, start, end)
+    return np.asarray(np.maximum(last - first, 0.0) * np.hypot(*(end - start).T))
+
+
+def stretch_inside(elements: Elements, element: Ints, start: Array, end: Array) -> tuple[Array, Array]:
+    """Between which parts (k,) of its way from ``start`` to ``end`` (k, 2) m, from 0 to 1, each straight line lies in its element (k,); the last before the
+    first where it does not.
 
     Elements are convex: the line is clipped by one side after the other (Cyrus and Beck 1978).
     """
@@ -133,5 +144,6 @@ def lengths_inside(elements: Elements, element: Ints, start: Array, end: Array) 
         t = -at / np.where(slow, 1.0, speed)
         first = np.where(~slow & (speed > 0), np.maximum(first, t), first)
         last = np.where(~slow & (speed < 0), np.minimum(last, t), last)
-        last = np.where(slow & (at < 0), -1.0, last)
-    return np.asarray(np.maximum(last - first, 0.0) * np.hypot(*way.T))
+        # What runs along a side, but for rounding, lies in the elements on both sides of it: else it might lie in none.
+        last = np.where(slow & (at < -ALONG * np.hypot(*inward.T)), -1.0, last)
+    return first, last

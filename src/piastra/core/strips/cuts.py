@@ -11,7 +11,7 @@ import shapely
 
 from piastra.core.fe.recovery import Places
 from piastra.core.fe.system import System, blocks_of
-from piastra.core.mesh.locate import Elements, find, lengths_inside, weights
+from piastra.core.mesh.locate import Elements, lengths_inside, stretch_inside, weights
 from piastra.core.strips.layout import LEAST_CUT, Layout, ends_of, stations
 
 Array = npt.NDArray[np.float64]
@@ -69,13 +69,50 @@ class Cuts:
     bodies: Bodies
 
 
-def sample(elements: Elements, kept: Places, ends: Array, step: float, borders: shapely.STRtree) -> Samples:
-    """Sample straight cuts with ends (c, 2, 2) m at the middles of pieces no longer than ``step`` m.
+BETWEEN = 1e-9
+"""Two elements may leave so much of a cut's way between them."""
 
-    No piece crosses one of the ``borders`` (the edges of the plan's faces), where sections change.
+
+@dataclass(frozen=True, slots=True)
+class Met:
+    """Elements that straight cuts meet, by pairs (k,): the ``cut`` and the ``element``, and between which parts of its way, from 0 to 1, the cut lies in
+    it (``first`` and ``last``)."""
+
+    cut: Ints
+    element: Ints
+    first: Array
+    last: Array
+
+    def at(self, cut: Ints, way: Array) -> Ints:
+        """The elements (p,) in which places lie, ``way`` (p,) along their cuts ``cut`` (p,); -1 where there is none. Of two that a cut runs between, the
+        same one everywhere."""
+        through = self.last > self.first + 1e-12
+        order = np.lexsort((self.element[through], self.first[through], self.cut[through]))
+        of, first, last, element = (v[through][order] for v in (self.cut, self.first, self.last, self.element))
+        # Cuts and their parts in one row; what was met last before a place holds it, if it ends after it.
+        before = np.searchsorted(2.0 * of + first, 2.0 * cut + way, side="right") - 1
+        out = np.full(len(cut), -1, dtype=np.int64)
+        some = np.flatnonzero(before >= 0)
+        found = before[some]
+        # Where one element ends the next begins, but for rounding: none is lost between the two.
+        holds = (of[found] == cut[some]) & (last[found] >= way[some] - BETWEEN)
+        out[some[holds]] = element[found[holds]]
+        return out
+
+
+def met_by(elements: Elements, ends: Array) -> Met:
+    """The elements that cuts with ends (c, 2, 2) m meet."""
+    cut, element = elements.tree.query(shapely.linestrings(ends), predicate="intersects")
+    return Met(cut, element, *stretch_inside(elements, element, ends[cut, 0], ends[cut, 1]))
+
+
+def sample(elements: Elements, met: Met, kept: Places, ends: Array, step: float, borders: shapely.STRtree) -> Samples:
+    """Sample straight cuts with ends (c, 2, 2) m, of which it is known what they ``met``, at the middles of pieces no longer than ``step`` m.
+
+    No piece crosses one of the ``borders`` (the edges of the plan's faces), where sections change, or lies in two of a cut's ``PARTS``.
     """
     length = np.hypot(*(ends[:, 1] - ends[:, 0]).T)
-    count = np.maximum(np.ceil(length / step).astype(np.int64), 4)
+    count = PARTS * np.maximum(np.ceil(length / (PARTS * step)).astype(np.int64), 1)
     of = np.repeat(np.arange(len(ends)), count + 1)
     place = np.arange(len(of)) - np.repeat(np.cumsum(count + 1) - count - 1, count + 1)
     lines = shapely.linestrings(ends)
@@ -91,7 +128,7 @@ def sample(elements: Elements, kept: Places, ends: Array, step: float, borders: 
     piece = (np.diff(of) == 0) & (np.diff(t) > 1e-9)
     middle, span, cut = (t[1:] + t[:-1])[piece] / 2, np.diff(t)[piece], of[:-1][piece]
     xy = ends[cut, 0] * (1 - middle[:, None]) + ends[cut, 1] * middle[:, None]
-    element = find(elements, xy)
+    element = met.at(cut, middle)
     on = element >= 0
     xy, cut, element, span = xy[on], cut[on], element[on], span[on]
     share = weights(elements, element, xy)
@@ -117,23 +154,26 @@ def nodal_forces(system: System, u: Array, pick: Ints) -> Array:
     return out
 
 
-def bodies(elements: Elements, s: Array, ends: Array, angle: Array, offset: Array | None = None) -> Bodies:
+def bodies(
+    elements: Elements, s: Array, ends: Array, angle: Array, offset: Array | None = None, met: Met | None = None
+) -> Bodies:
     """The parts of elements behind cuts at ``s`` (c,) with ``ends`` (c, 2, 2) m, square to ``angle`` (c,) rad.
 
     The part of each cut element behind the cut is a free body: the forces at its nodes there are balanced by the cut. So
     strips right across a floor balance the loads and reactions on one side exactly, whatever the mesh. An element that a
     strip's border cuts gives the share of its width inside. With the ``offset`` (c,) m of each cut's axis, which is not a number
-    where it is not asked for, the twisting moment about that axis too.
+    where it is not asked for, the twisting moment about that axis too. ``met``: what the cuts meet, where that is known.
     """
-    cut, element = elements.tree.query(shapely.linestrings(ends), predicate="intersects")
+    met = met_by(elements, ends) if met is None else met
+    cut, element = met.cut, met.element
     way = ends[:, 1] - ends[:, 0]
     way /= np.maximum(np.hypot(*way.T), 1e-9)[:, None]
     # Lengths along the whole line, and how much of that lies within the strip's borders.
     endless = ends[:, 0] - 20 * way, ends[:, 1] + 20 * way
-    inside = lengths_inside(elements, element, ends[cut, 0], ends[cut, 1])
-    at_border = np.zeros(len(cut), dtype=bool)
-    for end in (0, 1):
-        at_border |= shapely.dwithin(elements.shapes[element], shapely.points(ends[cut, end]), 1e-6)
+    inside = np.maximum(met.last - met.first, 0.0) * np.hypot(*(ends[cut, 1] - ends[cut, 0]).T)
+    end, there = elements.tree.query(shapely.points(ends.reshape(-1, 2)), predicate="dwithin", distance=1e-6)
+    total = len(elements.nodes)
+    at_border = np.isin(cut * total + element, end // 2 * total + there)
     whole = inside.copy()
     whole[at_border] = lengths_inside(elements, element[at_border], endless[0][cut[at_border]], endless[1][cut[at_border]])
     share = np.where(whole > 1e-9, np.minimum(inside / np.maximum(whole, 1e-9), 1.0), 0.0)
@@ -141,7 +181,7 @@ def bodies(elements: Elements, s: Array, ends: Array, angle: Array, offset: Arra
     c, sn = np.cos(angle[cut]), np.sin(angle[cut])
     xy = elements.xy[nodes]
     arm = xy[..., 0] * c[:, None] + xy[..., 1] * sn[:, None] - s[cut][:, None]
-    behind = ((arm < 0) & (nodes >= 0)) * share[:, None]
+    behind = np.where((arm < 0) & (nodes >= 0), share[:, None], 0.0)
     used, number = np.unique(element, return_inverse=True)
     count = len(s)
     rows, columns, values = [], [], []
@@ -198,11 +238,11 @@ def place_cuts(
         own = np.zeros((0, 2)) if more is None else more[shapely.intersects_xy(one.outline, *more.T)]
         at = stations(one, own @ (np.cos(axis.angle), np.sin(axis.angle)))
         lines = ends_of(axis, one, at)
-        met = np.isfinite(lines[:, 0, 0])
-        strip.append(np.full(int(met.sum()), k))
-        s.append(at[met])
-        ends.append(lines[met])
-        angle.append(np.full(int(met.sum()), axis.angle))
+        hits = np.isfinite(lines[:, 0, 0])
+        strip.append(np.full(int(hits.sum()), k))
+        s.append(at[hits])
+        ends.append(lines[hits])
+        angle.append(np.full(int(hits.sum()), axis.angle))
     of, along, where, turn = np.concatenate(strip), np.concatenate(s), np.concatenate(ends), np.concatenate(angle)
     if not len(of):
         none = np.zeros(0)
@@ -220,7 +260,8 @@ def place_cuts(
             empty,
             Bodies(of, sp.csr_matrix((0, 0))),
         )
-    samples = sample(elements, kept, where, step, borders)
+    met = met_by(elements, where)
+    samples = sample(elements, met, kept, where, step, borders)
     width: Array = np.bincount(samples.cut, weights=samples.length, minlength=len(of)).astype(np.float64)
     solid = width > LEAST_CUT
     number = np.cumsum(solid) - 1
@@ -232,7 +273,9 @@ def place_cuts(
     none, parts = np.zeros((int(solid.sum()), 4, 0)), np.zeros((int(solid.sum()), PARTS, 0))
     of_beam = np.array([bool(s.beam) for s in layout.strips])[of[solid]]
     about = np.where(of_beam, np.array([layout.axes[s.axis].offset for s in layout.strips])[of[solid]], np.nan)
-    behind = bodies(elements, along[solid], where[solid], turn[solid], about if of_beam.any() else None)
+    still = solid[met.cut]
+    left = Met(number[met.cut[still]], met.element[still], met.first[still], met.last[still])
+    behind = bodies(elements, along[solid], where[solid], turn[solid], about if of_beam.any() else None, left)
     unknown = np.zeros(int(solid.sum()))
     placed = Cuts(
         of[solid], along[solid], where[solid], turn[solid], width[solid], unknown, unknown, none, parts, thin, behind
