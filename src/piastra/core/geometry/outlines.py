@@ -88,6 +88,9 @@ def outline_of(xy: Array, circles: Sequence[Arc], straight: float = 1e-6) -> Out
         step = np.hypot(*(np.roll(xy, -1, axis=0) - xy).T)
         edge = off & np.roll(off, -1) & (np.abs(sagitta - step**2 / (8 * c.radius)) < NEAR) & (sagitta < NEAR)
         on[edge & (on < 0)] = k
+        if (on == k).all() and not _goes_round(xy, c):
+            # A sliver between an arc and its chord: all of its points lie near the circle.
+            on[:] = -1
     # Begin where the kind of edge changes, so that no run is split by the list's end.
     start = next((i for i in range(n) if on[i] != on[i - 1] or on[i] < 0), 0)
     order = [(start + i) % n for i in range(n)]
@@ -106,6 +109,14 @@ def outline_of(xy: Array, circles: Sequence[Arc], straight: float = 1e-6) -> Out
             out.append([_tidy(a[0]), _tidy(a[1])])
         i = j
     return _straightened(out, straight)
+
+
+def _goes_round(xy: Array, circle: Arc) -> bool:
+    """Whether a ring of points (n, 2) m goes round the middle of a circle."""
+    x, y = (xy - np.array(circle.centre)).T
+    angle = np.arctan2(y, x)
+    step = (np.roll(angle, -1) - angle + np.pi) % (2 * np.pi) - np.pi
+    return bool(abs(step.sum()) > np.pi)
 
 
 def _arc(circle: Arc, a: Array, b: Array, after: Array, full: bool) -> Outline:
