@@ -83,9 +83,9 @@ from piastra.core.stages.strips import PLAIN_STRIPS, STRIPS, Strips
 from piastra.core.stages.tendon_arrangement import TENDON_ARRANGEMENT
 from piastra.core.stages.tendon_stations import TENDON_STATIONS
 from piastra.core.stages.tendons import TENDON_FORCES, TENDONS, TendonForces, Tendons
-from piastra.core.stages.zone_forces import ZONE_FORCES
+from piastra.core.stages.zone_forces import INSIDE_ZONES, ZONE_FORCES
 from piastra.core.stages.zone_outlines import ZONE_OUTLINES
-from piastra.core.stages.zone_places import OVER_ZONES, ZONE_PLACES
+from piastra.core.stages.zone_places import BARE_ZONES, OVER_ZONES, ZONE_PLACES
 from piastra.core.stages.zones import ZONES
 from piastra.core.standards import Standard, standard_of
 from piastra.core.tendons.stations import StationPrestress
@@ -95,7 +95,7 @@ Array = npt.NDArray[np.float64]
 
 STAGES: tuple[Stage[Any, Any], ...] = (
     LINEWORK, SLAB_OUTLINES, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, SOLUTIONS, PLAIN_FORCES, LAYOUT, STATIONS, ABOUT_STATIONS, ARRANGEMENTS, FACTORS, COLUMN_BARS, ZONE_OUTLINES,
-    OVER_ZONES, FORCES, SHARING, PLAIN_STRIPS, STRIPS, TENDON_STATIONS, LIFTED, MATS, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, ZONE_PLACES, ZONE_FORCES, ZONES,
+    OVER_ZONES, BARE_ZONES, INSIDE_ZONES, FORCES, SHARING, PLAIN_STRIPS, STRIPS, TENDON_STATIONS, LIFTED, MATS, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, ZONE_PLACES, ZONE_FORCES, ZONES,
     FIRST_CHECKED, BAR_REASONS, STEEL_EVERYWHERE, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, CHECKED, OPINION_PLACES, OPINIONS, REMEDIES, MENDS,
 )  # fmt: skip
 

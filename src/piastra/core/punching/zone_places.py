@@ -437,7 +437,7 @@ def over_zones(floor: Floor, rules: PunchingRules, region: BaseGeometry, found: 
         provided(mats, xy, np.full(len(xy), o.slab)).area[2 * int(o.source.up) : 2 * int(o.source.up) + 2]
         for o, xy in zip(found, grids, strict=True)
     ]  # fmt: skip
-    spots = Spots(np.concatenate(grids) if grids else np.zeros((0, 2)), region)
+    spots = Spots(np.concatenate(grids) if grids else np.zeros((0, 2)), region).indexed()
     return OverZones(spots, starts, turn, np.concatenate(laid, axis=1) if laid else np.zeros((2, 0)))
 
 
@@ -451,14 +451,19 @@ def ratios_of(found: Sequence[Outline], over: OverZones, groups: Sequence[Group]
     return out
 
 
+def bare_places(floor: Floor, rules: PunchingRules, found: Sequence[Outline]) -> tuple[ZonePlace, ...]:
+    """The zones without bars."""
+    return tuple(zone_of(o, (0.0, 0.0), floor, rules) for o in found)
+
+
 def zone_places(
-    floor: Floor, rules: PunchingRules, found: Sequence[Outline], over: OverZones, groups: Sequence[Group], last: Sequence[ZonePlace] | None = None
-) -> tuple[ZonePlace, ...]:  # fmt: skip
-    """The zones with their bars, those of ``groups`` beside the mats, and the standard's rules; ``last``: those of the same outlines with other bars."""
-    like = [z.check for z in last] if last else [None] * len(found)
+    floor: Floor, rules: PunchingRules, bare: Sequence[ZonePlace], over: OverZones, groups: Sequence[Group]
+) -> tuple[ZonePlace, ...]:
+    """The zones, given without bars, with those that they have: mats and ``groups``."""
+    found = [place.outline for place in bare]
     return tuple(
-        zone_of(o, rho, floor, rules, like=known)
-        for o, rho, known in zip(found, ratios_of(found, over, groups), like, strict=True)
+        zone_of(place.outline, rho, floor, rules, like=place.check)
+        for place, rho in zip(bare, ratios_of(found, over, groups), strict=True)
     )
 
 

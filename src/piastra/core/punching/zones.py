@@ -141,23 +141,23 @@ UNSTRESSED = 1.0
 """An axial stress below this (kN/m2) is rounding."""
 
 
-def _means(outlines: Sequence[Outline], found: Response) -> sp.csr_matrix:
+def _means(outlines: Sequence[Outline], elements: Elements, places: Places) -> sp.csr_matrix:
     """The operator (z, p) from forces at places to mean stresses on perimeters, without sign."""
     segments = np.concatenate([o.perimeter.segments for o in outlines])
     of = np.repeat(np.arange(len(outlines)), [len(o.perimeter.segments) for o in outlines])
     length = np.hypot(*(segments[:, 1] - segments[:, 0]).T)
-    element = find(found.elements, segments.mean(axis=1), within=0.05)
+    element = find(elements, segments.mean(axis=1), within=0.05)
     on = element >= 0
     which, back = np.unique(element[on], return_inverse=True)
-    corners = found.places.of[which]
+    corners = places.of[which]
     there = corners >= 0
     count = there.sum(axis=1)
-    h = (found.places.h[np.maximum(corners, 0)] * there).sum(axis=1) / count
+    h = (places.h[np.maximum(corners, 0)] * there).sum(axis=1) / count
     whole = np.bincount(of[on], length[on], minlength=len(outlines))
     # Of each perimeter its share in an element, over the corners of which the forces are means.
     share = length[on] / whole[of[on]] / h[back] / count[back]
     at, corner = np.nonzero(there[back])
-    return sp.csr_matrix((share[at], (of[on][at], corners[back][at, corner])), shape=(len(outlines), len(found.places.h)))
+    return sp.csr_matrix((share[at], (of[on][at], corners[back][at, corner])), shape=(len(outlines), len(places.h)))
 
 
 def axial_stress(outlines: Sequence[Outline], found: Response, means: sp.csr_matrix | None = None) -> Array:
@@ -165,34 +165,51 @@ def axial_stress(outlines: Sequence[Outline], found: Response, means: sp.csr_mat
     operator, where it is known."""
     if not outlines:
         return np.zeros((0, 2, found.forces.shape[2]))
+    if means is None:
+        means = _means(outlines, found.elements, found.places)
     n = found.forces[:, :2].reshape(len(found.places.h), -1)
-    return np.asarray(-((_means(outlines, found) if means is None else means) @ n)).reshape(len(outlines), 2, -1)
+    return np.asarray(-(means @ n)).reshape(len(outlines), 2, -1)
 
 
 @dataclass(frozen=True, slots=True)
-class Pressed:
-    """What presses on zones in every unit load: their ``forces``, and the compression ``axial`` (z, 2, r) kN/m2 along x and along y on their perimeters.
-    ``means`` and ``parts`` are known of the same zones under other loads too."""
+class Inside:
+    """What of zones is known before the floor is solved: the ``load`` (z, 3, r) of each unit that lies inside, as
+    :func:`piastra.core.loads.within.load_within` gives it, and the operator of ``means`` over perimeters, None without zones. This and the ``parts``
+    are known of the same zones under other loads too."""
 
-    forces: tuple[Forces, ...]
-    axial: Array
+    load: Array
     means: sp.csr_matrix | None
     parts: Parts
 
 
-def pressed(floor: Floor, outlines: Sequence[Outline], found: Response, last: Pressed | None = None) -> Pressed:
+def inside_of(
+    floor: Floor, outlines: Sequence[Outline], loads: LoadVectors, elements: Elements, places: Places, last: Inside | None = None
+) -> Inside:
     """Of all zones; ``last`` of the same zones of the same floor under other loads."""
-    means = last.means if last is not None else _means(outlines, found) if outlines else None
+    means = last.means if last is not None else _means(outlines, elements, places) if outlines else None
     parts = Parts(last.parts if last is not None else None)
-    return Pressed(tuple(forces_of(floor, outlines, found, parts)), axial_stress(outlines, found, means), means, parts)
+    return Inside(load_within(floor, loads, [o.inside for o in outlines], parts), means, parts)
 
 
-def forces_of(floor: Floor, outlines: Sequence[Outline], found: Response, parts: Parts | None = None) -> list[Forces]:
-    """Forces of zones in every unit load; ``parts``: what is known of where loads lie inside them."""
-    loads = found.loads
-    within = load_within(floor, loads, [o.inside for o in outlines], parts)
+@dataclass(frozen=True, slots=True)
+class Pressed:
+    """What presses on zones in every unit load: their ``forces``, and the compression ``axial`` (z, 2, r) kN/m2 along x and along y on their perimeters."""
+
+    forces: tuple[Forces, ...]
+    axial: Array
+
+
+def pressed(floor: Floor, outlines: Sequence[Outline], found: Response, inside: Inside) -> Pressed:
+    """Of all zones."""
+    return Pressed(tuple(forces_of(floor, outlines, found, inside.load)), axial_stress(outlines, found, inside.means))
+
+
+def forces_of(floor: Floor, outlines: Sequence[Outline], found: Response, inside: Array | None = None) -> list[Forces]:
+    """Forces of zones in every unit load; ``inside`` (z, 3, r): the load inside them, where it is known."""
+    if inside is None:
+        inside = load_within(floor, found.loads, [o.inside for o in outlines])
     beds = [(polygon(s.outline), s.modulus_kN_m3) for s in floor.supports if isinstance(s, AreaSupport)]
-    return [_forces(floor, o, w, found, beds) for o, w in zip(outlines, within, strict=True)]
+    return [_forces(floor, o, w, found, beds) for o, w in zip(outlines, inside, strict=True)]
 
 
 def _less(f: Forces, units: list[int], v: float) -> Forces:

@@ -209,6 +209,11 @@ class Spots:
     def _tree(self) -> shapely.STRtree:
         return shapely.STRtree(shapely.points(self.xy))
 
+    def indexed(self) -> Spots:
+        """The same, ready to be looked at."""
+        _ = self._tree
+        return self
+
     def under(self, groups: Sequence[Group]) -> tuple[Ints, Ints, Array]:
         """By pairs in the order of the groups: number of the group and of the point, and the share to which its bars are developed there; (n,)."""
         none = np.zeros(0, dtype=np.int64)

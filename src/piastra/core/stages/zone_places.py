@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from piastra.core.model import Floor
-from piastra.core.punching.zone_places import OverZones, ZonePlace, over_zones, zone_places
+from piastra.core.punching.zone_places import OverZones, ZonePlace, bare_places, over_zones, zone_places
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.plan import PLAN
@@ -27,12 +27,19 @@ def _inputs(floor: Floor) -> Floor:
     return only(floor, "standard", "parameters", "zone_settings", concretes=ALL, slabs=("concrete",))
 
 
+def _without_bars(floor: Floor, made: Made[tuple[ZonePlace, ...]]) -> tuple[ZonePlace, ...]:
+    rules = standard_named(floor.standard, floor.parameters).punching
+    return () if rules is None else bare_places(floor, rules, made[ZONE_OUTLINES].outlines)
+
+
 def _make(floor: Floor, made: Made[tuple[ZonePlace, ...]]) -> tuple[ZonePlace, ...]:
     rules, over = standard_named(floor.standard, floor.parameters).punching, made[OVER_ZONES]
     if rules is None or over is None:
         return ()
-    return zone_places(floor, rules, made[ZONE_OUTLINES].outlines, over, made[BAR_GROUPS], made.earlier)
+    return zone_places(floor, rules, made[BARE_ZONES], over, made[BAR_GROUPS])
 
 
 OVER_ZONES = Stage("bars over zones", _bars, _spread, (PLAN, ZONE_OUTLINES))
-ZONE_PLACES = Stage("zone places", _inputs, _make, (ZONE_OUTLINES, OVER_ZONES, BAR_GROUPS), kin=(ZONE_OUTLINES,))
+BARE_ZONES = Stage("bare zones", _inputs, _without_bars, (ZONE_OUTLINES,))
+"""Without bars, which are known last of all: what follows from outlines alone takes the longest, and is found while the floor is being solved."""
+ZONE_PLACES = Stage("zone places", _inputs, _make, (BARE_ZONES, OVER_ZONES, BAR_GROUPS))
