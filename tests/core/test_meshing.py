@@ -153,12 +153,12 @@ def test_an_algorithm_that_makes_a_poor_angle_gives_way_to_the_next_and_the_best
         return [np.array(made[len(asked) - 1])], KITE, np.arange(4)
 
     monkeypatch.setattr(faces, "_generated", generated)
-    mesh = faces._best(1, KITE)
+    mesh = faces._best(1, KITE, np.arange(4))
     assert np.array_equal(mesh.tris, kept)
     assert asked == list(faces.ALGORITHMS[:tried])
 
 
-# On a straight border lie 0, 1, 2; node 3 within has the others around it.
+# On a straight edge lie 0, 1, 2; node 3 within has the others around it.
 THREE_AROUND = (
     [[0, 0], [1, 0], [2, 0], [1, 1], [3, 1], [2, 2], [1, 3], [0, 2], [-1, 1]],
     [[2, 4, 5, 3], [5, 6, 7, 3], [7, 8, 0, 3]],
@@ -171,12 +171,14 @@ FOUR_AROUND = (
 
 @pytest.mark.parametrize(("xy", "around"), [THREE_AROUND, FOUR_AROUND], ids=["three", "four"])
 @pytest.mark.parametrize("flat", [([[0, 1, 2, 3]], []), ([], [[0, 1, 3], [1, 2, 3]])], ids=["one", "cut"])
-def test_an_element_with_three_corners_on_a_border_becomes_two(xy, around, flat):
+def test_an_element_with_three_corners_on_a_free_edge_becomes_two(xy, around, flat):
     xy = np.array(xy, dtype=np.float64)
     quads, tris = np.array([*around, *flat[0]]), np.array(flat[1], dtype=np.int64).reshape(-1, 3)
-    moved, found, rest = open_flat_quads(xy, quads, tris, np.arange(len(xy)) == 3)
+    moved, found, rest = open_flat_quads(xy, quads, tris, np.arange(len(xy)) == 3, np.array([0, 1, 2]))
     assert len(rest) == 0
     assert len(found) == len(around) + 2
+    # Where something holds it, it stays one.
+    assert len(open_flat_quads(xy, quads, tris, np.arange(len(xy)) == 3, np.array([0, 2]))[0]) == len(xy)
     assert len(moved) == len(xy) + 1
     assert np.array_equal(np.delete(moved, [3, len(xy)], axis=0), np.delete(xy, 3, axis=0))
     assert angles(moved, found).min() > OPENED

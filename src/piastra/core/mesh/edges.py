@@ -22,13 +22,16 @@ Ints = npt.NDArray[np.int64]
 @dataclass(frozen=True, slots=True)
 class Border:
     """Nodes of edges and points: ``xy`` (n, 2) m; ``paths`` per edge of the plan its nodes from end to end; ``rings`` per face the nodes
-    around it and around each of its holes; ``around`` per face all nodes on its border or set in it; ``embedded`` per face the points that are set in it."""
+    around it and around each of its holes; ``around`` per face all nodes on its border or set in it; ``embedded`` per face the points that are set in it.
+    ``lines``: the plan's edges on each line that holds the floor; ``free`` (n,): nodes on the floor's outline or an opening's, where nothing does."""
 
     xy: Array
     paths: tuple[Ints, ...]
     rings: tuple[tuple[Ints, ...], ...]
     around: tuple[Ints, ...]
     embedded: tuple[Ints, ...]
+    lines: tuple[tuple[str, Ints], ...]
+    free: npt.NDArray[np.bool_]
 
 
 NANO = 9
@@ -134,7 +137,33 @@ def _border(plan: Linework, along: list[Array]) -> Border:
         row = np.concatenate([*rings[f], *(paths[e] for e in parts.loose[f]), np.array(embedded[f], dtype=np.int64)])
         _, first = np.unique(row, return_index=True)
         around.append(row[np.sort(first)])
-    return Border(where, tuple(paths), tuple(rings), tuple(around), tuple(np.array(e, dtype=np.int64) for e in embedded))
+    lines = _edges_on_lines(plan)
+    beside = np.zeros(len(paths), dtype=np.int64)
+    np.add.at(beside, [e for loops in parts.rings for ring in loops for e, _ in ring], 1)
+    beside[np.concatenate([np.zeros(0, dtype=np.int64), *(edges for _, edges in lines)])] = 0
+    free = np.zeros(len(where), dtype=bool)
+    for is_free in (True, False):
+        its = [p for p, count in zip(paths, beside.tolist(), strict=True) if (count == 1) == is_free]
+        free[np.concatenate([np.zeros(0, dtype=np.int64), *its])] = is_free
+    return Border(
+        where, tuple(paths), tuple(rings), tuple(around), tuple(np.array(e, dtype=np.int64) for e in embedded), lines, free
+    )  # fmt: skip
+
+
+def _edges_on_lines(plan: Linework) -> tuple[tuple[str, Ints], ...]:
+    """The plan's edges on each of its lines."""
+    ends = plan.parts.points[plan.parts.edges]
+    middles, both = shapely.points(ends.mean(axis=1)), shapely.points(ends)
+    e = ends[:, 1] - ends[:, 0]
+    found = []
+    for label, line in plan.lines:
+        # Corners may have been merged, so an edge of the line can lie off it by that much, though not across it.
+        off = 1e-3 + merged(plan.size)
+        d = np.array(line.coords[-1]) - np.array(line.coords[0])
+        parallel = np.abs(e[:, 0] * d[1] - e[:, 1] * d[0]) <= 0.2 * np.hypot(*e.T) * np.hypot(*d)
+        on = parallel & (shapely.distance(middles, line) < off) & (shapely.distance(both, line) < off).all(axis=1)
+        found.append((label, np.flatnonzero(on)))
+    return tuple(found)
 
 
 def _from_the_least(ring: Ints, xy: Array) -> Ints:

@@ -56,6 +56,7 @@ def keys(plan: Linework, sizes: Sizes, edge: Border) -> tuple[list[bytes], list[
         found.append(
             hashed(
                 np.array([plan.size]), np.array(_corners(plan, sizes, edge, f), dtype=np.int64), about[f], _seen(edge, f),
+                _free(sizes, edge, f),
                 *(number[ring] for ring in edge.rings[f]), *(number[edge.paths[e]] for e in loose), number[edge.embedded[f]],
             )
         )  # fmt: skip
@@ -75,6 +76,11 @@ def _corners(plan: Linework, sizes: Sizes, edge: Border, face: int) -> list[int]
         return []
     ends = [edge.paths[e][0 if way > 0 else -1] for e, way in plan.parts.rings[face][0]]
     return sorted(_numbers(edge, face)[ends].tolist())
+
+
+def _free(sizes: Sizes, edge: Border, face: int) -> Ints:
+    """The nodes around a face, by its own numbers, where nothing holds the floor; none of a face that is meshed in rows, as they do not matter there."""
+    return np.flatnonzero(edge.free[edge.around[face]]) if face not in sizes.rows else np.zeros(0, dtype=np.int64)
 
 
 def _seen(edge: Border, face: int) -> Array:
@@ -122,7 +128,7 @@ def mesh_face(plan: Linework, sizes: Sizes, finer: Array, edge: Border, face: in
         gmsh.model.mesh.setTransfiniteCurve(tag, 2)
     if corners:
         gmsh.model.mesh.setTransfiniteSurface(surface, "Left", [k + 1 for k in corners])
-    found = _best(surface, border)
+    found = _best(surface, border, _free(sizes, edge, face))
     gmsh.model.remove()
     if found is None:
         raise SpoiltError(plan.parts.inside[face])
@@ -139,8 +145,9 @@ def _uneven(border: Array, size: float) -> Array:
     return border + UNEVEN * size * np.column_stack([x**2 + 0.37 * x * y, 0.53 * x * y + 0.71 * y**2])
 
 
-def _best(surface: int, border: Array) -> FaceMesh | None:
-    """The mesh by the first algorithm that makes none of its angles poor, or else the one whose least angle is greatest.
+def _best(surface: int, border: Array, free: Ints) -> FaceMesh | None:
+    """The mesh by the first algorithm that makes none of its angles poor, or else the one whose least angle is greatest; ``free`` are nodes of the
+    ``border`` where nothing holds the floor.
 
     The last rung is a triangulation without recombination, whose triangles are paired afterwards: it cannot fold.
     """
@@ -149,7 +156,7 @@ def _best(surface: int, border: Array) -> FaceMesh | None:
         blocks, xy, number = _generated(surface, algorithm, len(border))
         if not blocks or _folded(blocks, xy) or _flat(blocks, xy):
             continue
-        made = _smoothed(border, xy, blocks, number)
+        made = _smoothed(border, free, xy, blocks, number)
         least = _least(border, made)
         if best is None or least > best[0]:
             best = least, made
@@ -162,7 +169,7 @@ def _best(surface: int, border: Array) -> FaceMesh | None:
     if not blocks or _folded(blocks, xy):
         return None
     blocks = list(paired(xy, without_slivers(xy, anticlockwise(xy, np.concatenate(blocks)))))
-    return _smoothed(border, xy, blocks, number)
+    return _smoothed(border, free, xy, blocks, number)
 
 
 def _generated(surface: int, algorithm: int, border: int) -> tuple[list[Ints], Array, Ints]:
@@ -179,15 +186,15 @@ def _generated(surface: int, algorithm: int, border: int) -> tuple[list[Ints], A
     return _elements(surface, where), xy, number
 
 
-def _smoothed(border: Array, nodes: Array, blocks: list[Ints], number: Ints) -> FaceMesh:
-    """The face's mesh of ``blocks`` of elements among ``nodes``, which the face has a ``number`` for or none, with its worst quadrilaterals cut and its
-    nodes inside moved where that helps."""
+def _smoothed(border: Array, free: Ints, nodes: Array, blocks: list[Ints], number: Ints) -> FaceMesh:
+    """The face's mesh of ``blocks`` of elements among ``nodes``, which the face has a ``number`` for or none, with its worst quadrilaterals cut, or opened
+    at those nodes of the ``border`` that are ``free``, and its nodes inside moved where that helps."""
     inside = nodes[np.argsort(number)][(number < len(border)).sum() :]
     xy = np.concatenate([border, inside])
     of = {corners: [number[b] for b in blocks if b.shape[1] == corners] for corners in (3, 4)}
     tris, quads = (np.concatenate([np.zeros((0, c), dtype=np.int64), *of[c]]) for c in (3, 4))
     tris, quads = anticlockwise(xy, tris), anticlockwise(xy, quads)
-    xy, quads, tris = open_flat_quads(xy, quads, tris, np.arange(len(xy)) >= len(border))
+    xy, quads, tris = open_flat_quads(xy, quads, tris, np.arange(len(xy)) >= len(border), free)
     quads, tris = split_poor_quads(xy, quads, tris)
     xy = smooth(xy, quads, tris, np.arange(len(xy)) >= len(border))
     return FaceMesh(xy[len(border) :], quads, tris)

@@ -12,7 +12,6 @@ from dataclasses import dataclass, replace
 import gmsh
 import numpy as np
 import numpy.typing as npt
-import shapely
 
 from piastra.core.mesh.edges import Border, divided
 from piastra.core.mesh.faces import FaceMesh, SpoiltError, keys, mesh_face
@@ -139,7 +138,7 @@ def _mesh(plan: Linework, earlier: Kept) -> Mesh:
     paths = [number[p[used[p].all(axis=1)]] for p in pairs]
     quality = assess(xy, quads, tris)
     return Mesh(
-        xy, quads, tris, quad_face, tri_face, _on_lines(plan, paths), _on_points(plan, xy),
+        xy, quads, tris, quad_face, tri_face, _on_lines(edge, paths), _on_points(plan, xy),
         _on_footprints(plan, quads, tris, quad_face, tri_face), quality, _told(quality, plan), Kept(along, faces),
     )  # fmt: skip
 
@@ -161,19 +160,11 @@ def _together(faces: list[FaceMesh], edge: Border) -> tuple[Array, Ints, Ints, I
     )
 
 
-def _on_lines(plan: Linework, paths: list[Ints]) -> dict[str, Ints]:
+def _on_lines(edge: Border, paths: list[Ints]) -> dict[str, Ints]:
     """The element edges (k, 2) along each line, those of the plan's edges on it; ``paths`` per edge of the plan its elements'."""
-    pieces: dict[str, list[Ints]] = {label: [] for label, _ in plan.lines}
-    ends = plan.parts.points[plan.parts.edges]
-    middles, both = shapely.points(ends.mean(axis=1)), shapely.points(ends)
-    e = ends[:, 1] - ends[:, 0]
-    for label, line in plan.lines:
-        # Corners may have been merged, so an edge of the line can lie off it by that much, though not across it.
-        off = 1e-3 + merged(plan.size)
-        d = np.array(line.coords[-1]) - np.array(line.coords[0])
-        parallel = np.abs(e[:, 0] * d[1] - e[:, 1] * d[0]) <= 0.2 * np.hypot(*e.T) * np.hypot(*d)
-        on = parallel & (shapely.distance(middles, line) < off) & (shapely.distance(both, line) < off).all(axis=1)
-        pieces[label] += [paths[k] for k in np.flatnonzero(on)]
+    pieces: dict[str, list[Ints]] = {label: [] for label, _ in edge.lines}
+    for label, edges in edge.lines:
+        pieces[label] += [paths[k] for k in edges.tolist()]
     none = np.zeros((0, 2), dtype=np.int64)
     return {label: np.unique(np.concatenate([none, *parts]), axis=0) for label, parts in pieces.items()}
 

@@ -10,11 +10,12 @@ import numpy.typing as npt
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+Bools = npt.NDArray[np.bool_]
 
 GREATEST_QUAD_ANGLE = 155.0
 """A quadrilateral with an interior angle beyond this (degrees) is cut into two triangles."""
 OPENED = 35.0
-"""A quadrilateral with three corners on a border is made two where no angle around them is less than this (degrees)."""
+"""A quadrilateral with three corners on a free edge is made two where no angle around them is less than this (degrees)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,24 +40,24 @@ def angles(xy: Array, elements: Ints) -> Array:
     return np.degrees(np.where(turn < 0, turn + 2 * np.pi, turn))
 
 
-def open_flat_quads(xy: Array, quads: Ints, tris: Ints, free: npt.NDArray[np.bool_]) -> tuple[Array, Ints, Ints]:
-    """Make two quadrilaterals of each, or of each two triangles, with three corners on a straight border, where that leaves good angles: a mesh (xy, quads,
-    tris) with one node more for each. ``free`` (n,) nodes are those within.
+def open_flat_quads(xy: Array, quads: Ints, tris: Ints, within: Bools, free: Ints) -> tuple[Array, Ints, Ints]:
+    """Make two quadrilaterals of each, or of each two triangles, with three corners on a straight free edge, where that leaves good angles: a mesh (xy,
+    quads, tris) with one node more for each. ``within`` (n,): no nodes of the border; ``free`` (k,): nodes of a border where nothing holds the floor.
 
-    Two triangles there would tell too little of the shear at the border.
+    Shear along a free edge changes within a part of the thickness, and two triangles there would tell too little of it.
     """
-    quads, tris = _joined_on_border(xy, quads, tris, free)
-    for b in _flat_corners(xy, quads)[1].tolist():
+    quads, tris = _joined_on_border(xy, quads, tris, within, free)
+    for b in np.intersect1d(_flat_corners(xy, quads)[1], free).tolist():
         # Where another one near it has been made two, it may have a new corner, or be flat no more.
         rows, at = _flat_corners(xy, quads)
         for row in rows[at == b].tolist():
             _, d, c, a = np.roll(quads[row], -int(np.flatnonzero(quads[row] == b)[0])).tolist()
-            if free[[a, b, d]].any() or not free[c]:
+            if within[[a, d]].any() or not within[c]:
                 continue
-            best = max(_openings(xy, quads, tris, free, row, (a, b, c, d)), key=lambda made: made[0], default=None)
+            best = max(_openings(xy, quads, tris, within, row, (a, b, c, d)), key=lambda made: made[0], default=None)
             if best is not None and best[0] >= OPENED:
                 _, xy, quads, tris = best
-                free = np.append(free, True)
+                within = np.append(within, True)
                 break
     return xy, quads, tris
 
@@ -70,15 +71,15 @@ def _flat_corners(xy: Array, quads: Ints) -> tuple[Ints, Ints]:
     return rows, quads[rows, corner[rows].argmax(axis=1)]
 
 
-def _joined_on_border(xy: Array, quads: Ints, tris: Ints, free: npt.NDArray[np.bool_]) -> tuple[Ints, Ints]:
-    """Two triangles with a side from one node within to one on a straight border, and both others on it, joined."""
+def _joined_on_border(xy: Array, quads: Ints, tris: Ints, within: Bools, free: Ints) -> tuple[Ints, Ints]:
+    """Two triangles with a side from one node within to one on a straight free edge, and both others on it, joined."""
     # Each with its corner within first, then along the border.
-    inner = free[tris]
+    inner = within[tris]
     rows = np.flatnonzero(inner.sum(axis=1) == 1)
     c, first, last = (
         np.take_along_axis(tris[rows], (inner[rows].argmax(axis=1)[:, None] + k) % 3, axis=1)[:, 0] for k in range(3)
     )
-    one, two = np.nonzero((c[:, None] == c) & (last[:, None] == first))
+    one, two = np.nonzero((c[:, None] == c) & (last[:, None] == first) & np.isin(last, free)[:, None])
     joined = np.column_stack([last[one], last[two], c[one], first[one]])
     straight = angles(xy, joined).argmax(axis=1) == 0 if len(joined) else np.zeros(0, dtype=bool)
     straight &= angles(xy, joined).max(axis=1) > GREATEST_QUAD_ANGLE if len(joined) else straight
@@ -92,7 +93,7 @@ def _joined_on_border(xy: Array, quads: Ints, tris: Ints, free: npt.NDArray[np.b
 
 
 def _openings(
-    xy: Array, quads: Ints, tris: Ints, free: npt.NDArray[np.bool_], at: int, corners: tuple[int, int, int, int]
+    xy: Array, quads: Ints, tris: Ints, within: Bools, at: int, corners: tuple[int, int, int, int]
 ) -> Iterator[tuple[float, Array, Ints, Ints]]:
     """The meshes that come of one node more in a quadrilateral a, b, d, c (the row ``at``) whose corner b is flat, each with the least angle around.
 
@@ -127,7 +128,7 @@ def _openings(
         opened, rest = np.concatenate([made[4], more]), made[3]
         here, there = (block[np.isin(block, moved).any(axis=1)] for block in (opened, rest))
         placed = _placed(
-            np.concatenate([xy, xy[[b, c]].mean(axis=0)[None]]), here, there, [k for k in moved if k == new or free[k]]
+            np.concatenate([xy, xy[[b, c]].mean(axis=0)[None]]), here, there, [k for k in moved if k == new or within[k]]
         )
         return float(_least_around(placed, here, there)[moved].min()), placed, opened, rest
 
@@ -195,7 +196,7 @@ def _least_around(xy: Array, quads: Ints, tris: Ints) -> Array:
     return least
 
 
-def smooth(xy: Array, quads: Ints, tris: Ints, free: npt.NDArray[np.bool_], rounds: int = 6) -> Array:
+def smooth(xy: Array, quads: Ints, tris: Ints, free: Bools, rounds: int = 6) -> Array:
     """Move free nodes (n,) with poor angles around them towards the mean of their neighbours, where that helps.
 
     Source: Laplacian smoothing, accepted node by node when the least angle around it grows.
