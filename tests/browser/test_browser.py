@@ -42,7 +42,7 @@ def test_a_thinner_slab_fails_by_itself_its_trace_opens_and_undo_brings_the_verd
     page.locator("tr[data-line=S1] td").first.click()
     field = page.get_by_label("Thickness")
     expect(field).to_have_value("260")
-    field.fill("170")
+    field.fill("185")
     field.press("Enter")
     expect(overall(page)).to_have_text("out of date", timeout=10_000)
     settled(page, "✕ does not work")

@@ -156,7 +156,7 @@ def test_cracked_sections_balance_whatever_acts_on_them(yields):
     [
         (12, 150, (8, 200), [(10.0, 5.0), (60.0, 8.0)]),
         pytest.param(16, 125, None, [(10.0, 5.0), (60.0, 9.0)], marks=pytest.mark.study),
-        (10, 100, (10, 150), [(14.0, 8.0)]),
+        pytest.param(10, 100, (10, 150), [(14.0, 8.0)], marks=pytest.mark.study),
         pytest.param(12, 150, (8, 200), [(10.0, 5.0), (60.0, 8.5), (400.0, 5.0), (900.0, 8.0)], marks=pytest.mark.study),
     ],
 )
@@ -216,7 +216,7 @@ def test_a_laboratorys_values_are_passed_through():
 
 def test_a_floor_between_stiff_walls_cracks_from_shrinkage_and_one_with_free_ends_does_not():
     stages = (("all", 14, {"D": 1.0}),)
-    common = {"L": 12.0, "q": 0.2, "bar": 10, "spacing": 200, "top": (10, 200), "stages": stages, "size": 0.5}
+    common = {"L": 12.0, "q": 0.2, "bar": 10, "spacing": 200, "top": (10, 200), "stages": stages, "size": 1.0, "end_days": 200}
     held = life(strip(walls=0.3, **common))
     free = life(strip(**common))
     # Cracks near the ends take the strain up; between them tension is left of nearly the strength, 2 x 0.2 x 2.9 MN.

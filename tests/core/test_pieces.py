@@ -75,7 +75,11 @@ def turned(document, degrees):
 OPENED = {**flat_slab(3, 2), "openings": [{"id": "O", "outline": [[8, 2], [10, 2], [10, 3.5], [8, 3.5]]}]}
 
 
-@pytest.mark.parametrize("document", [OPENED, turned(flat_slab(3, 2), 25.0)], ids=["with an opening", "turned"])
+@pytest.mark.parametrize(
+    "document",
+    [OPENED, pytest.param(turned(flat_slab(3, 2), 25.0), marks=pytest.mark.study)],
+    ids=["with an opening", "turned"],
+)
 def test_a_floor_in_pieces_computes_as_the_whole_one(document, monkeypatch):
     whole = solved(document).outcome
     monkeypatch.setattr(pieces, "LARGE", 100)

@@ -183,7 +183,7 @@ def used(floor, *names):
 def test_shear_beside_an_opening_follows_at_the_usual_size(monkeypatch):
     """A riser 0.3 m from a line of support along which shear is looked at 0.18 m away."""
     riser = {"id": "R", "outline": [[5.2, 2.4], [6.4, 2.4], [6.4, 3.6], [5.2, 3.6]]}
-    (there,) = used(over_a_line(0.1, openings=[riser]), "L")
+    (there,) = used(over_a_line(0.15, openings=[riser]), "L")
     assert 0.98 * there < used(over_a_line(0.6, openings=[riser]), "L") < 1.2 * there
     # With elements of one size some of it is lost.
     monkeypatch.setattr(plan, "corner_points", lambda *given: [])

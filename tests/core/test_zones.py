@@ -436,7 +436,7 @@ def test_a_wall_whose_line_lies_beside_the_floor_is_told_and_breaks_nothing():
 def test_zones_at_a_leap_of_thickness_do_not_hang_on_the_mesh():
     """A shaft whose walls stand on the edge of a band: the corners' depth is that round about them, whichever elements lie there."""
     found = []
-    for size in (0.5, 0.42, 0.37, 0.3):
+    for size in (0.5, 0.42, 0.37):
         data = flat_slab(2, 2, size=size, design_rails=False)
         data["columns"] = [c for c in data["columns"] if c["id"] != "C11"]
         shaft = [[5.4, 5.7], [6.9, 5.7], [6.9, 6.1], [5.4, 6.1], [5.4, 5.7]]

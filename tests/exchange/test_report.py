@@ -217,12 +217,14 @@ def test_figures_are_in_the_units_of_the_project(source):
 
 
 def test_nothing_reaches_beyond_the_edge_of_its_page(source):
-    """Tables and figures of all chapters, with names as long as they may be."""
+    """Tables and figures of all chapters, with names as long as they may be, and a row of every check."""
     from weasyprint import HTML
 
     long = "column strip of the north-eastern corner C00–C10 and on"
     strips = [{**s, "label": long} for s in source.results["strips"]]
-    wide = replace(source, results={**source.results, "strips": strips})
+    rows = list({r["check"]: r for r in source.results["rows"]}.values())
+    assert {r["check"] for r in rows} >= {"flexure", "crack_width", "punching", "deflection", "fire"}
+    wide = replace(source, results={**source.results, "strips": strips, "rows": rows})
     for page_ in HTML(string=page(wide, ALL)).render().pages:
         box = page_._page_box
         right = box.content_box_x() + box.width

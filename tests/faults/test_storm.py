@@ -8,6 +8,8 @@ from tests.browser.test_editing import building
 from tests.faults.storm import House, held, raise_storm
 from tests.floors import flat_slab
 
+pytestmark = pytest.mark.study
+
 
 @pytest.fixture(scope="module")
 def house(tmp_path_factory):
