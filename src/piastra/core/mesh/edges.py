@@ -40,17 +40,20 @@ NANO = 9
 
 def near(shapes: list[shapely.Geometry], origins: Array, finer: Array, size: float) -> list[Array]:
     """Which of the places (k, 5) matter to each of some shapes, that is to elements of ``size`` m on or in it; from the shapes' ``origins`` (s, 2) on."""
-    rows: list[list[int]] = [[] for _ in shapes]
-    if len(finer):
-        place, shape = shapely.STRtree(shapes).query(shapely.points(finer[:, :2]), "dwithin", finer[:, 4] + size)
-        for s, p in zip(shape.tolist(), place.tolist(), strict=True):
-            rows[s].append(p)
-    own = [finer[r] for r in rows]
-    return [np.unique(np.column_stack([from_there(o[:, :2], at), o[:, 2:]]), axis=0) for o, at in zip(own, origins, strict=True)]
+    if not len(finer):
+        return [np.zeros((0, 5)) for _ in shapes]
+    place, shape = shapely.STRtree(shapes).query(shapely.points(finer[:, :2]), "dwithin", finer[:, 4] + size)
+    rows = np.column_stack([from_there(finer[place, :2], origins[shape]), finer[place, 2:]])
+    # By shape, and of each in the order of their values; what is met twice counts once.
+    order = np.lexsort((*rows.T[::-1], shape))
+    rows, shape = rows[order], shape[order]
+    first = np.ones(len(rows), dtype=bool)
+    first[1:] = (shape[1:] != shape[:-1]) | (rows[1:] != rows[:-1]).any(axis=1)
+    return np.split(rows[first], np.searchsorted(shape[first], np.arange(1, len(shapes))))
 
 
 def from_there(xy: Array, origin: Array) -> Array:
-    """Points (n, 2) seen from another one (2,), to a nanometre."""
+    """Points (n, 2) seen from another one (2,), or each from its own (n, 2), to a nanometre."""
     return np.asarray(np.round(xy - origin, NANO) + 0.0)
 
 
