@@ -149,8 +149,7 @@ def forces_by(system: System, kept: Places) -> Callable[[Array, Array | None], A
         e, c = family.nodes.shape
         rough = kept.rough[(kept.rough >= start) & (kept.rough < start + e)] - start
         operator = family.operators(system.mesh.xy, rough).forces().reshape(len(rough), 8 * c, 5 * c)
-        law = family.law
-        parts.append((family.nodes, law @ family.mean, rough, operator, law, slice(start, start + e)))
+        parts.append((family.nodes, family.mean, rough, operator, family.law, slice(start, start + e)))
         start += e
 
     def found(u: Array, initial: Array | None = None) -> Array:
@@ -159,7 +158,7 @@ def forces_by(system: System, kept: Places) -> Callable[[Array, Array | None], A
         for nodes, mean, rough, operator, law, mine in parts:
             its = np.empty((len(nodes), 8, count))
             for some in blocks_of(len(nodes)):
-                np.matmul(mean[some], u[nodes[some]].reshape(len(its[some]), mean.shape[2], count), out=its[some])
+                np.matmul(law[some], mean[some] @ u[nodes[some]].reshape(len(its[some]), mean.shape[2], count), out=its[some])
             local = u[nodes[rough]].reshape(len(rough), mean.shape[2], count)
             rough_ones = (operator @ local).reshape(len(rough), nodes.shape[1], 8, count)
             if initial is not None:

@@ -3,6 +3,7 @@ bounded in bytes, progress and cancellation."""
 
 from __future__ import annotations
 
+import ctypes
 import dataclasses
 import hashlib
 import os
@@ -135,6 +136,19 @@ def size_of(value: Any, seen: set[int] | None = None) -> int:
     if isinstance(value, BaseModel):
         return 64 + sum(size_of(v, seen) for v in value.__dict__.values())
     return 64
+
+
+LARGE = 200_000_000
+"""What a stage of such a result (bytes) needed on the way there is given back to the system at once: the next one needs as much."""
+
+
+def _give_back() -> None:
+    """Have the allocator give back what is free, where it can."""
+    try:
+        trim = ctypes.CDLL("libc.so.6").malloc_trim
+    except (OSError, AttributeError):
+        return
+    trim(0)
 
 
 @dataclass(frozen=True)
@@ -328,6 +342,8 @@ class Run:
         if kin:
             self.cache.kin[kin] = key
         self.cache.put(key, found, self._used)
+        if self.cache.kept[key].size > LARGE:
+            _give_back()
 
     def _settle(self, name: str) -> None:
         """Wait for a stage that was begun."""
