@@ -17,6 +17,7 @@ from piastra.core.mesh.mesher import make_mesh
 from piastra.core.mesh.pairing import FLAT, paired, without_slivers
 from piastra.core.mesh.plan import make_linework
 from piastra.core.mesh.quality import GREATEST_QUAD_ANGLE, OPENED, angles, open_flat_quads
+from piastra.core.mesh.sizes import sizes_of
 from piastra.core.model import RefusedError, floor_from
 from piastra.demo.saltmarsh import roof
 from tests.floors import flat_slab
@@ -187,6 +188,32 @@ def test_an_element_with_three_corners_on_a_free_edge_becomes_two(xy, around, fl
     pieces = shapely.polygons(moved[found])
     assert shapely.unary_union(pieces).area == pytest.approx(outline.area)
     assert shapely.area(pieces).sum() == pytest.approx(outline.area)
+
+
+def test_an_edge_is_free_where_the_floor_or_an_opening_ends_and_nothing_holds_it():
+    data = flat_slab(1, 1, size=1.0)
+    data["columns"] = []
+    data["supports"] = [
+        {"id": "S", "kind": "line", "line": [[-0.2, -0.2], [6.2, -0.2]], "vertical": "fixed", "rotation": "free"},
+        {"id": "M", "kind": "line", "line": [[1.0, 4.0], [5.0, 4.0]], "vertical": "fixed", "rotation": "free"},
+    ]
+    hole = [[2, 1], [4, 1], [4, 2], [2, 2]]
+    data["openings"] = [{"id": "O", "outline": hole}]
+    # A change of thickness is no end of the floor.
+    data["thickenings"] = [{"id": "T", "kind": "band", "outline": [[-1, 2.8], [7, 2.8], [7, 3.4], [-1, 3.4]], "thickness_m": 0.4}]
+    linework = make_linework(floor_from(data))
+    with mesher._mesher():
+        border = edges.divided(linework, sizes_of(linework), {})[0]
+    x, y = border.xy.T
+    low, high = border.xy.min(axis=0), border.xy.max(axis=0)
+    on_edge = np.isclose(x, low[0]) | np.isclose(x, high[0]) | np.isclose(y, high[1])
+    on_hole = np.isclose(shapely.distance(shapely.points(border.xy), shapely.Polygon(hole).exterior), 0.0, atol=1e-9)
+    expected = (on_edge | on_hole) & ~np.isclose(y, low[1])
+    # Where a change of thickness meets the edge, elements part: no three corners lie there.
+    ends = np.isclose(y, 2.8) | np.isclose(y, 3.4)
+    assert on_hole.sum() > 8
+    assert border.free[expected & ~ends].all()
+    assert not border.free[~expected].any()
 
 
 def test_a_face_that_is_alike_on_two_sides_is_meshed_alike_in_every_run(monkeypatch):
