@@ -19,31 +19,50 @@ from piastra.core.fe.threads import at_once
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
-DIGITS = 11
-"""Vectors whose entries over the greatest one agree to so many decimals are one vector times a number."""
+NEAR = 1e-11
+"""Vectors whose entries over the greatest one agree so far are one vector times a number. They are compared entry by entry: of some ten thousand, cut
+to so many decimals, one is always cut in another way after a change of the size."""
+EVEN = 1e-9
+"""Entries whose sizes agree so far are equally great: the first of them is the one that the others are measured by."""
 
 
 @dataclass(frozen=True, slots=True)
 class Directions:
-    """Load vectors told apart by direction: a key of each (a hash of its content), equal for those that differ by a factor,
-    and the ``size`` (r,) of each along it."""
+    """Load vectors told apart by direction: a key of each (a hash of its content), equal for those that differ by a factor, the ``size`` (r,) of each
+    along it, and what it is of, ``units``: the rows that are loaded, and the values there over the size, as they were when first met."""
 
     keys: tuple[bytes, ...]
     size: Array
+    units: tuple[tuple[Ints, Array], ...]
 
 
-def directions_of(vectors: sp.csc_matrix) -> Directions:
-    """Directions of load vectors, the columns (m, r) of a matrix."""
-    size = np.zeros(vectors.shape[1])
-    keys = []
-    for k in range(vectors.shape[1]):
+def directions_of(vectors: sp.csc_matrix, known: Directions | None = None) -> Directions:
+    """Directions of load vectors, the columns (m, r) of a matrix with sorted rows; those that are ``known`` have the keys that they have there."""
+    count = vectors.shape[1]
+    size, keys, units = np.zeros(count), [], []
+    met: dict[int, list[tuple[bytes, tuple[Ints, Array]]]] = {}
+    for key, unit in zip(known.keys, known.units, strict=True) if known else ():
+        met.setdefault(len(unit[0]), []).append((key, unit))
+    for k in range(count):
         mine = slice(vectors.indptr[k], vectors.indptr[k + 1])
         rows, values = vectors.indices[mine], vectors.data[mine]
-        size[k] = values[np.abs(values).argmax()] if len(values) else 0.0
-        unit = np.round(values / (size[k] or 1.0), DIGITS)
-        there = unit != 0
-        keys.append(hashlib.sha256(rows[there].tobytes() + unit[there].tobytes()).digest())
-    return Directions(tuple(keys), size)
+        much = np.abs(values)
+        size[k] = values[(much >= much.max() * (1 - EVEN)).argmax()] if len(values) else 0.0
+        unit = values / (size[k] or 1.0)
+        there = np.abs(unit) > NEAR
+        if not there.all():
+            rows, unit = rows[there], unit[there]
+        alike = met.setdefault(len(rows), [])
+        for key, (own, of_it) in alike:
+            if np.array_equal(rows, own) and (np.abs(unit - of_it) <= NEAR).all():
+                keys.append(key)
+                units.append((own, of_it))
+                break
+        else:
+            keys.append(hashlib.sha256(rows.tobytes() + unit.tobytes()).digest())
+            units.append((rows, unit))
+            alike.append((keys[k], units[k]))
+    return Directions(tuple(keys), size, tuple(units))
 
 
 @dataclass(frozen=True, slots=True)

@@ -42,8 +42,8 @@ def _solved(system: System, vectors: Array) -> tuple[Array, Array]:
 
 def _make(given: None, made: Made[Solutions]) -> Solutions:
     system, loads = made[STIFFNESS].system, made[LOADS]
-    directions = directions_of(loads.matrix)
     last = made.earlier
+    directions = directions_of(loads.matrix, last.directions if last else None)
     known = Known(last.directions, (last.solution.u, last.solution.reactions)) if last else None
     new = 0
 
