@@ -339,6 +339,7 @@ def test_the_audit_pins_a_mistake_mends_it_with_a_click_and_that_undoes(desk, ma
     assert desk.document()["slabs"][0]["thickness_m"] == 0.025
 
 
+@pytest.mark.study
 def test_a_twin_is_made_follows_and_is_cut_loose(desk, made):
     building(desk, made(flat_slab(1, 1, size=1.0)))
     page = desk.page

@@ -152,6 +152,7 @@ def test_a_building_is_worked_by_keys_and_everything_done_to_its_floors_is_taken
 
 
 @pytest.mark.parametrize("mill", ["Zeal yard"], indirect=True)
+@pytest.mark.study
 def test_a_study_is_made_looked_at_and_one_of_its_variants_becomes_the_floor(desk, mill, server):
     client, project = mill
     page = desk.page
@@ -195,6 +196,7 @@ def test_a_study_is_made_looked_at_and_one_of_its_variants_becomes_the_floor(des
 
 
 @pytest.mark.parametrize("mill", ["Zeal frame"], indirect=True)
+@pytest.mark.study
 def test_forces_of_a_frame_are_taken_over_and_the_report_has_the_projects_own_title(desk, mill, tmp_path):
     client, project = mill
     head = client.get(f"/api/projects/{project}").json()
@@ -234,6 +236,7 @@ def test_forces_of_a_frame_are_taken_over_and_the_report_has_the_projects_own_ti
     assert "<dt>Job</dt><dd>4711-B</dd>" in client.get(f"/api/runs/{run}/report.html?chapter=verdict:summary").text
 
 
+@pytest.mark.study
 def test_a_building_model_becomes_a_project_and_a_newer_one_is_taken_over_in_pieces(desk, server, tmp_path):
     page = desk.page
     bay = {**flat_slab(1, 1, size=1.5), "name": "Zeal one"}

@@ -2,6 +2,7 @@
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 TO_EDGE = "document.documentElement.scrollWidth > innerWidth || document.documentElement.scrollHeight > innerHeight"
@@ -69,6 +70,7 @@ def test_the_keys_are_on_one_sheet(desk):
     expect(sheet).to_be_hidden()
 
 
+@pytest.mark.study
 def test_what_a_long_dialog_does_stays_in_sight(desk):
     page = desk.page
     desk.open(1)
@@ -81,6 +83,7 @@ def test_what_a_long_dialog_does_stays_in_sight(desk):
         page.keyboard.press("Escape")
 
 
+@pytest.mark.study
 def test_own_words_are_told_once_where_they_are_first_met(desk):
     desk.open(1)
     page = desk.page

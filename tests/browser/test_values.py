@@ -34,6 +34,7 @@ def pier(server, request):
         client.put(f"/api/projects/{project}/away", json={"away": True})
 
 
+@pytest.mark.study
 def test_layers_are_edited_and_one_build_up_replaces_another(desk, pier):
     page = desk.page
     desk.open(pier)

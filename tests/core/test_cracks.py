@@ -59,6 +59,7 @@ def test_a_section_that_is_not_softer_cracked_has_no_leap():
     assert found[1] == pytest.approx(share_of(np.array([1.2]), 0.5), abs=1e-6)
 
 
+@pytest.mark.study
 def test_the_estimate_ends_near_where_it_would_come_to_rest(monkeypatch):
     """Spans and cantilevers beside each other: what its end leaves open is next to nothing of each sag, not of the greatest alone."""
     data = flat_slab(3, 2, size=0.5)

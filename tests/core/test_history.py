@@ -214,6 +214,7 @@ def test_a_laboratorys_values_are_passed_through():
     assert law.tension[0] == pytest.approx(2000 * np.exp(0.25 * (1 - 2**0.5)), rel=1e-9)
 
 
+@pytest.mark.study
 def test_a_floor_between_stiff_walls_cracks_from_shrinkage_and_one_with_free_ends_does_not():
     stages = (("all", 14, {"D": 1.0}),)
     common = {"L": 12.0, "q": 0.2, "bar": 10, "spacing": 200, "top": (10, 200), "stages": stages, "size": 1.0, "end_days": 200}

@@ -144,7 +144,7 @@ def test_a_strip_that_falls_short_in_both_faces_is_mended_in_both(bottom, top):
     [
         pytest.param({}, marks=pytest.mark.study),
         pytest.param({"standard": "ACI 318-19"}, marks=pytest.mark.study),
-        {"fire": {"resistance": "R90"}},
+        pytest.param({"fire": {"resistance": "R90"}}, marks=pytest.mark.study),
     ],
 )
 def test_over_columns_remedies_promise_what_the_strip_then_has(more):
@@ -180,6 +180,7 @@ def test_a_floor_that_works_needs_no_mending():
     assert row.id.key not in outcome.mends
 
 
+@pytest.mark.study
 def test_a_thicker_end_that_draws_the_moment_it_resists_is_no_remedy():
     document = strip(q=35.0, bar=20, spacing=100, top=(12, 150), walls=3.0)
     del document["history"]

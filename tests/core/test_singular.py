@@ -86,6 +86,7 @@ def held_within(size, vertical="fixed"):
     return floor_from(data)
 
 
+@pytest.mark.study
 def test_shear_beside_the_ends_of_a_line_follows_at_the_usual_size(monkeypatch):
     def at_end(size):
         use = {u.of[1]: u for u in solve_floor(held_within(size)).shear}["L"]
@@ -258,6 +259,7 @@ def beside_a_band(size, x):
 
 
 @pytest.mark.parametrize("x", [4.9, pytest.param(5.25, marks=pytest.mark.study)])
+@pytest.mark.study
 def test_shear_beside_leaps_of_thickness_follows_at_the_usual_size(x, monkeypatch):
     def found(size):
         use = {u.of[1]: u.utilisation for u in solve_floor(beside_a_band(size, x)).shear}

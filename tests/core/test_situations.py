@@ -295,6 +295,7 @@ def test_links_serve_the_piece_and_the_situation_that_ask_for_most():
         assert u.links.struts == pytest.approx(u.v * 2.4 / 2.5 * 2.9 / (0.8 * float(u.place.d[0]) * nu_fcd), rel=1e-3)
 
 
+@pytest.mark.study
 def test_what_mends_a_zone_carries_no_young_concrete():
     data = flat_slab(2, 2, a=6.0, size=0.6)
     cases = {c["id"] for c in data["load_cases"]}

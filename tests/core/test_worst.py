@@ -103,7 +103,7 @@ def test_least_and_greatest_are_those_of_all_arrangements(patterns, seed):
     assert greatest == pytest.approx(every.max(axis=2), abs=1e-12)
 
 
-@pytest.mark.parametrize("thickening", [None, 0.45])
+@pytest.mark.parametrize("thickening", [None, pytest.param(0.45, marks=pytest.mark.study)])
 def test_no_station_of_a_floor_has_less_steel_than_any_arrangement_asks_for(thickening):
     """All 2^4 arrangements of a floor of 2 x 2 bays, with drop panels that give axial forces."""
     data = flat_slab(2, 2, size=0.8)

@@ -134,6 +134,7 @@ def test_a_step_through_a_column_counts_alike_from_both_sides():
     assert less.utilisation > bare.utilisation
 
 
+@pytest.mark.study
 def test_where_the_floor_is_as_thick_all_along_a_perimeter_it_is_not_looked_at_point_by_point(monkeypatch):
     """With drops, a recess that a perimeter crosses and one that it only just misses, an opening, and an edge column: as looked at point by point."""
     data = flat_slab(2, 2, size=0.6)

@@ -2,14 +2,12 @@
 
 import gc
 import os
-import subprocess
-import sys
-import textwrap
+import time
 from contextlib import suppress
 
 import pytest
 
-from piastra.jobs.worker import Limits, kept_apart, limits
+from piastra.jobs.worker import Limits, Watch, kept_apart, limits
 
 
 def test_limits_are_told_by_what_was_passed_and_what_to_do():
@@ -26,33 +24,41 @@ def test_limits_come_from_the_environment(monkeypatch):
     assert limits() == Limits(30.0, 1_500_000_000)
 
 
+def rest(watch: Watch) -> None:
+    time.sleep(30)
+
+
 CASES = {
     # A run that is asked to stop, and comes to the end of its stage: it ends by itself.
-    "stopped": ("lambda: True", "lambda: False", "1e9, 10**15", "watch.stopped.wait(30)", 0, "by itself"),
+    "stopped": (True, False, Limits(1e9, 10**15), lambda watch: watch.stopped.wait(30), 0, "by itself"),
     # One that is cancelled while it is in a stage that does not end, and two beyond their limits: their process ends.
-    "cancelled": ("lambda: True", "lambda: True", "1e9, 10**15", "time.sleep(30)", 1, ""),
-    "too long": ("lambda: False", "lambda: False", "0.2, 10**15", "time.sleep(30)", 1, "takes longer"),
-    "too large": ("lambda: False", "lambda: False", "1e9, 1000", "time.sleep(30)", 1, "needs more"),
+    "cancelled": (True, True, Limits(1e9, 10**15), rest, 1, ""),
+    "too long": (False, False, Limits(0.2, 10**15), rest, 1, "takes longer"),
+    "too large": (False, False, Limits(1e9, 1000), rest, 1, "needs more"),
 }
 
 
 @pytest.mark.parametrize("case", CASES)
 def test_a_run_is_stopped_from_beside(case):
     stop, cancel, limit, work, code, told = CASES[case]
-    script = textwrap.dedent(f"""
-        import time
-        from piastra.jobs.worker import Limits, Watch
-        with Watch(lambda what: print(what, flush=True), {stop}, {cancel}, Limits({limit})) as watch:
-            watch.stage("mesh", 0.1)
-            {work}
-        print("by itself")
-    """)
-    found = subprocess.run(
-        [sys.executable, "-c", script], capture_output=True, text=True, timeout=60, check=False, env=dict(os.environ)
-    )
-    assert found.returncode == code, found.stderr
-    assert told in found.stdout
-    assert ("by itself" in found.stdout) == (code == 0)
+    read, write = os.pipe()
+    # A process of its own, which is ended in the middle.
+    child = os.fork()
+    if not child:
+        with suppress(BaseException):
+            with Watch(lambda what: os.write(write, repr(what).encode()), lambda: stop, lambda: cancel, limit) as watch:
+                watch.stage("mesh", 0.1)
+                work(watch)
+            os.write(write, b"by itself")
+            os._exit(0)
+        os._exit(3)
+    os.close(write)
+    with os.fdopen(read) as pipe:
+        found = pipe.read()
+    _, status = os.waitpid(child, 0)
+    assert os.waitstatus_to_exitcode(status) == code, found
+    assert told in found
+    assert ("by itself" in found) == (code == 0)
 
 
 def test_what_earlier_runs_left_is_not_looked_through_during_a_run_and_is_after_it():
