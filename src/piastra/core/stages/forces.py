@@ -22,7 +22,7 @@ Array = npt.NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class Forces:
-    """Section forces about the reference plane, ``at_places`` (p, 8, r)."""
+    """Section forces about the reference plane, ``at_places`` (p, 8, r): in single precision where panels share load vectors."""
 
     at_places: Array
     directions: Directions
@@ -47,18 +47,20 @@ def _inputs(floor: Floor) -> None:
 def _make(given: None, made: Made[Forces]) -> Forces:
     stiffness, solutions, last = made[STIFFNESS], made[SOLUTIONS], made.earlier
     u = solutions.solution.u
-    known = Known(last.directions, (last.at_places,)) if last else None
+    # Of large floors these are most of what is held. To share vectors changes a hundred times more than seven figures do.
+    kind = np.float64 if made[LOADS].apart is None else np.float32
+    known = Known(last.directions, (last.at_places,)) if last is not None and last.at_places.dtype == kind else None
 
     def made_of(columns: npt.NDArray[np.int64]) -> tuple[Array, ...]:
         # Made only where a direction is new: a changed value scales what is known.
         found = forces_by(stiffness.system, stiffness.kept)
-        return in_blocks(columns, lambda some: (found(u[..., some], None),), RECOVERED)
+        return in_blocks(columns, lambda some: (found(u[..., some], None).astype(kind, copy=False),), RECOVERED)
 
     (at_places,) = responses(solutions.directions, known, made_of)
     return Forces(at_places, solutions.directions)
 
 
-PLAIN_FORCES = Stage("plain forces", _inputs, _make, (STIFFNESS, SOLUTIONS), kin=(STIFFNESS,))
+PLAIN_FORCES = Stage("plain forces", _inputs, _make, (STIFFNESS, SOLUTIONS, LOADS), kin=(STIFFNESS,))
 """Of the concrete, under the loads and the tendons that act on it."""
 
 
