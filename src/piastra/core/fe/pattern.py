@@ -9,9 +9,15 @@ import numpy as np
 import numpy.typing as npt
 import scipy.sparse as sp
 
+from piastra.core.fe.threads import at_once
+
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 Places = npt.NDArray[np.int32]
+
+
+SUMMED = 200_000
+"""Entries of the matrix that are summed at once."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,15 +35,23 @@ class Pattern:
     start: Places
     twice: Places
 
-    def values(self, blocks: Sequence[Array]) -> Array:
-        """The entries (nnz,) for the blocks, (e, d, d) each, in the order in which the pattern was made."""
-        flat = np.concatenate([b.ravel() for b in blocks]) if len(blocks) > 1 else blocks[0].ravel()
-        times = np.ones(len(self.source))
-        times[self.twice] = 2.0
-        # As a product with a sparse matrix nothing is picked that is not summed at once.
+    def values(self, entries: Array) -> Array:
+        """The matrix's entries (nnz,) for those of all blocks, one block after the other in the order in which the pattern was made."""
         ends = np.append(self.start, np.int32(len(self.source)))
-        sums = sp.csr_matrix((times, self.source, ends), shape=(len(self.start), len(flat)), copy=False)
-        return np.asarray(sums @ flat)
+        out = np.empty(len(self.start))
+
+        def fill(some: slice) -> None:
+            first, last = ends[some.start], ends[some.stop]
+            times = np.ones(last - first)
+            mirrored = self.twice[slice(*np.searchsorted(self.twice, (first, last)))]
+            times[mirrored - first] = 2.0
+            # As a product with a sparse matrix nothing is picked that is not summed at once.
+            shape = (some.stop - some.start, len(entries))
+            its = ends[some.start : some.stop + 1] - first
+            out[some] = sp.csr_matrix((times, self.source[first:last], its), shape=shape, copy=False) @ entries
+
+        at_once(fill, [slice(k, min(k + SUMMED, len(out))) for k in range(0, len(out), SUMMED)])
+        return out
 
     def matrix(self, values: Array) -> sp.csr_matrix:
         """The matrix with these entries."""

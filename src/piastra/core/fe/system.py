@@ -173,7 +173,7 @@ def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, last: Syste
         found, T = known.pattern, known.T
     else:
         found, T = _pattern(made, held, free), _transformation(free.number, turn, free.count)
-    matrix = found.matrix(found.values(_blocks(made, held, free, turn, None)))
+    matrix = found.matrix(found.values(_entries(made, held, free, turn, None)))
     factor = Underway(lambda: _factorised(lambda: factorise(matrix) if known is None else known.factor.alike(matrix)))
     return System(mesh, made, held, free, found, T, matrix, factor)
 
@@ -209,8 +209,8 @@ def renewed(system: System, made: tuple[Family, ...] | None = None, ignore: npt.
     values and a numeric factorisation. Raises :class:`RefusedError` when a piece of the floor is free to move.
     """
     families = system.families if made is None else made
-    blocks = _blocks(families, system.held, system.free, system.free.turns(), ignore)
-    matrix = system.pattern.matrix(system.pattern.values(blocks))
+    entries = _entries(families, system.held, system.free, system.free.turns(), ignore)
+    matrix = system.pattern.matrix(system.pattern.values(entries))
     return replace(system, families=families, matrix=matrix, factor=_factorised(lambda: system.factor.again(matrix)))
 
 
@@ -223,36 +223,40 @@ def _factorised(make: Callable[[], Factor]) -> Factor:
         ) from None
 
 
-def _blocks(
+def _entries(
     made: tuple[Family, ...], held: Restraints, free: Unknowns, turn: Array, ignore: npt.NDArray[np.bool_] | None
-) -> list[Array]:
-    """Stiffness blocks in the unknowns that are free, in the order of the pattern."""
+) -> Array:
+    """Entries of the stiffness blocks in the unknowns that are free, one block after the other in the order of the pattern."""
     special = np.zeros(len(turn), dtype=bool)
     special[list(free.turned)] = True
-    blocks = []
-    for family in made:
-        corners = family.nodes.shape[1]
-        K = family.stiffness
-        touched = special[family.nodes].any(axis=1)
-        if touched.any():
-            K = K.copy()
-            Te = turn[family.nodes[touched]]
-            some = K[touched].reshape(-1, corners, 5, corners, 5)
-            some = np.einsum("eaip,eaibj,ebjq->eapbq", Te, some, Te, optimize=True)
-            K[touched] = some.reshape(-1, 5 * corners, 5 * corners)
-        blocks.append(K)
+    # Restraints come after the elements, whose blocks are by far the most: these are laid down once.
+    more: list[Array] = []
     node, _, block, _ = held.springs()
     if len(node):
         turned = turn[node].transpose(0, 2, 1) @ block @ turn[node]
         if ignore is not None:
             turned[ignore] = 0.0
-        blocks.append(turned)
+        more.append(turned)
     for c, slaves in enumerate(held.slaves):
         count = len(slaves)
         shared = held.master_sway[c] / count**2
-        sway = np.broadcast_to(shared[None, :, None, :], (count, 2, count, 2))
-        blocks += [held.master_block[c][None], sway.reshape(1, 2 * count, 2 * count)]
-    return blocks
+        more += [held.master_block[c], np.broadcast_to(shared[None, :, None, :], (count, 2, count, 2))]
+    out = np.empty(sum(f.stiffness.size for f in made) + sum(b.size for b in more))
+    at = 0
+    for family in made:
+        corners = family.nodes.shape[1]
+        K = out[at : at + family.stiffness.size].reshape(family.stiffness.shape)
+        K[:] = family.stiffness
+        touched = special[family.nodes].any(axis=1)
+        if touched.any():
+            Te = turn[family.nodes[touched]]
+            some = K[touched].reshape(-1, corners, 5, corners, 5)
+            some = np.einsum("eaip,eaibj,ebjq->eapbq", Te, some, Te, optimize=True)
+            K[touched] = some.reshape(-1, 5 * corners, 5 * corners)
+        at += K.size
+    if more:
+        np.concatenate([b.ravel() for b in more], out=out[at:])
+    return out
 
 
 def initial_vectors(system: System, strain: Array) -> Array:

@@ -18,7 +18,7 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.fe.states import Frozen, initial_forces, split
-from piastra.core.fe.system import System, renewed
+from piastra.core.fe.system import System, blocks_of, renewed
 from piastra.core.history.body import Body
 from piastra.core.history.cracks import Branches, share_by_curvature, share_of
 from piastra.core.history.law import Law, TimeStep
@@ -248,14 +248,13 @@ class March:
                 one: Bent, before: Array) -> tuple[Bent, Array, npt.NDArray[np.bool_]]:  # fmt: skip
         """The cracked sections, of those that are ``awake``, and which of them (2, e) found no equilibrium; the others' layers stay without stress,
         and are never asked for."""
-        bars = self._held.at(awake)
-        some, stress, open_ = cracked(
-            E[awake], h[awake], bars, free[awake], N[awake], M[awake], (start[0][awake], start[1][awake])
-        )
         a, b, F, layers = one.a.copy(), one.b.copy(), one.flexibility.copy(), before.copy()
-        a[awake], b[awake], F[awake], layers[awake] = some.a, some.b, some.flexibility, stress
         lost = np.zeros(h.shape, dtype=bool)
-        lost[awake] = open_
+        # Some at once: their layers stay in the processor's cache, and those of a large floor would take gigabytes.
+        for some in blocks_of(len(awake[0])):
+            k = tuple(i[some] for i in awake)
+            found, stress, open_ = cracked(E[k], h[k], self._held.at(k), free[k], N[k], M[k], (start[0][k], start[1][k]))
+            a[k], b[k], F[k], layers[k], lost[k] = found.a, found.b, found.flexibility, stress, open_
         return Bent(a, b, F), layers, lost
 
     def _cracks(self, numbers: Numbers, state: State, sigma: Array, twist: Array) -> tuple[Array, Array, Array]:
