@@ -3,6 +3,7 @@
 import subprocess
 import sys
 
+import gmsh
 import numpy as np
 import pytest
 import shapely
@@ -104,6 +105,32 @@ def test_a_sliver_on_a_straight_edge_is_flipped_away():
     found = without_slivers(xy, np.array([[0, 1, 2], [0, 2, 3]]))
     assert {frozenset(t) for t in found.tolist()} == {frozenset((0, 1, 3)), frozenset((1, 2, 3))}
     assert (angles(xy, found) < 91).all()
+
+
+def test_where_the_mesher_gives_up_the_next_algorithm_is_tried_and_in_the_end_the_place_is_told(monkeypatch):
+    """A face that one algorithm ends with an error is no reason to refuse the floor; other errors are not taken for that."""
+    linework = make_linework(floor_from(flat_slab(1, 1, size=0.8)))
+    plain, tried = gmsh.model.mesh.generate, []
+
+    def gives_up(kind, only):
+        def generate(dimension):
+            tried.extend([dimension] if dimension == 2 else [])
+            if dimension == 2 and (not only or len(tried) in only):
+                raise kind("edges cross")
+            plain(dimension)
+
+        return generate
+
+    monkeypatch.setattr(gmsh.model.mesh, "generate", gives_up(Exception, (1, 2)))
+    mesh = make_mesh(linework)
+    assert len(tried) >= 3
+    assert area(mesh) == pytest.approx(linework.region.area, rel=1e-6)
+    monkeypatch.setattr(gmsh.model.mesh, "generate", gives_up(Exception, ()))
+    with pytest.raises(RefusedError, match=r"cannot be meshed near \(.*\); remove the sliver there"):
+        make_mesh(linework)
+    monkeypatch.setattr(gmsh.model.mesh, "generate", gives_up(MemoryError, ()))
+    with pytest.raises(RefusedError, match="edges cross"):
+        make_mesh(linework)
 
 
 def test_the_last_rung_meshes_what_recombination_folds(monkeypatch):

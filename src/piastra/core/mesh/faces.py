@@ -173,10 +173,17 @@ def _best(surface: int, border: Array, free: Ints) -> FaceMesh | None:
 
 
 def _generated(surface: int, algorithm: int, border: int) -> tuple[list[Ints], Array, Ints]:
-    """The elements by which an algorithm meshes the model's surface, its nodes, and the face's numbers of these: the ``border`` nodes first."""
+    """The elements by which an algorithm meshes the model's surface, none where it gives up, its nodes, and the face's numbers of these: the ``border``
+    nodes first."""
     gmsh.model.mesh.clear([(2, surface)])
     gmsh.model.mesh.setAlgorithm(2, surface, algorithm)
-    gmsh.model.mesh.generate(2)
+    try:
+        gmsh.model.mesh.generate(2)
+    except Exception as error:
+        # Gmsh knows no other kind than the bare one. Another algorithm may do, or another size.
+        if type(error) is not Exception:
+            raise
+        return [], np.zeros((0, 2)), np.zeros(0, dtype=np.int64)
     xy, where = _nodes()
     own = where[gmsh.model.mesh.getNodes(2, surface)[0].astype(np.int64)]
     number = np.full(len(xy), -1, dtype=np.int64)
