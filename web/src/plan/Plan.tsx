@@ -434,7 +434,7 @@ export function Plan() {
           )}
           {document && <GestureLayer view={view} document={document} />}
           <g className="scale-bar" transform={`translate(${size.width - 24 - bar * view.k} ${size.height - 14})`}>
-            <rect x={-6} y={-18} width={bar * view.k + 12} height={24} />
+            <path className="around" d={`M0 -5V0H${bar * view.k}V-5`} />
             <path d={`M0 -5V0H${bar * view.k}V-5`} />
             <text x={(bar * view.k) / 2} y={-5}>
               {system === "SI" ? `${shown(bar, "", bar < 1 ? 1 : 0)} m` : measured(bar, "length", system)}
