@@ -139,14 +139,8 @@ def test_a_strip_that_falls_short_in_both_faces_is_mended_in_both(bottom, top):
         assert same.utilisation == pytest.approx(r.utilisation, rel=0.03), kind
 
 
-@pytest.mark.parametrize(
-    "more",
-    [
-        pytest.param({}, marks=pytest.mark.study),
-        pytest.param({"standard": "ACI 318-19"}, marks=pytest.mark.study),
-        pytest.param({"fire": {"resistance": "R90"}}, marks=pytest.mark.study),
-    ],
-)
+@pytest.mark.study
+@pytest.mark.parametrize("more", [{}, {"standard": "ACI 318-19"}, {"fire": {"resistance": "R90"}}])
 def test_over_columns_remedies_promise_what_the_strip_then_has(more):
     """A flat slab whose bars over columns are gathered: what is asked for there follows what lies side by side, and thicker bars lie deeper."""
     document = flat_slab(2, 2, a=7.0, size=0.7, **more)

@@ -7,6 +7,7 @@ import shapely
 from piastra.core.combine.envelope import envelopes
 from piastra.core.combine.sharing import APART, NEAR, alone, shared, wanted
 from piastra.core.model import floor_from
+from piastra.core.stages import StageCache
 from tests.floors import flat_slab
 from tests.solving import solve_floor
 
@@ -83,6 +84,16 @@ def test_the_change_is_measured_and_told(both):
     named = {p.panel for p in zone.panels if p.case == "Q"}
     assert named
     assert all(set(panels) <= named or not set(panels) & named for panels in of_units)
+
+
+def test_forces_that_were_kept_to_seven_figures_are_no_exact_ones():
+    """A floor whose panels shared vectors, and then do not, on the mesh and stiffness that there are."""
+    document, cache = {**flat_slab(12, 1, 6.0, 2.0), "mats": []}, StageCache()
+    shared_ones = solve_floor(floor_from({**document, "panels_together": "always"}), cache)
+    exact = solve_floor(floor_from({**document, "panels_together": "never"}), cache)
+    anew = solve_floor(floor_from({**document, "panels_together": "never"}), StageCache())
+    assert (shared_ones.forces.dtype, exact.forces.dtype) == (np.float32, np.float64)
+    assert np.abs(exact.forces - anew.forces).max() < 1e-12 * np.abs(anew.forces).max()
 
 
 def test_panels_that_are_too_near_to_act_together_leave_no_check_passed(monkeypatch):

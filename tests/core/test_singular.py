@@ -258,7 +258,7 @@ def beside_a_band(size, x):
     return over_a_line(size, thickenings=[{"id": "T", "kind": "band", "outline": outline, "thickness_m": 0.45}])
 
 
-@pytest.mark.parametrize("x", [4.9, pytest.param(5.25, marks=pytest.mark.study)])
+@pytest.mark.parametrize("x", [4.9, 5.25])
 @pytest.mark.study
 def test_shear_beside_leaps_of_thickness_follows_at_the_usual_size(x, monkeypatch):
     def found(size):
