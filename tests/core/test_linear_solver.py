@@ -48,6 +48,29 @@ def test_every_factor_of_a_pattern_solves_its_own_matrix(prefer):
             make(loose)
 
 
+def test_a_lack_of_memory_is_not_taken_for_a_floor_that_is_free_to_move(monkeypatch):
+    from pypardiso import PyPardisoSolver
+    from pypardiso.pardiso_wrapper import PyPardisoError
+
+    ((_, A),) = matrices(1)
+    factor = factorise(A, "pardiso")
+
+    def fails(code):
+        def call(self, *_):
+            if self.phase > 0:  # below it asks for its memory to be freed
+                raise PyPardisoError(code)
+
+        monkeypatch.setattr(PyPardisoSolver, "_call_pardiso", call)
+
+    fails(-2)
+    for ask in (lambda: factorise(A, "pardiso"), lambda: factor.again(A), lambda: factor.solve(np.ones((40, 1)))):
+        with pytest.raises(MemoryError):
+            ask()
+    fails(-4)
+    with pytest.raises(SingularError):
+        factorise(A, "pardiso")
+
+
 def test_a_factor_under_way_is_waited_for_and_tells_what_went_wrong_to_whoever_uses_it():
     (a, A), (b, B) = matrices(2)
     right, go = np.ones((40, 2)), Event()

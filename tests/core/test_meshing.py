@@ -20,6 +20,7 @@ from piastra.core.mesh.plan import make_linework
 from piastra.core.mesh.quality import GREATEST_QUAD_ANGLE, OPENED, angles, open_flat_quads
 from piastra.core.mesh.sizes import sizes_of
 from piastra.core.model import RefusedError, floor_from
+from piastra.core.pipeline import solve_floor
 from piastra.demo.saltmarsh import roof
 from tests.floors import flat_slab
 from tests.random_floors import out_of_balance, random_floor
@@ -128,9 +129,12 @@ def test_where_the_mesher_gives_up_the_next_algorithm_is_tried_and_in_the_end_th
     monkeypatch.setattr(gmsh.model.mesh, "generate", gives_up(Exception, ()))
     with pytest.raises(RefusedError, match=r"cannot be meshed near \(.*\); remove the sliver there"):
         make_mesh(linework)
-    monkeypatch.setattr(gmsh.model.mesh, "generate", gives_up(MemoryError, ()))
+    monkeypatch.setattr(gmsh.model.mesh, "generate", gives_up(ArithmeticError, ()))
     with pytest.raises(RefusedError, match="edges cross"):
         make_mesh(linework)
+    monkeypatch.setattr(gmsh.model.mesh, "generate", gives_up(MemoryError, ()))
+    with pytest.raises(RefusedError, match=r"mesh\.size_m: makes more elements than there is memory for; use larger"):
+        solve_floor(floor_from(flat_slab(1, 1, size=0.8)))
 
 
 def test_the_last_rung_meshes_what_recombination_folds(monkeypatch):

@@ -190,6 +190,9 @@ def membrane_at(outcome: Outcome, xy: Array) -> Array:
     return np.asarray(out)
 
 
+TOO_LARGE = Refusal("mesh.size_m", "makes more elements than there is memory for; use larger elements or divide the floor")
+
+
 def solve_floor(
     floor: Floor,
     cache: StageCache | None = None,
@@ -222,6 +225,8 @@ def solve_floor(
             found = run.take(stage)
             if stage is FIRST_CHECKED or stage is CHECKED:
                 told(found.worst, stage is CHECKED)
+    except MemoryError:
+        raise RefusedError([TOO_LARGE]) from None
     finally:
         run.close()
     progress("done", 1.0)

@@ -25,7 +25,7 @@ class Factor(Protocol):
     """A factorised symmetric positive definite matrix."""
 
     def solve(self, right: Array) -> Array:
-        """Solutions for right-hand sides (n, r)."""
+        """Solutions for right-hand sides (n, r). Raises :class:`MemoryError` where there is none left, as making a factor does."""
         ...
 
     def again(self, upper: sp.csr_matrix) -> Factor:
@@ -70,6 +70,21 @@ def _new_solver() -> Any:
     return solver
 
 
+NO_MEMORY = -2
+"""PARDISO's code of an error that says nothing of the matrix."""
+
+
+def _called(solver: Any, phase: int, matrix: sp.csr_matrix, right: Array) -> Array:
+    solver.set_phase(phase)
+    try:
+        return np.asarray(solver._call_pardiso(matrix, right))
+    except Exception as error:
+        solver.free_memory(everything=True)
+        if getattr(error, "value", 0) == NO_MEMORY:
+            raise MemoryError(str(error)) from None
+        raise SingularError(str(error)) from None
+
+
 class _Pardiso:
     def __init__(self, upper: sp.csr_matrix, solver: Any = None, steps: bool = False, order: Any = None) -> None:
         self._matrix, self._steps = upper, steps
@@ -78,18 +93,12 @@ class _Pardiso:
             # An order of the unknowns that is known of the pattern is half of the analysis; else it is told.
             self._solver.perm = np.zeros(upper.shape[0], dtype=np.int32) if order is None else order.copy()
             self._solver.set_iparm(5, 2 if order is None else 1)
-        self._solver.set_phase(22 if solver else 12)
-        try:
-            self._solver._call_pardiso(upper, np.zeros((upper.shape[0], 1)))
-        except Exception as error:
-            self._solver.free_memory(everything=True)
-            raise SingularError(str(error)) from None
+        _called(self._solver, 22 if solver else 12, upper, np.zeros((upper.shape[0], 1)))
 
     def solve(self, right: Array) -> Array:
         if not right.shape[1]:
             return right.copy()
-        self._solver.set_phase(33)
-        return np.asarray(self._solver._call_pardiso(self._matrix, np.asfortranarray(right)))
+        return _called(self._solver, 33, self._matrix, np.asfortranarray(right))
 
     def again(self, upper: sp.csr_matrix) -> Factor:
         # The analysis cannot be copied: the first one of a chain makes its own, and the chain hands that on.

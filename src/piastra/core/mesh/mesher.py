@@ -108,7 +108,7 @@ def make_mesh(plan: Linework, earlier: Kept | None = None) -> Mesh:
                     return _mesh(replace(plan, size=share * plan.size), earlier or Kept({}, {}))
             except SpoiltError as error:
                 told = str(error)
-            except RefusedError:
+            except (RefusedError, MemoryError):
                 raise
             except Exception as error:
                 raise RefusedError([Refusal("slabs", f"cannot be meshed ({error}); look for slivers and gaps")]) from None
