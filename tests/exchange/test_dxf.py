@@ -313,6 +313,21 @@ def test_a_file_in_an_older_code_page_is_read_as_it_says_and_not_mended(monkeypa
         assert [p.layer for p in drawing.paths] == [layer]
 
 
+def test_characters_that_are_spelt_out_are_read_and_lines_stay_lines():
+    document = ezdxf.new("R2000")
+    space = document.modelspace()
+    space.add_line((0, 0), (10, 0), dxfattribs={"layer": "Wände"})
+    space.add_circle((5, 5), 1, dxfattribs={"layer": "Wände"})
+    space.add_text("Höhe\u2028", dxfattribs={"layer": "Wände"})
+    stream = io.StringIO()
+    document.write(stream)
+    content = re.sub("[^\0-\x7f]", lambda found: f"\\U+{ord(found[0]):04X}", stream.getvalue()).replace("\\U+2028", "\\U+000A")
+    drawing = read_dxf(content.encode("ascii"), "spelt.dxf", "m")
+    assert drawing.layers == ["Wände"]
+    assert len(drawing.paths) == 2
+    assert [t.text for t in drawing.texts] == ["Höhe\\U+000A"]
+
+
 def test_blocks_in_blocks_without_end_are_cut_off(monkeypatch):
     monkeypatch.setattr("piastra.exchange.dxf.parsing.ENTITIES", 5_000)
     drawing = parse(drawing_of(_bomb), "bomb.dxf", None, False)

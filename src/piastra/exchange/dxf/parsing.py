@@ -4,6 +4,7 @@ computation, which would take longer than most drawings."""
 from __future__ import annotations
 
 import io
+import re
 import time
 from collections import Counter
 from collections.abc import Iterable
@@ -60,7 +61,7 @@ def _document(content: bytes) -> tuple[Any, _Before]:
 
     _bounded(content.count(b"\n") // 2, BESIDE * VALUES, "values")
     # The reader takes lines that end with CR LF, as most programs write them, for those of another version, and finds nothing.
-    lines, before = _lightened(_text(content).replace("\r\n", "\n").split("\n"))
+    lines, before = _lightened([_spelt_out(line) for line in _text(content).replace("\r\n", "\n").split("\n")])
     _bounded(len(_begin(lines)), OBJECTS, "objects")
     _bounded(len(lines) // 2, VALUES, "values")
     try:
@@ -96,6 +97,14 @@ def _text(content: bytes) -> str:
         return content.decode(dxf_info(io.StringIO(text)).encoding, errors="replace")
     except (DXFError, ValueError):
         return text
+
+
+def _spelt_out(line: str) -> str:
+    """A line with the characters that files of one code page write as ``\\U+`` and four digits."""
+    if "\\U+" not in line:
+        return line
+    # One that ends a line, or none at all, would spoil what follows.
+    return re.sub(r"\\U\+([0-9A-Fa-f]{4})", lambda spelt: c if (c := chr(int(spelt[1], 16))).isprintable() else spelt[0], line)
 
 
 @dataclass(slots=True)
