@@ -96,6 +96,7 @@ def start_cluster() -> Client:
     get_mp_context().set_forkserver_preload(["distributed", "pypardiso", *read])
     # Nobody reads what processes sample of themselves many times a second.
     dask.config.set({"distributed.worker.profile.enabled": False, "distributed.admin.system-monitor.interval": "10s"})
+    dask.config.set({"distributed.admin.tick.interval": "500ms"})
     # A worker that was lost some time ago and is away once more at the end of this time would be given up for good: its nanny
     # starts it again, and if that fails, the sweeper does.
     dask.config.set({"distributed.deploy.lost-worker-timeout": "24 hours"})
