@@ -4,6 +4,7 @@ import asyncio
 import contextlib
 import io
 import json
+import re
 import socket
 import ssl
 from concurrent.futures import ThreadPoolExecutor
@@ -19,6 +20,7 @@ from piastra.api import bounds
 from piastra.api.bounds import LARGEST, MOST_OBJECTS
 from piastra.api.health import ready
 from piastra.engine import engine
+from tests.conftest import ROOT
 from tests.floors import one_bay
 
 JSON = {"content-type": "application/json"}
@@ -159,6 +161,33 @@ def test_every_answer_tells_the_browser_what_it_may_do_with_it(server):
             "no-store" if "/api" in answer.url.path else answer.headers.get("cache-control")
         )
     assert "<script>" not in answers[0].text
+
+
+def test_files_go_out_compressed_to_who_takes_them_so_and_are_asked_for_once(server):
+    """A page's scripts are three times as large as they are compressed; a browser that has them asks for none again."""
+    with server.client() as client:
+        names = re.findall(r"/assets/[^\"]+\.(?:js|css)", client.get("/").text)
+        fonts = [f"/assets/{file.name}" for file in (ROOT / "web/dist/assets").glob("*.woff2")]
+        assert names
+        assert fonts
+        for name in [*names, *fonts[:1]]:
+            plain, packed, refused = (
+                client.get(name, headers={"accept-encoding": takes}) for takes in ("identity", "br, gzip", "gzip;q=0, identity")
+            )
+            assert plain.content == packed.content == refused.content
+            assert plain.headers["content-type"] == packed.headers["content-type"]
+            assert "content-encoding" not in {*plain.headers, *refused.headers}
+            if name in names:
+                assert packed.headers["content-encoding"] == "gzip"
+                assert int(packed.headers["content-length"]) < 0.4 * len(plain.content)
+                assert client.get(name, headers={"if-none-match": packed.headers["etag"]}).status_code == 304
+            for answer in (plain, packed):
+                assert answer.headers["cache-control"] == "public, max-age=31536000, immutable"
+                assert answer.headers["vary"] == "Accept-Encoding"
+        assert client.get("/").headers["cache-control"] == "no-cache"
+        for path in ("/assets/none.js", "/assets/%2e%2e/index.html", "/assets/"):
+            answer = client.get(path)
+            assert (answer.status_code, answer.headers.get("cache-control")) == (404, None)
 
 
 def test_whether_it_lives_and_can_work_is_told(server):

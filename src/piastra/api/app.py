@@ -12,7 +12,6 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
-from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import DataError, DBAPIError
 from starlette.exceptions import HTTPException
 
@@ -41,6 +40,7 @@ from piastra.api import (
     watch,
     wiring,
 )
+from piastra.api.assets import Assets
 from piastra.api.bounds import Bounds
 from piastra.api.door import Door
 from piastra.api.headers import Headers
@@ -169,7 +169,7 @@ def create_app() -> FastAPI:
         return _answer(404, [Problem(path=f"/api/{path}", sentence="is no address of this application")])
 
     if WEB.is_dir():
-        app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
+        app.mount("/assets", Assets(directory=WEB / "assets"), name="assets")
 
         @app.get("/{path:path}", include_in_schema=False)
         def page(path: str) -> FileResponse:
