@@ -106,10 +106,14 @@ class Desk:
         return self.page.locator(f"td[data-cell='{label}/{path}']")
 
 
+SCREEN = {"viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce"}
+"""What a context is opened with: every frame of what moves is drawn without a graphics card here."""
+
+
 @pytest.fixture
 def desk(browser, server):
     """A desk of one's own: a fresh browser context, so that nothing is remembered from another test."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    context = browser.new_context(**SCREEN)
     made = Desk(context.new_page(), server)
     yield made
     context.close()

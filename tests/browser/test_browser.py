@@ -124,6 +124,7 @@ def test_the_page_fits_asks_nobody_else_and_breaks_nowhere(page, server):
     assert page.broke == []
 
 
+@pytest.mark.study
 def test_shear_that_only_finer_elements_tell_of_is_told_and_meshed_finer_there(desk, made):
     """Elements of 1.4 m beside a band in a slab of 200 mm: it passes, but nothing tells how shear is distributed along it."""
     content = flat_slab(2, 2, size=2.0)

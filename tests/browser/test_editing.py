@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from piastra.demo.architect import architects_drawing
-from tests.browser.conftest import TO_SCREEN, WAIT, Desk
+from tests.browser.conftest import SCREEN, TO_SCREEN, WAIT, Desk
 from tests.floors import flat_slab
 
 
@@ -51,6 +51,7 @@ def a_slab_typed(desk, corners, thickness):
     desk.said("S1: thickness")
 
 
+@pytest.mark.study
 def test_the_same_floor_typed_in_si_and_us_units_is_the_same_and_switching_changes_nothing(desk, made):
     documents = []
     typed = {
@@ -77,6 +78,7 @@ def test_the_same_floor_typed_in_si_and_us_units_is_the_same_and_switching_chang
     assert desk.document() == before
 
 
+@pytest.mark.study
 def test_feet_inches_and_fractions_and_suffixes_are_read_in_either_system(desk, made):
     building(desk, made(flat_slab(1, 1)))
     desk.page.get_by_role("tab", name="Slabs").click()
@@ -382,7 +384,7 @@ def side_by_side(browser, server, made):
         floor = made(flat_slab(1, 1, size=1.0))
         server.settled(floor)
         for name in ("Ada", "Ben"):
-            context = browser.new_context(viewport={"width": 1280, "height": 800})
+            context = browser.new_context(**SCREEN)
             context.add_cookies([server.cookie(name)])
             desk = Desk(context.new_page(), server)
             if not hearing:

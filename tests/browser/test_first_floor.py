@@ -2,6 +2,7 @@
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 BEFORE = 55 + 177
@@ -39,6 +40,7 @@ class Hand:
         self.click(self.page.get_by_role("tab", name=name))
 
 
+@pytest.mark.study
 def test_the_first_floor_takes_few_clicks_and_keys(desk):
     page = desk.page
     hand = Hand(page)

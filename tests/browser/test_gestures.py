@@ -50,6 +50,7 @@ def test_columns_stand_on_crossings_arrows_walk_the_plan_and_the_animated_floor_
     assert sorted(map(tuple, drop["outline"])) == [(4.8, -1.2), (4.8, 1.2), (7.2, -1.2), (7.2, 1.2)]
 
     desk.settled("✕|✓|○")
+    page.emulate_media(reduced_motion="no-preference")
     desk.step("Deflection")
     page.get_by_role("button", name="Animate", exact=True).click()
     expect(page.get_by_role("button", name="Film")).to_be_enabled()

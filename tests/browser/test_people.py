@@ -6,7 +6,7 @@ import pyotp
 from playwright.sync_api import expect
 
 from piastra.store import entry
-from tests.browser.conftest import WAIT, Desk
+from tests.browser.conftest import SCREEN, WAIT, Desk
 from tests.browser.test_access import found as found
 from tests.browser.test_editing import building
 from tests.browser.test_editing import made as made
@@ -41,7 +41,7 @@ def test_somebody_is_invited_reads_and_then_designs(desk, made, browser, server,
     expect(page.get_by_role("table", name="Open links")).to_contain_text("Ines, site office")
     told += found("people")
 
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    context = browser.new_context(**SCREEN)
     ines = Desk(context.new_page(), server)
     ines.page.goto(link)
     expect(ines.page.get_by_role("heading", name=re.compile("Work in Zeal people"))).to_be_visible()

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from piastra.store import people
-from tests.browser.conftest import WAIT, Desk
+from tests.browser.conftest import SCREEN, WAIT, Desk
 from tests.browser.test_access import found as found
 from tests.browser.test_editing import made as made
 from tests.browser.test_people import types
@@ -22,7 +22,7 @@ def checker(browser, server):
         name = "Judit Halasz"
         with server.person(name) as (session, user):
             people.give_role(session, project, user.id, "checker")
-        context = browser.new_context(viewport={"width": 1280, "height": 800})
+        context = browser.new_context(**SCREEN)
         context.add_cookies([server.cookie(name)])
         opened.append((context, Desk(context.new_page(), server)))
         return opened[-1][1]

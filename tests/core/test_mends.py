@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from copy import deepcopy
 from dataclasses import replace
 
 import pytest
 
-from piastra.core.history import estimate
+from piastra.core import punching
+from piastra.core.history import estimate, march
 from piastra.core.pipeline import solve_floor
+from piastra.core.stages import CancelledError, StageCache, mends
 from piastra.exchange.floor_file import floor_from
 from piastra.exchange.results_file import results
 from tests import solving
@@ -194,3 +197,32 @@ def test_a_thicker_end_that_draws_the_moment_it_resists_is_no_remedy():
     document["slabs"][0]["thickness_m"] = 0.3
     again = solve_floor(floor_from(document), rigorous=False, remedies=False)
     assert worst(again, "flexure").utilisation > 1.05
+
+
+def test_a_run_that_nobody_waits_for_ends_between_the_solutions_of_a_long_stage(monkeypatch):
+    """Who changes the floor again waits for no more than one solution of what the change before was still worth; a run that is let be makes many."""
+    begun, done = [], Counter()
+    for owner, work in ((march.March, "solve"), (punching.remedies, "sorted_out"), (mends.Drawn, "_moments")):
+
+        def counted(*given, plain=getattr(owner, work), work=work):
+            done[work, begun[-1]] += 1
+            return plain(*given)
+
+        monkeypatch.setattr(owner, work, counted)
+    document = flat_slab(2, 2, size=1.0)
+    document["slabs"][0]["thickness_m"] = 0.18
+    document["design_bars"] = False
+    document["loads"] = [{"id": "q", "kind": "area", "case": "Q", "q_kPa": 6.0}]
+    floor, cache = floor_from(document), StageCache()
+    for key, most in ((("solve", "long term"), 1), (("sorted_out", "remedies"), 0), (("_moments", "mends"), 0)):
+        with pytest.raises(CancelledError):
+            solve_floor(floor, cache, lambda name, share: begun.append(name), lambda stage=key[1]: begun[-1:] == [stage])
+        assert begun[-1] == key[1]
+        assert done[key] <= most
+        begun.clear()
+    whole = solve_floor(floor, cache, lambda name, share: begun.append(name))
+    assert whole.remedies
+    assert whole.mends
+    assert done["solve", "long term"] > 3
+    assert done["sorted_out", "remedies"] > 2
+    assert done["_moments", "mends"] > 2

@@ -181,6 +181,7 @@ def used(floor, *names):
     return np.array([use[name] for name in names])
 
 
+@pytest.mark.study
 def test_shear_beside_an_opening_follows_at_the_usual_size(monkeypatch):
     """A riser 0.3 m from a line of support along which shear is looked at 0.18 m away."""
     riser = {"id": "R", "outline": [[5.2, 2.4], [6.4, 2.4], [6.4, 3.6], [5.2, 3.6]]}

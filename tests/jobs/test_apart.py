@@ -141,6 +141,7 @@ def test_without_those_who_run_floors_a_process_ends_itself(tmp_path):
     assert alone.wait(20) == 1
 
 
+@pytest.mark.study
 def test_a_server_of_several_processes_that_cannot_have_its_port_ends(tmp_path):
     database = Database(tmp_path / "database")
     database.start()

@@ -7,7 +7,12 @@ from contextlib import suppress
 
 import pytest
 
-from piastra.jobs.worker import Limits, Watch, kept_apart, limits
+from piastra.core.model import floor_from
+from piastra.core.pipeline import solve_floor
+from piastra.core.stages import CancelledError
+from piastra.jobs import worker
+from piastra.jobs.worker import Limits, Watch, kept_apart, limits, written
+from tests.floors import one_bay
 
 
 def test_limits_are_told_by_what_was_passed_and_what_to_do():
@@ -70,3 +75,20 @@ def test_what_earlier_runs_left_is_not_looked_through_during_a_run_and_is_after_
     with suppress(RuntimeError), kept_apart():
         raise RuntimeError
     assert any(o is circle for o in gc.get_objects())
+
+
+def test_what_is_kept_of_a_run_is_whole_or_not_written_to_its_end(monkeypatch):
+    """Another run waits for the worker: what is written of the one before ends with its next part."""
+    outcome = solve_floor(floor_from(one_bay()), rigorous=False)
+    assert all(written(outcome, lambda: False)[name] for name in ("results", "fields", "responses", "bodies"))
+    begun = []
+    for name in ("kept_fields", "results", "packed_results"):
+        monkeypatch.setattr(
+            worker, name, lambda *given, name=name, plain=getattr(worker, name): begun.append(name) or plain(*given)
+        )
+    for turn in range(3):
+        asked = iter([False] * turn + [True])
+        with pytest.raises(CancelledError):
+            written(outcome, lambda asked=asked: next(asked))
+        assert begun == ["kept_fields", "results"][:turn]
+        begun.clear()

@@ -183,7 +183,7 @@ def uncovered(r: Row) -> dict[str, Any]:
     region = r.region
     return {
         "check": r.id.check, "id": r.id.of.id or None, "kind": r.id.of.kind, "row": r.id.key, "at": list(r.at) if r.at else None, "direction": region.direction if region else None,
-        "outline": np.round(np.array(region.outline.exterior.coords), 4).tolist() if region else None,
+        "outline": np.round(shapely.get_coordinates(region.outline.exterior), 4).tolist() if region else None,
         "area_m2": region.outline.area if region else 0.0, "reason": plain(r.reason), "said": r.reason,
     }  # fmt: skip
 
@@ -240,7 +240,7 @@ def _remedy(r: Remedy) -> dict[str, Any]:
 
 
 def _ring(shape: Polygon) -> list[list[float]]:
-    return np.round(np.array(shape.exterior.coords)[:-1], 4).tolist()
+    return np.round(shapely.get_coordinates(shape.exterior)[:-1], 4).tolist()
 
 
 def _rails(z: Zone) -> dict[str, Any]:
@@ -274,7 +274,7 @@ def tributary(outcome: Outcome) -> list[dict[str, Any]]:
     loads = load_within(floor, outcome.loads, areas)[:, 0] if areas else np.zeros((0, 0))
     by_case = {c.id: loads[:, outcome.loads.of_case(c.id)].sum(axis=1) for c in floor.load_cases} if areas else {}
     for k, ((kind, id), pieces) in enumerate(solid.items()):
-        rings = [np.array(p.exterior.coords).round(4).tolist() for p in pieces]
+        rings = [shapely.get_coordinates(p.exterior).round(4).tolist() for p in pieces]
         acting = {case: round(float(force[k]), 3) for case, force in by_case.items()}
         out.append(
             {"kind": kind, "id": id, "outlines": rings, "area_m2": round(sum(p.area for p in pieces), 4), "loads_kN": acting}
@@ -329,7 +329,7 @@ def bars(found: Sequence[Scheduled]) -> list[dict[str, Any]]:
             "bar_mm": round(1e3 * b.group.bar, 3), "spacing_mm": round(1e3 * b.group.spacing, 3), "count": b.count,
             "length_m": round(b.length, 3), "shape": b.shape, "mass_kg": round(b.mass, 2), "laps_kg": round(b.laps_kg, 2),
             "angle_deg": round(float(np.degrees(b.group.angle)), 4),
-            "outline": np.round(np.array(b.group.outline.exterior.coords), 4).tolist(), "origin": b.group.origin, "locked": b.group.locked,
+            "outline": np.round(shapely.get_coordinates(b.group.outline.exterior), 4).tolist(), "origin": b.group.origin, "locked": b.group.locked,
             "why": [asdict(w) for w in b.group.why], "row": b.row or None,
         }
         for b in found
@@ -403,7 +403,7 @@ def strips(outcome: Outcome) -> list[dict[str, Any]]:
         entry: dict[str, Any] = {
             "id": strip.id, "label": strip.label, "direction": strip.direction, "kind": strip.kind, "cantilever": strip.cantilever,
             "angle_deg": float(np.degrees(axis.angle)), "span_m": strip.length, "on_wall": strip.on_wall, "area_m2": strip.outline.area,
-            "outline": [np.round(np.array(p.exterior.coords), 4).tolist() for p in shapely.get_parts(strip.outline)],
+            "outline": [np.round(shapely.get_coordinates(p.exterior), 4).tolist() for p in shapely.get_parts(strip.outline)],
             "axis": axis.point(cuts.s[mine]).round(4).tolist(), "ends": cuts.ends[mine].round(4).tolist(),
             "s_m": cuts.s[mine].round(4).tolist(), "width_m": cuts.width[mine].round(4).tolist(),
             "M_kNm": [least[mine].round(3).tolist(), greatest[mine].round(3).tolist()],
@@ -448,7 +448,7 @@ def results(outcome: Outcome, responses: Responses | None = None) -> dict[str, A
         "zones": [zone(z, outcome.remedies.get(key_of(z), ())) for z in outcome.zones], "second_opinion": second_opinion(outcome), "sags": sags(outcome), "history": history(outcome), "mends": [{"row": key, "remedies": [_remedy(r) for r in found]} for key, found in outcome.mends.items()], "shear": [shear(u) for u in outcome.shear], "strips": strips(outcome), "beams": beams(outcome), "bars": bars(found), "steel": steel_totals(found, outcome.meshed.area.area),
         "takeoff": taken_off(takeoff(outcome, found)),
         **tendon_results(outcome),
-        "panels": [{"id": label, "outline": np.round(np.array(p.exterior.coords), 4).tolist()} for label, p in outcome.loads.panels],
+        "panels": [{"id": label, "outline": np.round(shapely.get_coordinates(p.exterior), 4).tolist()} for label, p in outcome.loads.panels],
         "arrangements": [
             {"name": a.name, "panels": [label for label, _ in outcome.loads.panels if label in a.panels], "required": a.name in required}
             for a in outcome.arranged.named

@@ -7,6 +7,7 @@ import os
 import threading
 import time
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any, NoReturn, Self
@@ -17,7 +18,7 @@ from distributed import Event, get_client, get_worker
 
 from piastra.core.checks import Row
 from piastra.core.model import RefusedError
-from piastra.core.pipeline import solve_floor
+from piastra.core.pipeline import Outcome, solve_floor
 from piastra.core.readings.bodies import free_bodies_of
 from piastra.core.readings.responses import responses_of
 from piastra.core.stages import CancelledError, StageCache
@@ -199,24 +200,40 @@ def compute(run_id: int, document: dict[str, Any], rigorous: bool = False) -> di
                     tell({"stage": stage, "share": share, "verdict": told, "whole": whole})
 
             outcome = solve_floor(floor, _CACHE, watch.stage, watch.stopped.is_set, rigorous=rigorous, told=hear)
+            # More than the last of some fifty stages begins with.
+            tell({"stage": "write", "share": 0.99})
+            found = written(outcome, watch.stopped.is_set)
         except RefusedError as error:
             return {"outcome": "refused", "told": "\n".join(map(str, error.refusals))}
         except CancelledError:
             return {"outcome": "cancelled"}
-        # More than the last of some fifty stages begins with.
-        tell({"stage": "write", "share": 0.99})
-        read = responses_of(outcome)
-        found = packed_results(results(outcome, read))
-        arrays = {
-            "fields": kept_fields(fields(outcome)),
-            "responses": packed(read),
-            "bodies": packed_bodies(free_bodies_of(outcome), read.elements),
-        }
     gc.collect()
     return {
-        "outcome": "fresh", "results": found, **arrays, "seconds": time.perf_counter() - start, "worker": worker.address,
+        "outcome": "fresh", **found, "seconds": time.perf_counter() - start, "worker": worker.address,
         "held": psutil.Process().memory_info().rss, "more": floor.history is not None and not rigorous,
     }  # fmt: skip
+
+
+def written(outcome: Outcome, stopped: Callable[[], bool]) -> dict[str, Any]:
+    """What is kept of a run: its ``results``, its ``fields``, ``responses`` and free ``bodies``. Raises :class:`CancelledError`."""
+    read = responses_of(outcome)
+    with ThreadPoolExecutor(1, "run-packer") as packer:
+        # To compress takes as long as all the rest, and leaves the interpreter to it.
+        responses = packer.submit(packed, read)
+        bodies = packer.submit(lambda: packed_bodies(free_bodies_of(outcome), read.elements))
+
+        def go_on() -> None:
+            if stopped():
+                bodies.cancel()
+                raise CancelledError
+
+        go_on()
+        shown = kept_fields(fields(outcome))
+        go_on()
+        document = results(outcome, read)
+        go_on()
+        found = packed_results(document)
+        return {"results": found, "fields": shown, "responses": responses.result(), "bodies": bodies.result()}
 
 
 def compute_variant(key: str, document: dict[str, Any], values: dict[str, Any], history: bool) -> dict[str, Any] | None:

@@ -59,14 +59,15 @@ def pieces_of(g: Group, region: BaseGeometry) -> list[LineString]:
     """The group's bars on plan as far as there is concrete, spread evenly from side to side."""
     way = np.array([np.cos(g.angle), np.sin(g.angle)])
     aside = np.array([-way[1], way[0]])
-    xy = np.array(g.outline.exterior.coords)
+    xy = shapely.get_coordinates(g.outline.exterior)
     low, high = float((xy @ aside).min()), float((xy @ aside).max())
     number = max(round((high - low) / g.spacing), 1)
     offsets = low + (np.arange(number) + 0.5) * (high - low) / number
     ends = float((xy @ way).min()) - 1.0, float((xy @ way).max()) + 1.0
     lines = shapely.linestrings(offsets[:, None, None] * aside + np.array(ends)[None, :, None] * way)
     parts = shapely.get_parts(shapely.intersection(lines, g.outline.intersection(region)))
-    return [p for p in parts if isinstance(p, LineString) and p.length > SHORTEST]
+    long = (shapely.get_type_id(parts) == shapely.GeometryType.LINESTRING) & (shapely.length(parts) > SHORTEST)
+    return list(parts[long])
 
 
 def mats_as_groups(floor: Floor, region: BaseGeometry) -> list[Group]:
@@ -98,7 +99,7 @@ def schedule(floor: Floor, standard: Standard, groups: Sequence[Group], region: 
         pieces = pieces_of(g, region)
         if not pieces:
             continue
-        lengths = np.array([p.length for p in pieces])
+        lengths = shapely.length(pieces)
         joints = np.ceil(lengths / floor.stock_length_m - 1e-9) - 1
         lap = 0.0
         if joints.any():

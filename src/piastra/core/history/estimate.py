@@ -5,7 +5,7 @@ EN 1992-1-1, 7.4.3 (3) to (6): the load that lasts comes at once, creep makes th
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -77,14 +77,15 @@ def numbers_for(rules: AgeingRules, body: Body, moduli: dict[str, float], histor
 
 
 def estimate(
-    system: System, families: tuple[Frozen, ...], body: Body, numbers: Numbers, loads: LoadVectors, full: Array, elastic: Array
-) -> Estimate:
+    system: System, families: tuple[Frozen, ...], body: Body, numbers: Numbers, loads: LoadVectors, full: Array, elastic: Array,
+    tick: Callable[[], None] = lambda: None,
+) -> Estimate:  # fmt: skip
     """Deflections of all unit ``loads`` with the sections as the combination ``full`` (r,) cracks them; ``elastic`` (n, 5) are its
-    displacements with uncracked sections and the moduli at 28 days, which give the first forces."""
+    displacements with uncracked sections and the moduli at 28 days, which give the first forces. ``tick`` is called before each solution; it may raise."""
     march = _march(system, families, body)
     try:
-        u, forces, trial, change = _bent(march, numbers, loads.combined(full), _first(families, elastic))
-        w = _of_units(march, loads, full, u[:, 2])
+        u, forces, trial, change = _bent(march, numbers, loads.combined(full), _first(families, elastic), tick)
+        w = _of_units(march, loads, full, u[:, 2], tick)
     finally:
         march.close()
     worst = np.where(body.cracks, tension(body.h, trial.now[0], forces[:, 5]) / numbers.tension, 0.0)
@@ -104,10 +105,12 @@ def estimate(
 
 
 class Changed:
-    """Deflections of one floor with other sections, again and again: the solver's analysis is made once. To be closed."""
+    """Deflections of one floor with other sections, again and again: the solver's analysis is made once. To be closed. ``tick`` is called before each
+    solution; it may raise."""
 
-    def __init__(self) -> None:
+    def __init__(self, tick: Callable[[], None] = lambda: None) -> None:
         self._march: March | None = None
+        self._tick = tick
 
     def deflected(
         self, system: System, families: tuple[Frozen, ...], body: Body, numbers: Numbers, loads: LoadVectors, full: Array, more: Array, elastic: Array
@@ -118,10 +121,10 @@ class Changed:
         if self._march is not None:
             march.follow(self._march)
         self._march = march
-        u, _, trial, change = _bent(march, numbers, loads.combined(full) + more @ full, _first(families, elastic))
+        u, _, trial, change = _bent(march, numbers, loads.combined(full) + more @ full, _first(families, elastic), self._tick)
         if not _rests(change) or trial.lost.any():
             return None
-        return _of_units(march, loads, full, u[:, 2], more)
+        return _of_units(march, loads, full, u[:, 2], self._tick, more)
 
     def close(self) -> None:
         """Give the factorisation's memory back."""
@@ -138,12 +141,17 @@ def _march(system: System, families: tuple[Frozen, ...], body: Body) -> March:
     return March(system, families, replace(body, cracks=body.cracks & ~body.bare.all()))
 
 
-def _of_units(march: March, loads: LoadVectors, full: Array, w: Array, more: Array | None = None) -> Array:
+def _of_units(
+    march: March, loads: LoadVectors, full: Array, w: Array, tick: Callable[[], None], more: Array | None = None
+) -> Array:
     """Deflections (n, r + 1) m of the unit loads, each with its part of ``more`` (n, 5, r), and last what of ``w`` (n,) under ``full`` (r,) does not follow
     the load."""
     # Some columns at once: all of them would take the room of the whole solution again.
     blocks = np.array_split(np.arange(len(full)), max(1, -(-len(full) // SOLVED)))
-    made = [march.units(loads.vectors(k) if more is None else loads.vectors(k) + more[..., k])[:, 2] for k in blocks]
+    made = []
+    for k in blocks:
+        tick()
+        made.append(march.units(loads.vectors(k) if more is None else loads.vectors(k) + more[..., k])[:, 2])
     units = np.concatenate(made, axis=1)
     return np.column_stack([units, w - units @ full])
 
@@ -153,7 +161,9 @@ def _first(families: tuple[Frozen, ...], elastic: Array) -> Array:
     return np.concatenate([(f.elastic_law() @ f.strains(elastic)[..., None])[..., 0] for f in families])
 
 
-def _bent(march: March, numbers: Numbers, load: Array, forces: Array) -> tuple[Array, Array, Trial, float]:
+def _bent(
+    march: March, numbers: Numbers, load: Array, forces: Array, tick: Callable[[], None]
+) -> tuple[Array, Array, Trial, float]:
     """Displacements, forces, sections and the last change, under a ``load`` (n, 5), from first ``forces`` (e, 6) on."""
     state = beginning(len(numbers.stiff), len(load))
     stars = tuple(np.zeros_like(v) for v in state.now)
@@ -161,6 +171,7 @@ def _bent(march: March, numbers: Numbers, load: Array, forces: Array) -> tuple[A
     u, forces, strain = march.solve(load, trial, forces)
     change = np.inf
     for _ in range(ROUNDS - 1):
+        tick()
         trial, before = march.trial(numbers, state, stars, forces, trial, strain), u
         u, forces, strain = march.solve(load, trial, forces)
         change = float(np.abs(u[:, 2] - before[:, 2]).max() / max(np.abs(u[:, 2]).max(), 1e-9))

@@ -41,10 +41,11 @@ class Given:
 
 
 class Anew:
-    """Responses of a floor with something changed. To be closed: it holds a factorisation of its own."""
+    """Responses of a floor with something changed. To be closed: it holds a factorisation of its own. ``tick`` is called before each zone or floor that is
+    tried; it may raise."""
 
-    def __init__(self, given: Given) -> None:
-        self._given = given
+    def __init__(self, given: Given, tick: Callable[[], None] = lambda: None) -> None:
+        self._given, self.tick = given, tick
         # Of a large floor only the worst zones' changes are solved for, or what would mend it took longer than the floor.
         self._left = max(FEWEST, int(WORK // max(given.found.u.size, 1)))
         self.short = False
@@ -106,6 +107,7 @@ class Anew:
             self.short = True
             return None
         self._left -= 1
+        self.tick()
         g = self._given
         base = g.found.system
         made = with_sections(base, *thickened(g.floor, g.values, g.face, g.moduli, more, lower))

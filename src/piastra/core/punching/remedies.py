@@ -93,6 +93,7 @@ def remedies(benches: Mapping[str, Bench], zones: Sequence[Zone]) -> dict[str, t
     failing = [(z, benches.get(z.situation.name if z.situation else "")) for z in zones if z.utilisation > FAILS]
     for z, bench in sorted(failing, key=lambda pair: -pair[0].utilisation)[:MOST]:
         if bench is not None:
+            bench.anew.tick()
             out[key_of(z)] = sorted_out([r for make in MAKERS for r in make(bench, z)], z.utilisation)
     return out
 

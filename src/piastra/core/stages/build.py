@@ -185,6 +185,10 @@ class Made(Generic[U]):
         result: T = self._results[stage.name]
         return result
 
+    def waits(self) -> None:
+        """For who does not know what share is done: raises :class:`CancelledError` when the run is not wanted any more."""
+        self.tick(0.0)
+
 
 @dataclass(slots=True)
 class _Entry:

@@ -54,7 +54,7 @@ def _make(given: LongTermInputs | None, made: Made[Estimate | None]) -> Estimate
     # Sections are cracked by the combination that loads the floor most.
     heaviest = max(lasting, key=lambda f: float(np.abs(loads.combined(f.full)[:, 2]).sum()))
     elastic = made[SOLUTIONS].solution.u @ heaviest.full
-    return estimate(replace(system, held=held), made[FROZEN], body, numbers, loads, heaviest.full, elastic)
+    return estimate(replace(system, held=held), made[FROZEN], body, numbers, loads, heaviest.full, elastic, made.waits)
 
 
 LONG_TERM = Stage("long term", _inputs, _make, (FACTORS, SOLUTIONS, LOADS, PLAN, MESH, STIFFNESS, BODY, FROZEN))

@@ -128,6 +128,7 @@ class Drawn:
 
     def _grown(self, slab: int, more: float) -> Array:
         floor, made = self._given.floor, self._made
+        made.waits()
         base, values, face = made[STIFFNESS].system, made[SECTIONS], made[MESH].face
         thick, elements = _thicker(self._given, made, slab, more)
         self._current = renewed(replace(base, factor=(self._current or base).factor), elements)
@@ -178,7 +179,7 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
     light = np.zeros(len(meshed.face))
     history = floor.history or ORDINARY
     moduli = dict(given.stiffness.moduli)
-    beams, changed = bars_in_beams(floor, made), Changed()
+    beams, changed = bars_in_beams(floor, made), Changed(made.waits)
 
     elastic = made[SOLUTIONS].solution.u @ heaviest.full
 
@@ -218,6 +219,7 @@ def _sags(given: Inputs, made: Made[Found]) -> Found:
         )
 
     def thick(slab: int, more: float) -> deflection.Change:
+        made.waits()
         deeper, elements = _thicker(given, made, slab, more)
         h = values.h.copy()
         h[meshed.face] += deeper

@@ -112,7 +112,7 @@ def _anew(given: Inputs, made: Made[Offered]) -> Anew:
         made[LOADS], system.held.labels, solution.reactions, system, solution.u, made[STIFFNESS].kept,
         made[PLAIN_FORCES].at_places, meshed.elements,
     )  # fmt: skip
-    return Anew(Given(given.floor, response, made[SECTIONS], meshed.face, moduli, made[GROUND].whole, restrained))
+    return Anew(Given(given.floor, response, made[SECTIONS], meshed.face, moduli, made[GROUND].whole, restrained), made.waits)
 
 
 REMEDIES = Stage(
