@@ -1,10 +1,13 @@
 """Floors that are edited without pause: each gets its turn, and results of its own, however many there are."""
 
+import queue
 import threading
 from collections import Counter
 from contextlib import contextmanager
 from types import SimpleNamespace
 
+import numpy as np
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from sqlalchemy.exc import OperationalError
@@ -12,7 +15,7 @@ from sqlalchemy.exc import OperationalError
 from piastra.jobs import manager as managing
 from piastra.jobs.listening import Listening
 from piastra.jobs.manager import RunManager
-from piastra.jobs.turns import HUNGRY_SECONDS, Turns
+from piastra.jobs.turns import HUNGRY_SECONDS, STARVED_SECONDS, Turns
 
 
 @settings(deadline=None)
@@ -94,6 +97,33 @@ def test_ten_floors_edited_without_pause_all_get_results_again_and_again(monkeyp
     assert max(b - a for times in fresh.values() for a, b in zip(times, [*times[1:], 120.0])) <= HUNGRY_SECONDS + 7.5 + takes
     assert max(b - a for times in fresh.values() for a, b in zip(times[1:], [*times[2:], 120.0])) <= 7.5 + takes
     assert sum(map(len, fresh.values())) >= 2 * (120 - HUNGRY_SECONDS - takes) / takes
+
+
+def test_who_is_told_every_verdict_waits_for_no_results_of_an_older_edit(monkeypatch):
+    """A run of seven seconds whose verdict comes in the first of them, edited every three: each edit has its verdict at once, and results come three times a
+    minute all the same."""
+    made, clock = driven(monkeypatch, slots=1)
+    made._reports, waits, results = queue.SimpleQueue(), [], []
+    going = begun = None
+    for edit in range(40):
+        clock[0] = max(clock[0], 3.0 * edit)
+        run = made.submit(1, edit, edit, {})
+        if going in made._active:
+            # It goes on to its end, and only then has the new one its turn.
+            clock[0] = max(clock[0], begun + 7.0)
+            made._finish(going, lambda session: None, {"state": "fresh"})
+            results.append(clock[0])
+        going, begun = run, clock[0]
+        clock[0] += 0.8
+        made._reports.put((run, {"verdict": [], "share": 0.5}))
+        made._reports.put(None)
+        made._pass_on()
+        waits.append(clock[0] - 3.0 * edit)
+    assert sorted(waits)[len(waits) * 3 // 4] == pytest.approx(0.8)
+    gaps = np.diff([0.0, *results])
+    assert len(results) > 3
+    assert gaps.max() <= STARVED_SECONDS + 7.0 + 3.0
+    assert gaps.min() > HUNGRY_SECONDS + 7.0
 
 
 def test_an_edit_that_follows_at_once_supersedes_the_run_that_goes_on_and_a_cancelled_floor_waits_for_nothing(monkeypatch):

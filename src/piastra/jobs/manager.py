@@ -162,7 +162,7 @@ class RunManager(Runs):
         self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False
     ) -> int | None:
         """Run a revision when it is the floor's turn; an open run of the same floor is superseded, and its turn is the new one's, unless the floor is
-        edited without pause and has had no results for long, or others wait and the half of it is done: then the run that goes on comes to its end
+        edited without pause and has had no verdict, or no results, for long, or others wait and the half of it is done: then the run that goes on comes to its end
         first. Where the floor has a history, a ``rigorous`` run follows by itself. None where the database is away: the floor is run when it is
         back."""
         with self._lock:
@@ -397,6 +397,8 @@ class RunManager(Runs):
                 if active is None or told["share"] >= 1.0:
                     continue
                 if "ended" not in told:
+                    if "verdict" in told:
+                        self._turns.answered(active.floor_id, time.monotonic())
                     self._tell(run_id, {"state": "running", **told})
                     continue
                 # Beyond its limits: what its process ended with is no accident, and is not tried again.

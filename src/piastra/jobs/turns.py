@@ -6,19 +6,22 @@ from collections.abc import Collection
 from dataclasses import dataclass, field
 
 HUNGRY_SECONDS = 4.0
-"""A floor that is edited without pause, and has had no results for so long, gets those of the run that goes on."""
+"""A floor that is edited without pause, and of which no verdict has been told for so long, gets the results of the run that goes on."""
+STARVED_SECONDS = 20.0
+"""So does one that has had verdicts, but no results for so long."""
 
 
 @dataclass(slots=True)
 class Turns:
     """Runs that ``wait``, by their floor: a floor that asks again keeps its place. ``hungry`` tells since when (s) a floor's edits have had no results,
-    ``had`` which of all turns was its last, and ``before`` the one before that."""
+    ``told`` when one of them last had a verdict, ``had`` which of all turns was its last, and ``before`` the one before that."""
 
     waiting: dict[int, int] = field(default_factory=dict)
     had: dict[int, float] = field(default_factory=dict)
     before: dict[int, float] = field(default_factory=dict)
     turn: int = 0
     hungry: dict[int, float] = field(default_factory=dict)
+    told: dict[int, float] = field(default_factory=dict)
 
     def ask(self, floor: int, run: int, now: float, patient: bool = False) -> None:
         """A floor asks for a run, in the place of the one that it waits for; a ``patient`` one is asked for by nobody who edits."""
@@ -38,9 +41,15 @@ class Turns:
         if self.hungry.pop(floor, None) is not None and floor in self.waiting:
             self.hungry[floor] = now
 
+    def answered(self, floor: int, now: float) -> None:
+        """A floor's verdict has been told; its results are still to come."""
+        self.told[floor] = now
+
     def starves(self, floor: int, now: float) -> bool:
         """Whether a floor has waited so long that its run shall come to its end although there is a newer revision."""
-        return now - self.hungry.get(floor, now) > HUNGRY_SECONDS
+        since = self.hungry.get(floor, now)
+        # Who sees the verdict of every edit can wait for contours; he would not wait for a verdict until contours of an older one are written.
+        return now - max(since, self.told.get(floor, since)) > HUNGRY_SECONDS or now - since > STARVED_SECONDS
 
     def others(self, floor: int) -> bool:
         """Whether somebody waits for the turn of another floor: what is done for this one and comes to nothing is lost to him too."""
