@@ -209,6 +209,43 @@ def test_turning_the_plan_by_37_degrees_changes_nothing():
     assert use[0] == pytest.approx(use[1], rel=0.01)
 
 
+def test_a_floor_is_the_same_wherever_it_lies():
+    """Columns beside edges and corners, a shaft whose walls stand on its opening's edge, and axes that are askew: far from the origin, and turned by a
+    quarter, it has the same strips and zones, and nothing is left out."""
+    document = flat_slab(2, 2, size=0.9)
+    document["slabs"][0]["outline"] = [[-0.7, -0.7], [12.9, -0.7], [12.4, 12.7], [-0.7, 12.7]]
+    for column, aside in zip(document["columns"], (0.0, 0.02, 0.05) * 3, strict=True):
+        column["at"] = [column["at"][0], column["at"][1] + aside]
+    shaft = [[8.0, 7.6], [9.7, 8.2], [9.1, 9.9], [7.4, 9.3]]
+    document["openings"] = [{"id": "O", "outline": shaft}]
+    document["walls"] = [
+        {
+            "id": "K",
+            "line": [*shaft, shaft[0]],
+            "thickness_m": 0.2,
+            "concrete": "C30",
+            "below": {"height_m": 3.2, "far_end": "fixed"},
+        }
+    ]
+    away = copy.deepcopy(document)
+    for item in [i for name in ("slabs", "columns", "openings", "walls") for i in away[name]]:
+        for key in {"outline", "line"} & set(item):
+            item[key] = [[p[0] + 3000.25, p[1] - 2000.5] for p in item[key]]
+        if "at" in item:
+            item["at"] = [item["at"][0] + 3000.25, item["at"][1] - 2000.5]
+    here, *others = (solved(d) for d in (document, away, turned(document, 90.0)))
+    assert len([z for z in here.zones if z.source.kind == "wall_corner"]) == 4
+    for there, near in zip(others, (1e-6, 0.02), strict=True):
+        assert not [r.label for o in (here, there) for r in o.rows if r.check == "punching" and r.status == "uncovered"]
+        areas, lengths, use = zip(*((
+            sorted(s.outline.area for s in o.strips.layout.strips), sorted(z.place.outline.perimeter.length for z in o.zones),
+            {z.id: z.uses[0].utilisation for z in o.zones if z.source.list == "columns"},
+        ) for o in (here, there)), strict=True)  # fmt: skip
+        assert areas[1] == pytest.approx(areas[0], rel=1e-3)
+        assert lengths[1] == pytest.approx(lengths[0], rel=1e-6)
+        assert use[1] == pytest.approx(use[0], rel=near)
+
+
 def test_doubling_a_load_doubles_its_effects_and_loads_superpose():
     base = one_bay()
     twice = copy.deepcopy(base)

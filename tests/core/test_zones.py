@@ -455,3 +455,23 @@ def test_zones_at_a_leap_of_thickness_do_not_hang_on_the_mesh():
     # Beside the upper ones there is a little of the band, and alike of both.
     assert 0.21 < left[3] < 0.25
     assert right[1:] == pytest.approx(left[1:], rel=0.01)
+
+
+def test_all_corners_of_a_shaft_whose_walls_stand_on_its_opening_have_zones():
+    """Half of each wall stands over the opening; turned by a quarter, every corner keeps its perimeter."""
+
+    def perimeters(degrees):
+        a = np.radians(degrees)
+        ring = [[4 + u * np.cos(a) - v * np.sin(a), 4 + u * np.sin(a) + v * np.cos(a)] for u, v in rect(0, 0, 1.24, 0.9)]
+        document = flat_slab(1, 1, a=8.0, size=1.0)
+        document["openings"] = [{"id": "O", "outline": ring}]
+        document["walls"] = [
+            {"id": "K", "line": [*ring, ring[0]], "thickness_m": 0.2, "concrete": "C30", "below": {"height_m": 3.2}}
+        ]
+        return sorted(
+            z.place.outline.perimeter.length for z in solve_floor(floor_from(document)).zones if z.source.list == "walls"
+        )
+
+    one, other = perimeters(45.84), perimeters(135.84)
+    assert len(one) == 4
+    assert other == pytest.approx(one, rel=1e-6)

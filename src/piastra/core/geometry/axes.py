@@ -111,6 +111,12 @@ def _local(shape: BaseGeometry, angle: float) -> Array:
     return np.column_stack([xy[:, 0] * c + xy[:, 1] * s, -xy[:, 0] * s + xy[:, 1] * c])
 
 
+def stretch(angle: float, shape: BaseGeometry) -> tuple[float, float]:
+    """From where to where (m) a shape lies along the direction ``angle`` (rad)."""
+    s = _local(shape, angle)[:, 0]
+    return float(s.min()), float(s.max())
+
+
 def axes(supports: Sequence[Held], region: BaseGeometry, angle: float) -> list[Axis]:
     """Axes in one direction, by offset.
 
@@ -157,8 +163,8 @@ def axes(supports: Sequence[Held], region: BaseGeometry, angle: float) -> list[A
 
 def _inside(region: BaseGeometry, angle: float, offset: float) -> float:
     """Length of the line at an offset inside the region (or a hair inside of it, for a line on the edge)."""
-    line = Axis(angle, offset, ())
-    lengths = [LineString(line.point(np.array([-1e4, 1e4]), aside)).intersection(region).length for aside in (-0.02, 0.0, 0.02)]
+    line, ends = Axis(angle, offset, ()), np.array(stretch(angle, region))
+    lengths = [LineString(line.point(ends, aside)).intersection(region).length for aside in (-0.02, 0.0, 0.02)]
     return float(max(lengths))
 
 

@@ -170,7 +170,9 @@ class _Concrete:
         near = (gaps <= reach) & (((centre - self.start) * self.normal).sum(axis=1) < 1e-9)
         distinct: list[_Side] = []
         for k in np.flatnonzero(near)[np.argsort(gaps[near], kind="stable")].tolist():
-            side = _Side(float(gaps[k]), self.normal[k], self.start[k], str(self.label[k]))
+            # The edge's line beside the shape: its start may be far away.
+            beside = centre - ((centre - self.start[k]) @ self.normal[k]) * self.normal[k]
+            side = _Side(float(gaps[k]), self.normal[k], beside, str(self.label[k]))
             if all(side.normal @ m.normal < np.cos(np.radians(DISTINCT)) for m in distinct) and self.is_free(side, xy, distance):
                 distinct.append(side)
         return distinct[:MOST_EDGES]
@@ -326,14 +328,16 @@ def _found(
         return
     part = Polygon(part.exterior, [r for r in part.interiors if Polygon(r).area > SPECK])
     on = loaded.intersection(part)
-    # A stretch of a wall is not looked at from one point: openings take from its perimeter what lies in them.
-    centre = on.centroid if whole is None else on.representative_point()
+    holes = shapely.unary_union([o for _, o in openings])
+    # A stretch of a wall is not looked at from one point: openings take from its perimeter what lies in them, and half of a wall round one stands
+    # over it.
+    stands = on.difference(holes)
+    centre = on.centroid if whole is None or stands.is_empty else stands.representative_point()
     near = [(label, o) for label, o in openings if whole is not None or not o.contains(centre)]
     join: Literal["mitre", "round"] = "mitre" if straight else "round"
     natural = loaded.buffer(distance, quad_segs=ARC_STEPS, join_style=join)
     concrete = _concrete(part.wkb, tuple((label, o.wkb) for label, o in near))
     sides = concrete.sides(loaded, distance, natural.exterior.length / 2)
-    holes = shapely.unary_union([o for _, o in openings])
     width = float(max(np.ptp(shapely.get_coordinates(loaded), axis=0)))
 
     def along(chosen: Sequence[_Side], cones: Sequence[tuple[str, BaseGeometry]], face: float) -> Perimeter | None:

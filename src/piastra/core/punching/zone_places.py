@@ -32,8 +32,8 @@ Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
 Around = Literal["column", "thickening"]
-BEAM_SHARE = 0.25
-"""A column with so much of its section under a beam gets its load from that."""
+BEAM_SHARE = 0.25 + 1e-6
+"""A column with more of its section under a beam gets its load from that; a beam half as wide as the column that ends at its middle covers just a quarter."""
 UNDER_BEAM = "stands under beam {beam}, which brings it its load by shear"
 
 

@@ -12,7 +12,7 @@ import shapely
 from shapely.geometry import LineString
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.geometry.axes import Axis, Bearing, Held
+from piastra.core.geometry.axes import Axis, Bearing, Held, stretch
 from piastra.core.strips.crossings import runs
 
 Array = npt.NDArray[np.float64]
@@ -23,6 +23,8 @@ LEAST_FIELD = 1.0
 """A wall that runs along an axis for more than this (m) has strips of its own beside it."""
 BEYOND = LEAST_CANTILEVER + 0.02
 FURTHEST = 60.0
+ALIKE = 1e-6
+"""Axes that turn by less than this (rad) are parallel: those from column to column are so but for rounding."""
 
 
 Seen = Literal["column", "wall", "wall_end"]
@@ -66,7 +68,7 @@ def spans_of(number: int, axis: Axis, solid: BaseGeometry) -> list[Span]:
     """The spans of an axis on the floor ``solid`` (without its openings): between neighbouring bearings, beside walls that run
     along it, and from the last bearings out to an edge. An axis without bearings runs from edge to edge."""
     bearings = axis.bearings
-    reach = (bearings[0].start, bearings[-1].end) if bearings else (-1e3, 1e3)
+    reach = (bearings[0].start, bearings[-1].end) if bearings else stretch(axis.angle, solid)
     line = LineString(axis.point(np.array([reach[0] - FURTHEST, reach[1] + FURTHEST])))
     inside = [
         sorted(float(np.dot(np.array(c) - axis.point(0.0), [np.cos(axis.angle), np.sin(axis.angle)])) for c in (p.coords[0], p.coords[-1]))
@@ -174,15 +176,13 @@ def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]
     # First the one in the middle, then those along the span.
     edge, *along = reach(solid, axis, np.array([span.middle, *np.linspace(span.start, span.end, 9)[1:-1]]), towards).tolist()
     gaps = []
+    middle = axis.point(span.middle)
     for k, o in enumerate(axes):
-        apart = towards * (o.offset - axis.offset)
-        if (
-            k != span.axis
-            and o.angle == axis.angle
-            and o.from_supports
-            and reaches[k][0] <= span.middle <= reaches[k][1]
-            and apart > 0.5
-        ):
+        if k == span.axis or abs(o.angle - axis.angle) > ALIKE or not o.from_supports:
+            continue
+        c, n = np.cos(o.angle), np.sin(o.angle)
+        apart = towards * (o.offset - float(middle @ (-n, c)))
+        if apart > 0.5 and reaches[k][0] <= float(middle @ (c, n)) <= reaches[k][1]:
             gaps.append(apart)
     gap = min(gaps, default=np.inf)
     # A support that stands on no axis here ends the strip half way to it: it carries what lies beyond.

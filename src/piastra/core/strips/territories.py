@@ -17,7 +17,7 @@ from piastra.core.strips.spans import Span
 Array = npt.NDArray[np.float64]
 
 HUGE = 500.0
-"""A half-plane reaches so far, m."""
+"""A half-plane reaches so far from what lies in it, m."""
 
 
 def corners(axis: Axis, low: float, high: float, right: float, left: float) -> Array:
@@ -36,6 +36,8 @@ def _beside(point: Array, way: Array, inner: Array) -> Polygon:
     normal = np.array([-way[1], way[0]])
     if (inner - point) @ normal < 0:
         normal = -normal
+    # Where two axes meet may be far from what they part, and so may be the origin.
+    point = point + ((inner - point) @ way) * way
     a, b = point - HUGE * way, point + HUGE * way
     return Polygon([a, b, b + HUGE * normal, a + HUGE * normal])
 
@@ -47,12 +49,13 @@ def parted(one: tuple[Axis, Span], other: tuple[Axis, Span]) -> tuple[Polygon, P
     here, there = p.point(a.middle), q.point(b.middle)
     turn = (q.angle - p.angle + np.pi / 2) % np.pi - np.pi / 2
     way = np.array([np.cos(p.angle + turn / 2), np.sin(p.angle + turn / 2)])
+    u, v = (np.array([np.cos(x.angle), np.sin(x.angle)]) for x in (p, q))
+    r = there - here
     if abs(turn) < 1e-3:
-        point = (p.point(0.0) + q.point(0.0)) / 2
+        # Half way from each middle to the other axis, and between these two.
+        point = (here + there) / 2 + ((r @ u) * u - (r @ v) * v) / 4
     else:
-        u, v = (np.array([np.cos(x.angle), np.sin(x.angle)]) for x in (p, q))
-        r = q.point(0.0) - p.point(0.0)
-        point = p.point(0.0) + u * (r[0] * v[1] - r[1] * v[0]) / (u[0] * v[1] - u[1] * v[0])
+        point = here + u * (r[0] * v[1] - r[1] * v[0]) / (u[0] * v[1] - u[1] * v[0])
     normal = np.array([-way[1], way[0]])
     if ((here - point) @ normal) * ((there - point) @ normal) >= 0:
         # Both stand on one side of it: they are parted half way between their middles instead.

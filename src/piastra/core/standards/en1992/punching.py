@@ -375,12 +375,13 @@ class Punching:
         p = shape.perimeter
         star: Perimeter | None = p
         xy = shapely.get_coordinates(shape.loaded)
+        middle = xy.mean(axis=0)
         for n in np.array(p.outward[:2]):
-            into = xy @ n
+            into = (xy - middle) @ n
             side = float(np.ptp(into))
             limit = into.min() + min(CORNER * d, side / 2)
             t = np.array([-n[1], n[0]])
-            origin = n * limit
+            origin = middle + n * limit
             half = Polygon([origin - 200 * t, origin + 200 * t, origin + 200 * t - 200 * n, origin - 200 * t - 200 * n])
             star = star.within(half) if star is not None else None
         length = star.length if star is not None else p.length
