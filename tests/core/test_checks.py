@@ -67,7 +67,9 @@ def test_a_trace_says_where_along_the_clear_span_its_station_lies(slab):
 
 def test_the_limit_itself_passes_and_what_is_no_number_does_not():
     assert row(1.0).status == "pass"
-    assert row(1.0 + 1e-12).status == "fail"
+    # What is laid to its limit is over it by rounding as often as not.
+    assert row(1.0 + 1e-12).status == "pass"
+    assert row(1.0 + 1e-8).status == "fail"
     assert row(float("nan")).status == "fail"
     assert worst("flexure", [BARE]).status == "uncovered"
 

@@ -16,6 +16,7 @@ from piastra.core.readings.responses import responses_of
 from piastra.core.standards import standard_named
 from piastra.core.tendons.arrangement import strands_over
 from piastra.core.tendons.crossing_shear import carried_by
+from piastra.core.tendons.crossings import crossings
 from piastra.core.tendons.stresses import Sections, averaged, fibre_stress
 from piastra.core.trace.amounts import plain
 from piastra.exchange.responses_file import packed_bodies, unpacked_bodies
@@ -599,3 +600,24 @@ def test_bars_of_a_floor_with_tendons_are_stressed_under_both_bounds_of_the_pres
     assert use(1.0, r_inf=0.8) == pytest.approx(use(0.8), rel=1e-9)
     assert use(1.0, r_inf=0.8, r_sup=1.2) == pytest.approx(use(0.8), rel=1e-9)
     assert use(0.8) > 1.02 * mean
+
+
+def test_tendons_on_a_floors_edge_count_whole_and_those_on_a_border_of_strips_half_on_each_side():
+    """However rounding has them lie: two strips along x of 2 and 3 m, cut in their middle, and tendons of 100 kN along edges, border and field."""
+    outlines = shapely.box(0, 0, 10, 2), shapely.box(0, 2, 10, 5)
+    layout = SimpleNamespace(strips=[SimpleNamespace(outline=o, direction="x") for o in outlines])
+    cuts = SimpleNamespace(
+        ends=np.array([[[5.0, 2.0], [5.0, 0.0]], [[5.0, 5.0], [5.0, 2.0]]]), strip=np.arange(2), angle=np.zeros(2)
+    )
+    for off in (-1e-9, 0.0, 1e-9):
+        curves = [curve([[0, y + off], [10, y + off]], [ProfilePoint(**p) for p in points((0, 0, "free"), (10, 0, "free"))])
+                  for y in (0.0, 1.0, 2.0, 5.0)]  # fmt: skip
+        found = crossings(layout, cuts, curves, [np.full(len(c.s), 100.0) for c in curves], 0.0)
+        force = np.bincount(found.cut, found.force * found.along * found.share)
+        assert force == pytest.approx([250.0, 150.0])
+
+
+def test_tendons_that_run_across_a_strip_but_for_a_millimetre_make_it_no_prestressed_one():
+    data = checked_strip(standard="ACI 318-19")
+    data["tendons"][0]["line"][1][1] += 0.001
+    assert {r.label[0] for r in rows_of(solve_floor(floor_from(data)), "precompression")} == {"x"}

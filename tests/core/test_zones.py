@@ -134,6 +134,19 @@ def test_a_step_through_a_column_counts_alike_from_both_sides():
     assert less.utilisation > bare.utilisation
 
 
+def test_along_a_step_the_lesser_depth_counts_whichever_way_rounding_falls():
+    """The section of ACI 318-19 at d / 2 from a column runs along all four edges of a drop."""
+
+    def inner(half):
+        data = flat_slab(2, 2, standard="ACI 318-19", size=1.0, design_rails=False)
+        data["thickenings"] = [{"id": "D", "outline": rect(6 - half, 6 - half, 6 + half, 6 + half), "thickness_m": 0.35}]
+        return zones_of(solve_floor(floor_from(data)))["C11"].place.outline
+
+    half = float(np.abs(inner(0.8).perimeter.segments - 6).max())
+    depths = [sum(inner(half + off).depths) / 2 for off in (-1e-6, 0.0, 1e-6)]
+    assert depths == pytest.approx([0.25 - 0.041] * 3, abs=1e-9)
+
+
 @pytest.mark.study
 def test_where_the_floor_is_as_thick_all_along_a_perimeter_it_is_not_looked_at_point_by_point(monkeypatch):
     """With drops, a recess that a perimeter crosses and one that it only just misses, an opening, and an edge column: as looked at point by point."""

@@ -287,3 +287,12 @@ def test_no_fewer_studs_would_do_than_the_search_finds(rules, place, monkeypatch
     # Beside edges the force alone turns ACI's outer section too far for any studs.
     few = rules is ACI and place in ("edge", "corner")
     assert few or len({f.rails.per_rail for f in found if f}) >= 3
+
+
+@pytest.mark.parametrize(("rules", "V", "share"), [(EC2, 470.0, 0.75), (ACI, 560.0, 0.75)])
+def test_studs_laid_to_their_greatest_spacing_are_found_whichever_way_rounding_falls(rules, V, share):
+    """0.75 d of 160 mm are 120 mm."""
+    for d in (np.nextafter(0.16, 0), 0.16, np.nextafter(0.16, 1)):
+        laid = rules.design(zone(rules, d=d), action(V), ground(rules, d=d).lay)
+        assert laid is not None
+        assert laid.rails.spacing == pytest.approx(share * 0.16)

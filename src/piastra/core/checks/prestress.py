@@ -231,6 +231,10 @@ def jack_rows(check: str, context: Context) -> list[Row]:
     return rows
 
 
+ACROSS = 0.1
+"""Tendons whose angle to a strip has no greater cosine than this run across it and not through it: the strip is no prestressed one by them."""
+
+
 class Precompression:
     """Mean compression that the final prestress leaves in the concrete of every strip that tendons run through."""
 
@@ -246,9 +250,10 @@ class Precompression:
         assert rules is not None
         least, most, rule, source = rules.precompression()
         rows = []
+        along = np.isin(np.arange(len(context.cuts.strip)), found.crossings.cut[found.crossings.along > ACROSS])
         for k, strip in enumerate(context.layout.strips):
             mine = np.flatnonzero(context.cuts.strip == k)
-            if not len(mine) or not (found.at.force[mine] > 0).any():
+            if not along[mine].any():
                 continue
             groups = found.whole.group[mine]
             A = found.whole.sections.A[groups]

@@ -81,8 +81,8 @@ class Unchecked:
     reason: str
 
 
-LIMIT = 1.0
-"""The utilisation up to which a check passes."""
+LIMIT = 1.0 + 1e-9
+"""The utilisation up to which a check passes: what is laid to its limit is so but for rounding."""
 
 
 def checked(id: RowId, label: str, utilisation: float, at: tuple[float, float] | None, trace: Trace) -> Row:

@@ -156,6 +156,8 @@ RIM, FINE = 80, 0.02
 """Points round a column at which the floor's thickness is looked at, of a wall's end more; where it has steps, so far apart (m) along the perimeter."""
 COVERED = 1e-6
 """What elements leave uncovered of an area (m2) is rounding below this."""
+ASIDE = 2e-3
+"""A perimeter that runs along a step is looked at so far (m) to both sides: rounding does not tell on which it lies."""
 STEP = 1e-4
 """Depths that differ by more than this (m) along a perimeter are steps."""
 
@@ -207,6 +209,13 @@ class Site:
         for outline, thickness in self.extra:
             found[shapely.contains_xy(outline, xy)] = thickness
         return found
+
+    def least(self, segments: Array, h: float) -> Array:
+        """Thickness (k,) m along segments (k, 2, 2): where one runs along a step, the lesser."""
+        way = segments[:, 1] - segments[:, 0]
+        aside = ASIDE * np.stack([-way[:, 1], way[:, 0]], axis=1) / np.hypot(*way.T)[:, None]
+        middle = segments.mean(axis=1)
+        return np.minimum(self.depths(middle + aside, h), self.depths(middle - aside, h))
 
 
 def solid_of(floor: Floor, region: BaseGeometry) -> tuple[BaseGeometry, tuple[tuple[str, Polygon], ...]]:
@@ -365,10 +374,11 @@ def outline_of(
     if perimeter.inside.area - inside.size.sum() < COVERED and site.is_even(inside.border, h):
         heights = np.full(len(perimeter.segments), h)
     else:
-        steps = bool(np.ptp(site.depths(perimeter.segments.reshape(-1, 2), h)) > STEP)
-        if steps:
+        at_ends, heights = site.depths(perimeter.segments.reshape(-1, 2), h), site.least(perimeter.segments, h)
+        if np.ptp(np.concatenate([at_ends, heights])) > STEP:
             perimeter = perimeter.divided(FINE)
-        heights = site.depths(perimeter.segments.mean(axis=1), h)
+            heights = site.least(perimeter.segments, h)
+        steps = bool(np.ptp(heights) > STEP)
         perimeter = perimeter.weighted(heights - float(depth.mean()))
     l = np.hypot(*(perimeter.segments[:, 1] - perimeter.segments[:, 0]).T)
     mean = float((heights * l).sum() / l.sum())

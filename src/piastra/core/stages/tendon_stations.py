@@ -46,7 +46,7 @@ def _make(floor: Floor, made: Made[StationPrestress | None]) -> StationPrestress
     kind = np.full(len(cuts.strip), len(pairs), dtype=np.int64)
     np.minimum.at(kind, cuts.samples.cut, pair[slab])
     span = np.array([s.length for s in layout.strips])[cuts.strip]
-    found = crossings(cuts, laid.curves, forces.in_the_end, made[SECTIONS].datum)
+    found = crossings(layout, cuts, laid.curves, forces.in_the_end, made[SECTIONS].datum)
     at = tendons_at(floor, rules, cuts, found, span, kind, pairs)
     own = sections_of(cuts, made[STIFFNESS].kept)
     whole = averaged(layout, cuts, own)

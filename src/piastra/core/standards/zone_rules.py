@@ -150,8 +150,9 @@ class ZoneUse:
 
     @property
     def utilisation(self) -> float:
-        """Value over limit."""
-        return self.stress / self.resistance
+        """Value over limit; what is laid to its limit meets it."""
+        ratio = self.stress / self.resistance
+        return 1.0 if self.detailing and abs(ratio - 1) < 1e-9 else ratio
 
 
 class ZoneCheck(Protocol):

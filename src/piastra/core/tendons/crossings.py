@@ -15,10 +15,12 @@ from piastra.core.model.tendon_curve import Curve
 from piastra.core.model.tendons import Strand
 from piastra.core.standards.prestress_rules import PrestressRules, UltimatePlaces
 from piastra.core.strips.cuts import Cuts
+from piastra.core.strips.layout import Layout
 from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+Flags = npt.NDArray[np.bool_]
 
 
 ASSUMED_BARS = 0.004
@@ -28,27 +30,37 @@ ASSUMED_BARS = 0.004
 @dataclass(frozen=True, slots=True)
 class Crossings:
     """k crossings: the ``cut`` and the ``tendon`` of each, the cosine of its angle to the strip on plan (``along``, at least 0), depth
-    ``zeta`` (m) below the reference plane, and the part of the final ``force`` (kN) that lies level, in its own direction on plan."""
+    ``zeta`` (m) below the reference plane, the part of the final ``force`` (kN) that lies level, in its own direction on plan, and the ``share`` of
+    the tendon that is the cut's: a half of one that runs on the border between two strips."""
 
     cut: Ints
     tendon: Ints
     along: Array
     zeta: Array
     force: Array
+    share: Array
 
 
-def crossings(cuts: Cuts, curves: Sequence[Curve], final: Sequence[Array], datum: float) -> Crossings:
+EDGE = 1e-3
+"""A tendon so near (m) to the end of a cut lies on it: on the border of the strip, or on the edge of the floor."""
+
+
+def crossings(layout: Layout, cuts: Cuts, curves: Sequence[Curve], final: Sequence[Array], datum: float) -> Crossings:
     """Every crossing of a tendon with a cut."""
     owner = np.repeat(np.arange(len(curves)), [len(c.s) - 1 for c in curves])
     first = np.concatenate([np.arange(len(c.s) - 1) for c in curves])
     ends = np.concatenate([np.stack([c.xy[:-1], c.xy[1:]], axis=1) for c in curves])
     long = np.hypot(*(ends[:, 1] - ends[:, 0]).T) > 1e-9
     owner, first, ends = owner[long], first[long], ends[long]
-    lines = shapely.linestrings(cuts.ends)
+    way = cuts.ends[:, 1] - cuts.ends[:, 0]
+    length = np.hypot(*way.T)
+    way = way / np.maximum(length, 1e-9)[:, None]
+    longer = cuts.ends + EDGE * np.stack([-way, way], axis=1)
+    lines = shapely.linestrings(longer)
     which, piece = shapely.STRtree(shapely.linestrings(ends)).query(lines, predicate="intersects")
     # By the lines' own parameters: two pieces that meet on a cut count once, by the half-open piece.
     a, b = ends[piece, 0], ends[piece, 1]
-    p, q = cuts.ends[which, 0], cuts.ends[which, 1]
+    p, q = longer[which, 0], longer[which, 1]
     d, e = b - a, q - p
     cross = d[:, 0] * e[:, 1] - d[:, 1] * e[:, 0]
     fine = np.abs(cross) > 1e-9 * np.hypot(*d.T) * np.maximum(np.hypot(*e.T), 1e-9)
@@ -58,6 +70,7 @@ def crossings(cuts: Cuts, curves: Sequence[Curve], final: Sequence[Array], datum
     keep = (t >= -1e-9) & ((t < 1 - 1e-9) | (last & (t <= 1 + 1e-9)))
     which, piece, t = which[keep], piece[keep], np.clip(t[keep], 0.0, 1.0)
     tendon, k = owner[piece], first[piece]
+    met = ((ends[piece, 0] + t[:, None] * (ends[piece, 1] - ends[piece, 0]) - cuts.ends[which, 0]) * way[which]).sum(axis=1)
 
     def at(values: Callable[[Curve], Array]) -> Array:
         whole = np.concatenate([values(c) for c in curves])
@@ -67,7 +80,22 @@ def crossings(cuts: Cuts, curves: Sequence[Curve], final: Sequence[Array], datum
     s, z, slope, heading = at(lambda c: c.s), at(lambda c: c.z), at(lambda c: c.slope), at(lambda c: c.heading)
     force = np.array([np.interp(s[j], curves[tendon[j]].s, final[tendon[j]]) for j in range(len(s))])
     along = np.abs(np.cos(heading - cuts.angle[which]))
-    return Crossings(which, tendon, along, datum - z, force / np.sqrt(1 + slope**2))
+    share = _shares(layout, cuts, which, way[which], (met < EDGE, met > length[which] - EDGE))
+    return Crossings(which, tendon, along, datum - z, force / np.sqrt(1 + slope**2), share)
+
+
+def _shares(layout: Layout, cuts: Cuts, which: Ints, way: Array, at_ends: tuple[Flags, Flags]) -> Array:
+    """What of tendons (k,) is of the cuts ``which`` that they cross, along ``way`` (k, 2), where those ``at_ends`` do it at the first end or the
+    last: all of it, or half where a strip of the same direction lies beyond."""
+    share = np.ones(len(which))
+    outlines, direction = [s.outline for s in layout.strips], np.array([s.direction for s in layout.strips])
+    for end, sign in ((0, -1.0), (1, 1.0)):
+        there = np.flatnonzero(at_ends[end])
+        beyond = shapely.points(cuts.ends[which[there], end] + sign * 3 * EDGE * way[there])
+        near, strip = shapely.STRtree(outlines).query(beyond, predicate="intersects")
+        own = cuts.strip[which[there[near]]]
+        share[there[near[(strip != own) & (direction[strip] == direction[own])]]] = 0.5
+    return share
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,7 +142,7 @@ def tendons_at(
     number = {s.id: k for k, s in enumerate(floor.strands)}
     of = np.array([number[s.id] for s in strands], dtype=np.int64)[found.tendon]
     area_of = np.array([t.count * s.area_mm2 * 1e-6 for t, s in zip(floor.tendons, strands, strict=True)])[found.tendon]
-    A, N = area_of * found.along, found.force * found.along
+    A, N = area_of * found.along * found.share, found.force * found.along * found.share
     below = found.zeta - cuts.zeta[found.cut]
 
     def total(values: Array, mine: npt.NDArray[np.bool_] | slice = slice(None)) -> Array:

@@ -196,7 +196,7 @@ def designed(zone: Zone, action: ZoneAction, lay: Lay) -> Laid | None:
         outer = zone_row(found, action)
         return found.uses(action, outer)
 
-    return searched(rails, area, max(int(np.ceil(b_o / (2 * d))), 4), lay, uses)
+    return searched(rails, area, max(int(np.ceil(b_o / (2 * d) - 1e-9)), 4), lay, uses)
 
 
 def zone_row(found: Reinforced, action: ZoneAction) -> ZoneAction:

@@ -132,7 +132,7 @@ def designed(zone: Zone, action: ZoneAction, lay: Lay) -> Laid | None:
     f_y = min(1e3 * (250 + 0.25 * 1e3 * d), 1e3 * YIELD / zone.rules.materials.gamma_S)
     area = missing * zone.u * spacing / (STEEL_SHARE * f_y)
     # Rails no farther apart than 1.5 d where they cross the control perimeter.
-    least = max(int(np.ceil(zone.u / (INSIDE * d))), 4)
+    least = max(int(np.ceil(zone.u / (INSIDE * d) - 1e-9)), 4)
 
     def rails(bar: float, count: int, per_rail: int) -> Rails:
         return Rails("stud", bar, YIELD, count, per_rail, first, spacing, "radial")
