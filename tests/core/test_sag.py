@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from shapely.geometry import LineString, Point, box
+from shapely.geometry import LineString, Point, Polygon, box
 
 from piastra.core.combine.envelope import Factors
 from piastra.core.deflection.sag import Line, lines, sags
@@ -82,3 +82,15 @@ def test_an_overhang_is_a_cantilever_of_twice_its_reach_and_a_short_one_is_none(
     for out, longest in ((0.55, 0.0), (1.5, 3.0)):
         found = lines(columns, box(-0.2, 0, 6 + out, 6))
         assert max((l.span for l in found if l.cantilever), default=0.0) == pytest.approx(longest)
+
+
+@pytest.mark.parametrize("first", [0, 2])
+def test_an_overhang_all_round_is_looked_at_off_every_column_at_corners_and_between(first):
+    """Four columns 6 m apart, 1.2 m from all edges, whichever corner the outline begins with: no one place stands for all of it."""
+    held = [Held(f"C{k}", box(x - 0.2, y - 0.2, x + 0.2, y + 0.2)) for k, (x, y) in enumerate([(0, 0), (6, 0), (6, 6), (0, 6)])]
+    ring = [[-1.2, -1.2], [7.2, -1.2], [7.2, 7.2], [-1.2, 7.2]]
+    found = [l for l in lines(held, Polygon(ring[first:] + ring[:first])) if l.cantilever]
+    tips = {tuple(np.round(l.ends[1], 6)) for l in found}
+    along = [(s, e) for e in (-1.2, 7.2) for s in (0.0, 3.0, 6.0)]
+    assert tips == {tuple(map(float, p)) for p in ring} | {p for s, e in along for p in ((s, e), (e, s))}
+    assert sorted(l.span for l in found) == pytest.approx([2.0] * 12 + [2 * 2**0.5] * 4)

@@ -13,6 +13,7 @@ import shapely
 from scipy.spatial import Delaunay, QhullError
 from shapely.geometry import LineString, MultiPoint, Polygon
 from shapely.geometry.base import BaseGeometry
+from shapely.ops import substring
 
 from piastra.core.combine.envelope import Factors, companion, envelope, governing_panels
 from piastra.core.geometry.axes import Held
@@ -27,6 +28,10 @@ ALONG = 0.5
 """The chord of a support's curve is no span where its middle is so near (m) to the support, or a twentieth of its length."""
 LEAST_OVERHANG = 0.6
 """An edge that stands out so far (m) from the supports is checked as a cantilever."""
+APART = 1.0
+"""No two places along an edge are looked at that lie nearer than this, m."""
+CORNER = np.radians(20.0)
+"""An edge that turns by more than this has a corner."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,28 +158,49 @@ def _numbered(found: list[Line]) -> list[Line]:
 
 
 def _overhangs(held: Sequence[Held], solid: BaseGeometry) -> list[Line]:
+    """Out to the edge where it stands out most, at its corners, straight off supports, and half way between these places: it may sag most in any."""
     if not held:
         return []
     found = []
     hull = MultiPoint(np.concatenate([shapely.get_coordinates(h.shape) for h in held])).convex_hull
-    labels = [h.label for h in held]
-    shapes = [h.shape for h in held]
+    labels, shapes = [h.label for h in held], np.array([h.shape for h in held], dtype=object)
     for part in shapely.get_parts(solid):
         ring = part.exterior
-        at = shapely.line_interpolate_point(ring, np.arange(0.0, ring.length, 0.5))
-        out = shapely.distance(at, hull)
-        # One line for each run of overhanging edge: where it stands out most.
-        over = out > LEAST_OVERHANG
-        runs = np.split(np.arange(len(at)), np.flatnonzero(np.diff(over.astype(int))) + 1)
-        for run in runs:
-            if not over[run[0]]:
-                continue
-            tip = at[run[out[run].argmax()]]
+        for s in _along_edge(ring, hull, shapes):
+            tip = ring.interpolate(s)
             foot = shapely.shortest_line(tip, hull).coords[-1]
-            reach = float(tip.distance(hull))
-            nearest = labels[int(np.argmin([s.distance(shapely.Point(foot)) for s in shapes]))]
-            found.append(Line((nearest,), np.array([foot, tip.coords[0]]), 2 * reach, True))
+            nearest = labels[int(shapely.distance(shapes, shapely.Point(foot)).argmin())]
+            found.append(Line((nearest,), np.array([foot, tip.coords[0]]), 2 * float(tip.distance(hull)), True))
     return found
+
+
+def _along_edge(ring: LineString, hull: BaseGeometry, supports: npt.NDArray[np.object_]) -> list[float]:
+    """How far along an edge (m) its overhang from the ``hull`` of the supports is looked at."""
+    xy = shapely.get_coordinates(ring)[:-1]
+    before, after = xy - np.roll(xy, 1, axis=0), np.roll(xy, -1, axis=0) - xy
+    turn = np.abs(np.angle(np.exp(1j * (np.arctan2(*after.T[::-1]) - np.arctan2(*before.T[::-1])))))
+    corners = [ring.project(shapely.Point(p)) for p in xy[turn > CORNER]]
+    off = []
+    for a, b in zip(corners, [*corners[1:], corners[0] + ring.length] if corners else [], strict=True):
+        side = substring(ring, a, min(b, ring.length))
+        off += [ring.project(side.interpolate(side.project(shape.centroid))) for shape in supports]
+    places = np.unique(np.array([*corners, *(off or [ring.project(shape.centroid) for shape in supports])]))
+    feet = shapely.shortest_line(shapely.line_interpolate_point(ring, places), hull)
+    # A support is straight behind its own places alone.
+    behind = shapely.distance(supports[:, None], shapely.get_point(feet, -1)[None]).min(axis=0) < ALONG
+    places = places[behind | np.isin(places, corners)]
+    between = (places + np.append(places[1:], places[:1] + ring.length)) / 2 % ring.length
+    sampled = np.arange(0.0, ring.length, 0.5)
+    out = shapely.distance(shapely.line_interpolate_point(ring, sampled), hull)
+    over = out > LEAST_OVERHANG
+    runs = np.split(np.arange(len(sampled)), np.flatnonzero(np.diff(over.astype(int))) + 1)
+    most = [sampled[run[out[run].argmax()]] for run in runs if over[run[0]]]
+    kept: list[float] = []
+    for s in (*np.intersect1d(places, corners), *np.setdiff1d(places, corners), *between, *most):
+        apart = [abs(s - k) for k in kept]
+        if ring.interpolate(s).distance(hull) > LEAST_OVERHANG and all(min(d, ring.length - d) > APART for d in apart):
+            kept.append(float(s))
+    return sorted(kept)
 
 
 @dataclass(frozen=True, slots=True)
