@@ -11,6 +11,7 @@ from tests.browser.test_editing import made as made
 from tests.floors import flat_slab
 
 
+@pytest.mark.study
 def test_columns_stand_on_crossings_arrows_walk_the_plan_and_the_animated_floor_is_kept(desk, made, tmp_path):
     content = flat_slab(2, 1, size=1.0)
     content["columns"] = content["columns"][:1]
@@ -64,6 +65,7 @@ def test_columns_stand_on_crossings_arrows_walk_the_plan_and_the_animated_floor_
         assert len(content) > 5000
 
 
+@pytest.mark.study
 def test_the_floor_in_space_is_picked_and_measured_and_its_section_drawn_taller(desk, made):
     desk.open(made(flat_slab(2, 1, size=1.0)))
     page = desk.page

@@ -195,6 +195,7 @@ def station(desk, server):
     return desk
 
 
+@pytest.mark.study
 def test_combinations_go_out_to_a_workbook_and_come_back_edited_or_refused(station):
     desk, page = station, station.page
     desk.step("Combine")

@@ -81,6 +81,7 @@ def test_projects_and_floors_are_kept_in_one_place(desk, mill, tmp_path):
     desk.said("undid: floor is called Mill floor")
 
 
+@pytest.mark.study
 @pytest.mark.parametrize("mill", ["Zeal tower"], indirect=True)
 def test_a_building_is_worked_by_keys_and_everything_done_to_its_floors_is_taken_back(desk, mill, server):
     client, project = mill

@@ -194,7 +194,9 @@ OTHERWISE = {
 }
 
 
-@pytest.mark.parametrize("change", OTHERWISE)
+@pytest.mark.parametrize(
+    "change", [k if k in ("mats", "cracks", "steel") else pytest.param(k, marks=pytest.mark.study) for k in OTHERWISE]
+)
 def test_other_bars_take_over_what_stays_and_other_rules_nothing(change, monkeypatch):
     """On a floor of which another way of laying bars was looked at before, steel is what it is without that."""
     cache, data, looked_at = StageCache(), designed(mats=True), []

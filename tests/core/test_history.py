@@ -187,6 +187,7 @@ def test_what_cracked_stays_cracked():
     assert worst[2] == worst[1] > 1.5
 
 
+@pytest.mark.study
 def test_each_choice_moves_the_sag_the_way_it_should():
     base = middle(life(strip()))
     assert middle(life(strip(bar=16, spacing=133))) < 0.75 * base

@@ -56,7 +56,9 @@ def test_a_slab_that_nothing_holds_in_its_plane_shrinks_without_force():
     assert np.abs(forces[:, :6]).max() < 1e-6 * E * H * 5e-4
 
 
-@pytest.mark.parametrize("document", [flat_slab(2, 1), every_kind()], ids=["flat slab", "every kind"])
+@pytest.mark.parametrize(
+    "document", [flat_slab(2, 1), pytest.param(every_kind(), marks=pytest.mark.study)], ids=["flat slab", "every kind"]
+)
 def test_stiffness_made_anew_is_that_of_an_assembly_from_the_start(document):
     system = solved(document).outcome.stiffness.system
     softer = tuple(

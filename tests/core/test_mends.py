@@ -124,7 +124,7 @@ def test_bars_mend_a_strip_where_its_stations_fall_short():
 
 
 @pytest.mark.parametrize(
-    ("bottom", "top"), [(8, 16), *(pytest.param(*k, marks=pytest.mark.study) for k in ((20, 6), (8, 8), (12, 8)))]
+    ("bottom", "top"), [pytest.param(*k, marks=pytest.mark.study) for k in ((8, 16), (20, 6), (8, 8), (12, 8))]
 )
 def test_a_strip_that_falls_short_in_both_faces_is_mended_in_both(bottom, top):
     """Held at both ends: a remedy is worth what the whole strip then has, not the face alone that was the worst."""

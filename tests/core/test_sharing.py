@@ -86,6 +86,7 @@ def test_the_change_is_measured_and_told(both):
     assert all(set(panels) <= named or not set(panels) & named for panels in of_units)
 
 
+@pytest.mark.study
 def test_forces_that_were_kept_to_seven_figures_are_no_exact_ones():
     """A floor whose panels shared vectors, and then do not, on the mesh and stiffness that there are."""
     document, cache = {**flat_slab(12, 1, 6.0, 2.0), "mats": []}, StageCache()

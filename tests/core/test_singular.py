@@ -232,6 +232,7 @@ def test_tips_of_thick_regions_at_free_edges_are_told(name, degrees):
     assert tip_points([], region, [], 0.014, 0.5) == []
 
 
+@pytest.mark.study
 def test_shear_beside_the_tip_of_a_band_follows_at_the_usual_size(monkeypatch):
     """A band that an edge of the slab cuts off at 18 degrees: there is no less with the usual elements, and at the most a seventh more."""
 

@@ -322,7 +322,8 @@ def test_the_verdict_is_told_before_what_takes_long():
     assert first < last < heard.index("remedies")
 
 
-@pytest.mark.parametrize("bar", [10.0, pytest.param(16.0, marks=pytest.mark.study)])
+@pytest.mark.study
+@pytest.mark.parametrize("bar", [10.0, 16.0])
 def test_closer_bars_of_a_mat_leave_all_geometry_as_it_is(bar):
     """Zones lie by the depths of bars, which their spacing does not move: not even by the last bit of a mean."""
     data = flat_slab(2, 2, size=1.0)

@@ -153,7 +153,7 @@ def test_tendons_that_fall_across_a_perimeter_carry_a_part_of_its_force():
     assert zone.place.check.shape.sigma_cp > 50
 
 
-@pytest.mark.parametrize("bays", [(6.0, 7.0), (7.0, 6.0)])
+@pytest.mark.parametrize("bays", [(6.0, 7.0), pytest.param((7.0, 6.0), marks=pytest.mark.study)])
 def test_bonded_bars_over_columns_follow_the_frames_and_are_none_in_the_field_of_a_wall(bays):
     data = flat_with_tendons(a=bays[0])
     for holder in ([data["slabs"][0], "outline"], *([c, "at"] for c in data["columns"])):

@@ -236,6 +236,7 @@ def test_slivers_beside_lines_are_no_pieces():
     assert piece.area == pytest.approx(block.area)
 
 
-@pytest.mark.parametrize("seed", [2, pytest.param(9, marks=pytest.mark.study)])
+@pytest.mark.study
+@pytest.mark.parametrize("seed", [2, 9])
 def test_random_floors_with_all_that_design_knows_end_with_a_verdict(seed):
     assert "rows" in ended(random_design(seed))

@@ -23,6 +23,7 @@ def work(ask, content):
 """
 
 
+@pytest.mark.study
 def test_a_file_has_time_to_compute_and_is_not_blamed_for_a_busy_machine(tmp_path, monkeypatch):
     (tmp_path / "reader_of_a_test.py").write_text(MODULE)
     monkeypatch.setenv("PYTHONPATH", str(tmp_path), prepend=":")

@@ -1,0 +1,103 @@
+"""Random designs against themselves mirrored, turned by a quarter, moved and written in another order: ``python -m tests.random_symmetries [COUNT] [FIRST]``.
+
+What a floor comes to may not hang on where and how it lies. A floor that is only moved or written otherwise comes to the same but for rounding, unless
+rounding tells its mesh apart; a mirrored or turned one has another mesh. So what differs by more than a twentieth is told, to be looked at.
+"""
+
+from __future__ import annotations
+
+import copy
+import random
+import sys
+from collections import Counter
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from piastra.core import pipeline
+from piastra.core.model import RefusedError, floor_from
+from piastra.exchange.results_file import results
+from tests.random_designs import random_design
+
+Document = dict[str, Any]
+PLACED = ("slabs", "openings", "thickenings", "columns", "walls", "beams", "tendons")
+
+
+def _placed(
+    document: Document, place: Callable[[float, float], list[float]], angle: Callable[[float], float], flip: bool
+) -> Document:
+    out = copy.deepcopy(document)
+    for item in (i for name in PLACED for i in out.get(name, [])):
+        for key in {"outline", "line"} & set(item):
+            item[key] = [[*place(*p[:2]), *(-b if flip else b for b in p[2:])] for p in item[key]]
+        if "at" in item:
+            item["at"] = place(*item["at"])
+        for key in {"angle_deg", "bar_angle_deg"} & set(item):
+            item[key] = angle(item[key])
+    for slab in out["slabs"]:
+        slab.setdefault("bar_angle_deg", angle(0.0))
+    return out
+
+
+def mirrored(document: Document) -> Document:
+    return _placed(document, lambda x, y: [-x, y], lambda a: -a, flip=True)
+
+
+def turned(document: Document) -> Document:
+    return _placed(document, lambda x, y: [-y, x], lambda a: a + 90.0, flip=False)
+
+
+def moved(document: Document) -> Document:
+    return _placed(document, lambda x, y: [x + 1812.375, y - 2431.25], lambda a: a, flip=False)
+
+
+def reordered(document: Document) -> Document:
+    out, r = copy.deepcopy(document), random.Random(5)
+    for name in (*PLACED[1:], "mats", "load_cases"):
+        r.shuffle(out.get(name, []))
+    for item in (i for name in PLACED[:3] for i in out.get(name, [])):
+        first = r.randrange(len(item["outline"]))
+        item["outline"] = item["outline"][first:] + item["outline"][:first]
+    return out
+
+
+def comes_to(document: Document) -> Document:
+    """What is compared of a floor: utilisations by check, and of zones by support; reactions, mass, what is left out."""
+    outcome = pipeline.solve_floor(floor_from(document), rigorous=False, remedies=False)
+    found = results(outcome)
+    zones = ((r.label, r.utilisation) for r in outcome.rows if r.check == "punching")
+    return {
+        **{v.check: v.utilisation for v in outcome.verdict},
+        **{f"zone {','.join(sorted(label.split(', ')))}": use for label, use in zones},
+        **{f"reaction of {r['support']}": r["values"]["ultimate"]["F_kN"] for r in found["reactions"]},
+        "mass": found["steel"]["mass_kg"],
+        "left out": Counter((u["check"], u["id"]) for u in found["uncovered"]),
+    }
+
+
+def differences(one: Document, other: Document) -> Iterator[str]:
+    """By more than a twentieth; of reactions, of the greatest."""
+    most = max(abs(v) for k, v in one.items() if k.startswith("reaction"))
+    for name in sorted(one.keys() | other.keys()):
+        a, b = one.get(name), other.get(name)
+        if isinstance(a, float) and isinstance(b, float):
+            if abs(a - b) > 0.05 * (most if name.startswith("reaction") else max(abs(a), abs(b), 0.2)):
+                yield f"{name} {a:.3g} {b:.3g}"
+        elif a != b:
+            yield f"{name} {a} {b}" if name != "left out" else f"left out {list(a - b)} {list(b - a)}"
+
+
+def main() -> None:
+    count, first = (int(a) for a in (*sys.argv[1:3], *("20", "0")[len(sys.argv) - 1 :]))
+    for seed in range(first, first + count):
+        document = random_design(seed)
+        try:
+            one = comes_to(document)
+        except RefusedError as error:
+            print(seed, "refused", error, flush=True)
+            continue
+        for change in (moved, reordered, mirrored, turned):
+            print(seed, change.__name__, "; ".join(differences(one, comes_to(change(document)))), flush=True)
+
+
+if __name__ == "__main__":
+    main()
