@@ -240,3 +240,12 @@ def test_slivers_beside_lines_are_no_pieces():
 @pytest.mark.parametrize("seed", [2, 9])
 def test_random_floors_with_all_that_design_knows_end_with_a_verdict(seed):
     assert "rows" in ended(random_design(seed))
+
+
+@pytest.mark.parametrize("degrees", [60.0, 120.0, -50.0])
+def test_strips_called_x_are_those_nearer_to_the_bars_called_x(degrees):
+    """Mats are proposed, and pieces beside strips checked, for the bars of their direction's name."""
+    data = flat_slab(1, 1, size=1.0)
+    data["slabs"][0]["bar_angle_deg"] = degrees
+    angle = solve_floor(floor_from(data), rigorous=False).strips.layout.angle
+    assert abs(np.cos(np.radians(degrees) - angle)) > np.cos(np.radians(45.0))

@@ -138,13 +138,8 @@ def make_axes(floor: Floor, plan: Plan) -> tuple[float, tuple[Axis, ...], tuple[
     """The main angle, and the axes along and across it."""
     held = supports_on_plan(floor, plan)
     angle = main_angle(held)
-    # Bars that lie within a few degrees of the supports' direction are what "x" means to the reader.
-    turn = np.radians(floor.slabs[0].bar_angle_deg) - angle
-    quarter = round(turn / (np.pi / 2))
-    if abs(turn - quarter * np.pi / 2) < np.radians(6.0):
-        angle += quarter * np.pi / 2
-    elif angle > np.pi / 4:
-        angle -= np.pi / 2
+    # Of the supports' two directions the one nearer to the bars along x is what "x" means to the reader, and to mats that are proposed for its strips.
+    angle += round((np.radians(floor.slabs[0].bar_angle_deg) - angle) / (np.pi / 2) - 1e-9) * np.pi / 2
     along = tuple(axes(held, plan.region, angle))
     across = tuple(axes(held, plan.region, angle + np.pi / 2))
     return angle, along, across
