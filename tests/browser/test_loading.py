@@ -298,6 +298,7 @@ def test_a_load_on_a_selection_asks_whether_to_replace_or_to_add(station):
     desk.said("1 loads at joints read from frame.csv")
 
 
+@pytest.mark.study
 def test_a_value_names_its_arrangement_and_tables_are_taken_away(station):
     desk, page = station, station.page
     desk.step("Combine")

@@ -142,6 +142,7 @@ def test_which_table_a_slab_is_read_by():
     assert rows(data)[slab].utilisation == pytest.approx(20 / 31)
 
 
+@pytest.mark.study
 def test_a_bay_that_nothing_of_its_own_holds_up_is_flat_like_those_beside_it():
     """A set-down bay within a flat slab: 25 mm by table 5.9, not the 30 mm of a slab that spans one way; on a wall it is one."""
     data = flat_slab(fire={"resistance": "R90"})

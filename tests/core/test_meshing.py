@@ -247,6 +247,7 @@ def test_an_edge_is_free_where_the_floor_or_an_opening_ends_and_nothing_holds_it
     assert not border.free[~expected].any()
 
 
+@pytest.mark.study
 def test_a_face_that_is_alike_on_two_sides_is_meshed_alike_in_every_run(monkeypatch):
     """Around a column the floor's mesh has triangles of one size, which Gmsh takes in the order of their memory."""
     given = []

@@ -84,13 +84,16 @@ def test_an_overhang_is_a_cantilever_of_twice_its_reach_and_a_short_one_is_none(
         assert max((l.span for l in found if l.cantilever), default=0.0) == pytest.approx(longest)
 
 
-@pytest.mark.parametrize("first", [0, 2])
+@pytest.mark.parametrize("first", [0, 5, 2])
 def test_an_overhang_all_round_is_looked_at_off_every_column_at_corners_and_between(first):
     """Four columns 6 m apart, 1.2 m from all edges, whichever corner the outline begins with: no one place stands for all of it."""
     held = [Held(f"C{k}", box(x - 0.2, y - 0.2, x + 0.2, y + 0.2)) for k, (x, y) in enumerate([(0, 0), (6, 0), (6, 6), (0, 6)])]
     ring = [[-1.2, -1.2], [7.2, -1.2], [7.2, 7.2], [-1.2, 7.2]]
-    found = [l for l in lines(held, Polygon(ring[first:] + ring[:first])) if l.cantilever]
+    # A vertex that is no corner changes nothing, not even where the outline begins with it.
+    vertices = [[3.5, -1.2], *ring[1:], ring[0]] if first else ring
+    found = [l for l in lines(held, Polygon(vertices[first:] + vertices[:first])) if l.cantilever]
     tips = {tuple(np.round(l.ends[1], 6)) for l in found}
     along = [(s, e) for e in (-1.2, 7.2) for s in (0.0, 3.0, 6.0)]
     assert tips == {tuple(map(float, p)) for p in ring} | {p for s, e in along for p in ((s, e), (e, s))}
+    assert len({l.label for l in found}) == len(found)
     assert sorted(l.span for l in found) == pytest.approx([2.0] * 12 + [2 * 2**0.5] * 4)

@@ -98,6 +98,7 @@ def test_every_face_gets_an_even_number_of_elements_around_it(seed, other):
     assert fixed.isdisjoint(to_lengthen(parts, count + 1, fixed).tolist())
 
 
+@pytest.mark.study
 def test_spectral_elements_give_the_series_of_a_plate_and_converge_at_the_end_of_a_line():
     """Two solutions that share nothing: the double sine series of a plate held all round; and where a line ends, the elements beside the end
     halved with a higher order."""

@@ -207,6 +207,7 @@ def test_no_stage_changes_the_result_of_another():
         assert frozen(run.results[name]) == held, name
 
 
+@pytest.mark.study
 def test_the_cache_is_bounded_in_bytes_and_keeps_what_is_in_use():
     assert size_of(np.zeros((10, 5))) == 400
     cache = StageCache(limit=3_000)

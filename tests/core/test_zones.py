@@ -267,6 +267,7 @@ def test_a_foot_on_the_ground_is_checked_with_the_net_force_at_its_worst_perimet
     assert zone.forces.V[unit] < 600
 
 
+@pytest.mark.study
 def test_wide_shallow_bands_are_no_beams_and_sized_supports_are_zones():
     data = flat_slab(2, 2, design_rails=False)
     data["beams"] = [{"id": "B", "line": [[-0.2, 6], [12.2, 6]], "width_m": 1.2, "depth_m": 0.4, "concrete": "C30"}]

@@ -224,6 +224,7 @@ def polyline_of(points: int, broken: bool = False) -> bytes:
     return (head.replace("100\nAcDbPolyline\n", "" if broken else "100\nAcDbPolyline\n") + body + tail).encode()
 
 
+@pytest.mark.study
 def test_a_curve_of_many_points_is_read_or_told_to_be_too_much():
     (path,) = read_dxf(polyline_of(20_000), "x.dxf", "m").paths
     assert len(path.vertices) == 20_000

@@ -116,6 +116,7 @@ def test_it_is_typeset_without_reading_anything(source):
     assert len(made) > 10_000
 
 
+@pytest.mark.study
 def test_it_is_typeset_by_a_process_that_ends_with_it(source):
     """And one that cannot be is told, not left as half a file."""
     text = page(source, {"materials": "summary"})

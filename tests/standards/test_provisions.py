@@ -76,6 +76,10 @@ def test_crack_width_by_direct_calculation():
     # Bars further apart than 5 (32 + 8) = 200 mm: s_r,max = 1.3 (250 - x).
     far = EC2.cracking.check(station(m_service=60.0, spacing=0.201)).steps(0)
     assert next(s.result.value for s in far if s.result.symbol == "s_r,max") == pytest.approx(1.3 * (0.25 - 0.07984), rel=1e-3)
+    # A few bars in a corner of the width, 24 mm2/m on average: x = 14.57 of h = 300, d = 256; sigma_s = 0.5425 - 8.529 / 0.2511 is none by
+    # moment, so 22.53; s_r,max = 1.3 (300 - 14.57) = 371.1 mm and no 10 m; eps = 0.6 x 22.53 / 2e5 = 6.76e-5; w_k = 0.0251 mm.
+    few = {"h": 0.3, "d": 0.25596, "cover": 0.03634, "bar": 0.0154, "given": 24.075e-6, "m_service": -8.529, "n_service": 0.54248}
+    assert EC2.cracking.check(station(**few)).use[0] == pytest.approx(0.0251 / 0.4, rel=2e-3)
     # Low stress: not less than 0.6 sigma_s / E_s.
     low = {s.result.symbol: s.result.value for s in EC2.cracking.check(station(m_service=20.0)).steps(0)}
     assert low["eps_m"] == pytest.approx(0.6 * low["sigma_s"] / 2e5, rel=1e-9)

@@ -13,7 +13,6 @@ import shapely
 from scipy.spatial import Delaunay, QhullError
 from shapely.geometry import LineString, MultiPoint, Polygon
 from shapely.geometry.base import BaseGeometry
-from shapely.ops import substring
 
 from piastra.core.combine.envelope import Factors, companion, envelope, governing_panels
 from piastra.core.geometry.axes import Held
@@ -56,7 +55,9 @@ class Line:
     @property
     def label(self) -> str:
         """How the line is called."""
-        return f"cantilever off {self.labels[0]}" if self.cantilever else "–".join(self.labels)
+        if not self.cantilever:
+            return "–".join(self.labels)
+        return f"cantilever off {self.labels[0]}" + (f" ({self.number})" if self.number > 1 else "")
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,30 +166,31 @@ def _overhangs(held: Sequence[Held], solid: BaseGeometry) -> list[Line]:
     hull = MultiPoint(np.concatenate([shapely.get_coordinates(h.shape) for h in held])).convex_hull
     labels, shapes = [h.label for h in held], np.array([h.shape for h in held], dtype=object)
     for part in shapely.get_parts(solid):
-        ring = part.exterior
-        for s in _along_edge(ring, hull, shapes):
-            tip = ring.interpolate(s)
+        for tip in _along_edge(part, hull, shapes):
             foot = shapely.shortest_line(tip, hull).coords[-1]
             nearest = labels[int(shapely.distance(shapes, shapely.Point(foot)).argmin())]
             found.append(Line((nearest,), np.array([foot, tip.coords[0]]), 2 * float(tip.distance(hull)), True))
     return found
 
 
-def _along_edge(ring: LineString, hull: BaseGeometry, supports: npt.NDArray[np.object_]) -> list[float]:
-    """How far along an edge (m) its overhang from the ``hull`` of the supports is looked at."""
-    xy = shapely.get_coordinates(ring)[:-1]
+def _along_edge(part: Polygon, hull: BaseGeometry, supports: npt.NDArray[np.object_]) -> list[shapely.Point]:
+    """Places on an edge at which its overhang from the ``hull`` of the supports is looked at."""
+    xy = shapely.get_coordinates(part.exterior)[:-1]
     before, after = xy - np.roll(xy, 1, axis=0), np.roll(xy, -1, axis=0) - xy
     turn = np.abs(np.angle(np.exp(1j * (np.arctan2(*after.T[::-1]) - np.arctan2(*before.T[::-1])))))
-    corners = [ring.project(shapely.Point(p)) for p in xy[turn > CORNER]]
-    off = []
-    for a, b in zip(corners, [*corners[1:], corners[0] + ring.length] if corners else [], strict=True):
-        side = substring(ring, a, min(b, ring.length))
-        off += [ring.project(side.interpolate(side.project(shape.centroid))) for shape in supports]
-    places = np.unique(np.array([*corners, *(off or [ring.project(shape.centroid) for shape in supports])]))
-    feet = shapely.shortest_line(shapely.line_interpolate_point(ring, places), hull)
+    first = int((turn > CORNER).argmax())
+    xy, turn = np.roll(xy, -first, axis=0), np.roll(turn, -first)
+    ring = shapely.LinearRing(xy)
+    begins = np.concatenate([[0.0], np.cumsum(np.hypot(*(np.roll(xy, -1, axis=0) - xy).T))])
+    at = np.flatnonzero(turn > CORNER) if turn[0] > CORNER else np.array([0])
+    closed = np.vstack([xy, xy[:1]])
+    sides = [(begins[a], LineString(closed[a : b + 1])) for a, b in zip(at, [*at[1:], len(xy)], strict=True)]
+    corners = begins[at] if turn[0] > CORNER else np.zeros(0)
+    off = np.concatenate([start + shapely.line_locate_point(side, shapely.centroid(supports)) for start, side in sides])
+    feet = shapely.get_point(shapely.shortest_line(shapely.line_interpolate_point(ring, off), hull), -1)
     # A support is straight behind its own places alone.
-    behind = shapely.distance(supports[:, None], shapely.get_point(feet, -1)[None]).min(axis=0) < ALONG
-    places = places[behind | np.isin(places, corners)]
+    off = off[shapely.distance(feet, np.tile(supports, len(sides))) < ALONG]
+    places = np.unique(np.concatenate([corners, off]))
     between = (places + np.append(places[1:], places[:1] + ring.length)) / 2 % ring.length
     sampled = np.arange(0.0, ring.length, 0.5)
     out = shapely.distance(shapely.line_interpolate_point(ring, sampled), hull)
@@ -196,11 +198,11 @@ def _along_edge(ring: LineString, hull: BaseGeometry, supports: npt.NDArray[np.o
     runs = np.split(np.arange(len(sampled)), np.flatnonzero(np.diff(over.astype(int))) + 1)
     most = [sampled[run[out[run].argmax()]] for run in runs if over[run[0]]]
     kept: list[float] = []
-    for s in (*np.intersect1d(places, corners), *np.setdiff1d(places, corners), *between, *most):
+    for s in (*corners, *np.setdiff1d(off, corners), *between, *most):
         apart = [abs(s - k) for k in kept]
         if ring.interpolate(s).distance(hull) > LEAST_OVERHANG and all(min(d, ring.length - d) > APART for d in apart):
             kept.append(float(s))
-    return sorted(kept)
+    return [ring.interpolate(s) for s in sorted(kept)]
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -17,6 +17,8 @@ from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
 
+GATHERED = 1.1
+"""Bars whose mean area has them so many times farther apart than they lie are gathered in a part of the width."""
 LIMIT, AREA, WIDTH = "EN 1992-1-1, 7.3.1 (5), table 7.1N", "EN 1992-1-1, 7.3.2 (2) (7.1)", "EN 1992-1-1, 7.3.4"
 PARAMETERS = (
     Parameter("w_max_dry", "w_max", "crack width (mm) in exposure X0 and XC1", 0.4, LIMIT, design=True),
@@ -150,23 +152,27 @@ class Cracking:
         rho = at.area / h_c
         short_term = at.E_s / self.materials.modulus(concrete)
         strain = np.maximum(sigma - self.k_t * f_ct / rho * (1 + short_term * rho), 0.6 * sigma) / at.E_s
-        far = at.spacing > 5 * (at.cover + at.bar / 2)
+        far = at.spacing > 5 * (at.cover + at.bar / 2) + 1e-6
         s_r = np.where(far, 1.3 * (at.h - x), self.k_3 * at.cover + self.k_1 * self.k_2 * self.k_4 * at.bar / rho)
         return Widths(x, sigma, h_c, rho, strain, s_r, s_r * strain, far)
 
     def check(self, at: Stations) -> CrackUse:
         """w_k of the bars that are given over its limit."""
         area = np.maximum(at.given, 1e-7)
-        use = at.each(lambda some, c, r: self.widths(some, np.maximum(some.given, 1e-7), some.spacing, c, r).w) / self.w_max
+        # Bars that are gathered in a part of a station's width lie as far apart as their mean area has it where they have an end.
+        mean = np.pi * at.bar**2 / 4 / area
+        apart = np.where(mean > GATHERED * at.spacing, mean, at.spacing)
+        laid = replace(at, given=area, spacing=apart)
+        use = laid.each(lambda some, c, r: self.widths(some, some.given, some.spacing, c, r).w) / self.w_max
         # Where the prestress keeps the bars' level pressed, no bars are missing.
-        pulled = at.each(lambda some, c, r: self.widths(some, np.maximum(some.given, 1e-7), some.spacing, c, r).sigma) > 0
+        pulled = laid.each(lambda some, c, r: self.widths(some, some.given, some.spacing, c, r).sigma) > 0
         none = (at.given <= 0) & (at.m_service > 0) & pulled
         use = np.where(none, 99.0, np.minimum(use, 99.0))
         use = np.where((at.m_service <= 0) & (at.n_service <= 0), 0.0, use)
 
         def steps(i: int) -> tuple[Step, ...]:
             one = at.some(slice(i, i + 1))
-            return self._steps(one, area[i : i + 1], one.spacing, float(use[i]))
+            return self._steps(one, area[i : i + 1], apart[i : i + 1], float(use[i]))
 
         return CrackUse(use, steps)
 
