@@ -89,14 +89,14 @@ def differences(one: Document, other: Document) -> Iterator[str]:
 def main() -> None:
     count, first = (int(a) for a in (*sys.argv[1:3], *("20", "0")[len(sys.argv) - 1 :]))
     for seed in range(first, first + count):
-        document = random_design(seed)
+        design = random_design(seed)
         try:
-            one = comes_to(document)
+            one = comes_to(design)
         except RefusedError as error:
             print(seed, "refused", error, flush=True)
             continue
         for change in (moved, reordered, mirrored, turned):
-            print(seed, change.__name__, "; ".join(differences(one, comes_to(change(document)))), flush=True)
+            print(seed, change.__name__, "; ".join(differences(one, comes_to(change(design)))), flush=True)
 
 
 if __name__ == "__main__":
