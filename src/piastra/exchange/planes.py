@@ -42,8 +42,8 @@ def planes(values: Array, order: Ints, bits: int) -> tuple[Bytes, Array]:
     peak = np.abs(values).max(axis=-1, initial=0.0)
     if not np.isfinite(peak).all():
         raise ValueError("values to be kept are no finite numbers")
-    scale = (2**bits - 1) / np.where(peak > 0, peak, 1.0)
-    whole = np.rint(values[..., order] * scale[..., None]).astype(np.int32)
+    # Shares first: what makes them whole numbers of a next to nothing peak is more than a number holds.
+    whole = np.rint(values[..., order] / np.where(peak > 0, peak, 1.0)[..., None] * (2**bits - 1)).astype(np.int32)
     # Differences wrap around where they leave 32 bits, and back again in the sum.
     step = np.diff(whole, axis=-1, prepend=np.int32(0)).astype(np.int32)
     folded = (step << 1) ^ (step >> 31)
