@@ -1,4 +1,5 @@
 import { expect, test } from "vitest";
+import { FRAGMENT } from "../src/plan/FieldCanvas";
 import { bandsBetween, colourAt, scaleOf } from "../src/plan/ramps";
 
 const borders = (s: { from: number; step: number; colours: string[] }) =>
@@ -32,4 +33,17 @@ test("values of one side begin at nought; limits typed on one side are kept", ()
   const own = bandsBetween(10, 28);
   expect([own.from, own.from + own.colours.length * own.step]).toEqual([10, 28]);
   expect(borders(bandsBetween(-7, 30))).toContain(0);
+});
+
+test("a field is drawn with as many colours as any scale has", () => {
+  const drawn = Number(/colours\[(\d+)\]/.exec(FRAGMENT)?.[1]);
+  const counts = [0.01, 0.3, 1, 1.7, 2.2, 4.9, 7, 9.9].flatMap((least) =>
+    [0.01, 0.3, 1, 1.7, 2.2, 4.9, 7, 9.9].flatMap((greatest) => [
+      scaleOf(-least, greatest, false).colours.length,
+      scaleOf(least, greatest, true).colours.length,
+      bandsBetween(-least, greatest).colours.length,
+    ]),
+  );
+  expect(Math.max(...counts)).toBeGreaterThan(9);
+  expect(Math.max(...counts)).toBeLessThanOrEqual(drawn);
 });

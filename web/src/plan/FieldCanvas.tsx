@@ -12,7 +12,7 @@ import {
   WebGLRenderer,
 } from "three";
 import type { Fields } from "../api/fields";
-import type { Scale } from "./ramps";
+import { MOST_BANDS, type Scale } from "./ramps";
 import type { View } from "./view";
 
 const VERTEX = `
@@ -23,8 +23,8 @@ void main() {
   gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
 }`;
 
-const FRAGMENT = `
-uniform vec3 colours[9];
+export const FRAGMENT = `
+uniform vec3 colours[${MOST_BANDS}];
 uniform int count;
 uniform float from;
 uniform float stepSize;
@@ -34,7 +34,7 @@ void main() {
   float band = (v - from) / stepSize;
   int k = int(clamp(floor(band), 0.0, float(count - 1)));
   vec3 colour = colours[0];
-  for (int i = 0; i < 9; i++) if (i == k) colour = colours[i];
+  for (int i = 0; i < ${MOST_BANDS}; i++) if (i == k) colour = colours[i];
   float nearest = abs(band - floor(band + 0.5));
   float width = max(fwidth(band), 1e-6);
   float inside = step(0.5, band) * step(band, float(count) - 0.5);
@@ -77,8 +77,8 @@ export function FieldCanvas(props: {
       fragmentShader: FRAGMENT,
       side: DoubleSide,
       uniforms: {
-        colours: { value: Array.from({ length: 9 }, () => new Vector3()) },
-        count: { value: 9 },
+        colours: { value: Array.from({ length: MOST_BANDS }, () => new Vector3()) },
+        count: { value: MOST_BANDS },
         from: { value: 0 },
         stepSize: { value: 1 },
         faded: { value: 0 },
@@ -122,7 +122,7 @@ export function FieldCanvas(props: {
     if (fields && values && scale) {
       mesh.geometry.setAttribute("value", new BufferAttribute(values, 1));
       const u = mesh.material.uniforms as Record<string, { value: unknown }>;
-      (u.colours as { value: Vector3[] }).value = Array.from({ length: 9 }, (_, k) =>
+      (u.colours as { value: Vector3[] }).value = Array.from({ length: MOST_BANDS }, (_, k) =>
         linear(scale.colours[Math.min(k, scale.colours.length - 1)] as string),
       );
       (u.count as { value: number }).value = scale.colours.length;

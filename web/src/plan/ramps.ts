@@ -3,6 +3,8 @@ export const KILN = ["#f3e7cf", "#ebd2ae", "#e1b98a", "#d49c68", "#c67f4b", "#b4
 const POSITIVE = ["#f3e7cf", "#e8cba2", "#d9a672", "#c67f4b", "#a9542d", "#843b27", "#5a2a22"];
 const NEGATIVE = ["#d5e0dc", "#b3c8c6", "#8eaeb0", "#6b969a", "#477980", "#2c5f69", "#17414a"];
 const SIDE = POSITIVE.length;
+/** No scale has more bands than this: so many colours a field is drawn with. */
+export const MOST_BANDS = Math.max(KILN.length, 2 * SIDE);
 
 export type Scale = { from: number; step: number; colours: string[] };
 
