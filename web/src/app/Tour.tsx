@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 import { usePicked } from "../session";
 import { type Seen, STOPS, useTour } from "../session/tour";
+import { markOf } from "../units/format";
 
 /** What a session shows of what the tour goes by. */
 function useSeen(): Seen {
@@ -10,7 +11,7 @@ function useSeen(): Seen {
     floor: floor?.id ?? null,
     revision: floor?.revision ?? 0,
     fresh: freshRevision,
-    failing: (row?.utilisation ?? 0) > 1,
+    failing: markOf(row?.utilisation ?? null) === "fail",
     undone: Boolean(floor?.line?.startsWith("undid")),
   };
 }
