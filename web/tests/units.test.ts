@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { sized } from "../src/model/bars";
+import { markOf } from "../src/units/format";
 import {
   feetAndInches,
   measured,
@@ -120,4 +121,8 @@ it("a reason of an older version's results is told as it is", () => {
   const reason = "crack near (3.00 m, 1.50 m)";
   expect(reasonOf({ reason, said: "crack near (⟨3|length⟩, ⟨1.5|length⟩)" }, "US")).toBe("crack near (9.843', 4.921')");
   expect(reasonOf({ reason }, "US")).toBe(reason);
+});
+
+test("what the computation passes is marked so: a limit that is met but for rounding", () => {
+  expect(["pass", "near", "near", "near", "fail"]).toEqual([0.5, 0.96, 1, 1 + 1e-12, 1 + 1e-8].map(markOf));
 });
