@@ -123,6 +123,6 @@ it("a reason of an older version's results is told as it is", () => {
   expect(reasonOf({ reason }, "US")).toBe(reason);
 });
 
-test("what the computation passes is marked so: a limit that is met but for rounding", () => {
+it("what the computation passes is marked so: a limit that is met but for rounding", () => {
   expect(["pass", "near", "near", "near", "fail"]).toEqual([0.5, 0.96, 1, 1 + 1e-12, 1 + 1e-8].map(markOf));
 });
