@@ -291,6 +291,16 @@ def test_two_span_tee(standard):
     assert beam.V[support] == pytest.approx(0.625 * 60 * L, rel=0.04)
 
 
+@pytest.mark.parametrize("aside", [-0.001, -1e-7, 0.0, 1e-7, 0.001, 0.09])
+def test_a_wall_that_runs_on_where_a_beam_ends_bears_it(aside):
+    wall = {"id": "W", "line": [[3.0, 1.0 - aside], [8.0, 1.0 + aside]], "thickness_m": 0.2, "concrete": "C", "below": {"height_m": 3.0}}
+    beam = {"id": "B", "line": [[8.0, 1.0], [16.0, 1.0]], "width_m": WEB, "depth_m": H, "concrete": "C"}
+    strips = solve_floor(floor_from(tee(2, walls=[wall], beams=[beam]))).strips.layout.strips
+    (own,) = [s for s in strips if s.beam]
+    assert own.supports == ("W", "L2")
+    assert (own.start, own.end) == pytest.approx((8.0, 16.0), abs=0.02)
+
+
 def test_flange_widths():
     """EN (5.7a), inner span of 8 m: l_0 = 5.6; free 1.5: 0.3 + 0.56 = 0.86; free 0.3: all. End span: l_0 6.8: 0.98. ACI 6.3.2.1: 8 h_f =
     1.2, span / 8 = 1.0."""

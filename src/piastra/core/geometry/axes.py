@@ -15,6 +15,8 @@ Array = npt.NDArray[np.float64]
 
 PARALLEL = np.sin(np.radians(6.0))
 """A wall within so much of an axis's direction runs along it."""
+BESIDE = 0.02
+"""An axis that passes a wall's face at less than this (m) runs along the wall."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -170,7 +172,7 @@ def _inside(region: BaseGeometry, angle: float, offset: float) -> float:
 
 def bearings_on(supports: Sequence[Held], angle: float, offset: float, members: set[int]) -> tuple[Bearing, ...]:
     """Where the line at an ``offset`` (m) along ``angle`` (rad) meets the supports numbered ``members``, which lie on it, and the
-    walls and lines of the others that it crosses."""
+    walls and lines of the others that it crosses or runs along."""
     local = [_local(h.shape, angle) for h in supports]
     spots: list[tuple[float, float, str, bool, bool, str]] = []
     for i, (h, xy) in enumerate(zip(supports, local, strict=True)):
@@ -178,9 +180,15 @@ def bearings_on(supports: Sequence[Held], angle: float, offset: float, members: 
             spots.append((float(xy[:, 0].min()), float(xy[:, 0].max()), h.label, h.is_line, not h.is_line, h.seen or ""))
         elif h.is_line:
             (s0, o0), (s1, o1) = xy[0], xy[-1]
-            if min(o0, o1) - 1e-6 <= offset <= max(o0, o1) + 1e-6 and abs(o1 - o0) > 1e-9:
+            low, high, length = min(s0, s1), max(s0, s1), float(np.hypot(s1 - s0, o1 - o0))
+            within = min(o0, o1), max(o0, o1)
+            if abs(o1 - o0) <= PARALLEL * length:
+                # Where it would cross the line, rounding decides.
+                if within[0] - h.width / 2 - BESIDE <= offset <= within[1] + h.width / 2 + BESIDE:
+                    spots.append((float(low), float(high), h.label, True, False, h.seen or ""))
+            elif within[0] - 1e-6 <= offset <= within[1] + 1e-6:
                 s = s0 + (s1 - s0) * (offset - o0) / (o1 - o0)
-                half = h.width / 2 * np.hypot(s1 - s0, o1 - o0) / abs(o1 - o0)
+                half = h.width / 2 * length / abs(o1 - o0)
                 spots.append((float(s - half), float(s + half), h.label, False, False, h.seen or ""))
     spots.sort()
     merged: list[Bearing] = []

@@ -325,7 +325,12 @@ def beam_strips(
             offset = float(a @ (-np.sin(way), np.cos(way)))
             s0, s1 = sorted(float(p @ (np.cos(way), np.sin(way))) for p in (a, b))
             web = box(Axis(way, offset, ()), s0, s1, -half, half)
-            near = [h for h in [*held, *deeper] if h.shape.distance(web) < 0.02]
+            # Of a wall along it only what is next to the beam bears it.
+            beside = web.buffer(0.3)
+            near = [
+                replace(h, shape=h.shape.intersection(beside)) if h.is_line else h
+                for h in [*held, *(h for h in deeper if not _along(h, way))] if h.shape.distance(web) < 0.02
+            ]  # fmt: skip
             met = bearings_on(near, way, offset, {k for k, h in enumerate(near) if not h.is_line})
             axis = Axis(way, offset, tuple(x for x in met if x.end > s0 - 0.3 and x.start < s1 + 0.3))
             number = len(axes)
