@@ -293,12 +293,54 @@ def test_two_span_tee(standard):
 
 @pytest.mark.parametrize("aside", [-0.001, -1e-7, 0.0, 1e-7, 0.001, 0.09])
 def test_a_wall_that_runs_on_where_a_beam_ends_bears_it(aside):
-    wall = {"id": "W", "line": [[3.0, 1.0 - aside], [8.0, 1.0 + aside]], "thickness_m": 0.2, "concrete": "C", "below": {"height_m": 3.0}}
+    wall = {
+        "id": "W",
+        "line": [[3.0, 1.0 - aside], [8.0, 1.0 + aside]],
+        "thickness_m": 0.2,
+        "concrete": "C",
+        "below": {"height_m": 3.0},
+    }
     beam = {"id": "B", "line": [[8.0, 1.0], [16.0, 1.0]], "width_m": WEB, "depth_m": H, "concrete": "C"}
     strips = solve_floor(floor_from(tee(2, walls=[wall], beams=[beam]))).strips.layout.strips
     (own,) = [s for s in strips if s.beam]
     assert own.supports == ("W", "L2")
     assert (own.start, own.end) == pytest.approx((8.0, 16.0), abs=0.02)
+
+
+@pytest.mark.parametrize("aside", [0.0, 0.001])
+def test_a_vertex_on_a_straight_beam_is_no_end_of_a_span(aside):
+    line = [[0.0, WIDE / 2], [3.0, WIDE / 2], [5.0, WIDE / 2 + aside], [L, WIDE / 2]]
+    whole, parted = (
+        solve_floor(floor_from(tee(beams=[{"id": "B", "line": at, "width_m": WEB, "depth_m": H, "concrete": "C"}])))
+        for at in ([line[0], line[-1]], line)
+    )
+    one, other = ([s for s in found.strips.layout.strips if s.beam] for found in (whole, parted))
+    assert [(s.supports, s.cantilever) for s in one] == [(s.supports, s.cantilever) for s in other] == [(("L0", "L1"), False)]
+    moment = [next(r for r in found.rows if r.id.of.kind == "beams").utilisation for found in (whole, parted)]
+    assert moment[1] == pytest.approx(moment[0], rel=0.01)
+
+
+def test_beams_drawn_bay_by_bay_go_on_over_their_column():
+    post = {
+        "id": "C",
+        "at": [L, WIDE / 2],
+        "shape": {"kind": "rectangle", "b_m": 0.3, "d_m": 0.3},
+        "concrete": "C",
+        "below": {"height_m": 3.0},
+    }
+    kept = [s for s in tee(2)["supports"] if s["id"] != "L1"]
+    bays = [
+        {"id": f"B{k}", "line": [[k * L, WIDE / 2], [(k + 1) * L, WIDE / 2]], "width_m": WEB, "depth_m": H, "concrete": "C"}
+        for k in (0, 1)
+    ]
+    alone, apart = (
+        [s for s in solve_floor(floor_from(tee(2, supports=kept, columns=[post], **more))).strips.layout.strips if s.beam]
+        for more in ({}, {"beams": bays})
+    )
+    assert [s.beam for s in apart] == ["B0", "B1"]
+    for one, other in zip(alone, apart, strict=True):
+        assert [h.last for h in one.holds] == [h.last for h in other.holds]
+        assert (other.left, other.right) == pytest.approx((one.left, one.right), rel=1e-9)
 
 
 def test_flange_widths():

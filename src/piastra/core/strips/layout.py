@@ -20,7 +20,7 @@ from piastra.core.model import Floor
 from piastra.core.model.footprint import beam_outline
 from piastra.core.model.members import Beam
 from piastra.core.strips.crossings import runs
-from piastra.core.strips.spans import Hold, Side, Span, reach, side, spans_of, standing_of
+from piastra.core.strips.spans import BEYOND, Hold, Side, Span, reach, side, spans_of, standing_of
 from piastra.core.strips.territories import bands, box, disjoint
 
 Array = npt.NDArray[np.float64]
@@ -302,6 +302,10 @@ def _parts(direction: Literal["x", "y"], first: int, s: Span, axis: Axis, l: Sid
     return made
 
 
+AS_STRAIGHT = 0.002
+"""A beam whose vertices lie so little aside (m) is straight: on drawings they are given to the millimetre."""
+
+
 def beam_strips(
     floor: Floor, flange: Flange | None, direction: Literal["x", "y"], angle: float, axes: list[Axis], held: Sequence[Held],
     solid: BaseGeometry, region: BaseGeometry,
@@ -316,7 +320,7 @@ def beam_strips(
             Held(o.id, LineString(piece), o.width_m) for o in floor.beams if o.depth_m > beam.depth_m
             for piece in pairwise(polyline(o.line, 2.0))
         ]  # fmt: skip
-        for a, b in pairwise(np.array(polyline(beam.line, 2.0))):
+        for a, b in pairwise(_bends(beam)):
             way = float(np.arctan2(*(b - a)[::-1]))
             turn = (way - angle + np.pi / 2) % np.pi - np.pi / 2
             if not -np.pi / 4 <= turn < np.pi / 4:
@@ -335,7 +339,10 @@ def beam_strips(
             axis = Axis(way, offset, tuple(x for x in met if x.end > s0 - 0.3 and x.start < s1 + 0.3))
             number = len(axes)
             axes.append(axis)
-            for s in spans_of(number, axis, web):
+            # Beams that are drawn bay by bay go on beyond a column as one that is drawn at once.
+            ends = (axis.bearings[0].start - BEYOND, axis.bearings[-1].end + BEYOND) if axis.bearings else ()
+            goes_on = tuple(_in_line(floor, beam, axis, at) for at in ends)
+            for s in spans_of(number, axis, web, goes_on):
                 own = box(axis, s.low, s.high, -half, half).intersection(web).intersection(region)
                 outline = _areas(own.difference(taken))
                 if outline.area < LEAST_AREA:
@@ -346,6 +353,20 @@ def beam_strips(
                 made.append(Strip(number, direction, "beam", "", s.number, left, -right, s.start, s.end, s.length, s.supports, s.cantilever,
                                   s.on_wall, shape, outline, s.holds, 0.0, beam.id))  # fmt: skip
     return [s for s in made if _is_met(axes[s.axis], s)]
+
+
+def _in_line(floor: Floor, beam: Beam, axis: Axis, at: float) -> bool:
+    """Whether another beam along the axis lies ``at`` (m along it)."""
+    here = shapely.Point(axis.point(at))
+    return any(
+        piece.dwithin(here, o.width_m / 2) and _along(Held(o.id, piece), axis.angle)
+        for o in floor.beams if o.id != beam.id for piece in (LineString(ends) for ends in pairwise(_bends(o)))
+    )  # fmt: skip
+
+
+def _bends(beam: Beam) -> Array:
+    """Where a beam's line begins, bends and ends (k, 2) m: a vertex along a straight line is no end of a span."""
+    return shapely.get_coordinates(LineString(polyline(beam.line, 2.0)).simplify(AS_STRAIGHT))
 
 
 def _flange(beam: Beam, floor: Floor, rule: Flange | None, axis: Axis, s: Span, solid: BaseGeometry, towards: float) -> float:

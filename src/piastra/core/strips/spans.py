@@ -64,9 +64,10 @@ class Span:
         return (self.start + self.end) / 2
 
 
-def spans_of(number: int, axis: Axis, solid: BaseGeometry) -> list[Span]:
+def spans_of(number: int, axis: Axis, solid: BaseGeometry, goes_on: Sequence[bool] = (False, False)) -> list[Span]:
     """The spans of an axis on the floor ``solid`` (without its openings): between neighbouring bearings, beside walls that run
-    along it, and from the last bearings out to an edge. An axis without bearings runs from edge to edge."""
+    along it, and from the last bearings out to an edge. An axis without bearings runs from edge to edge. ``goes_on``: whether beyond its
+    first and its last bearing others go on in its line."""
     bearings = axis.bearings
     reach = (bearings[0].start, bearings[-1].end) if bearings else stretch(axis.angle, solid)
     line = LineString(axis.point(np.array([reach[0] - FURTHEST, reach[1] + FURTHEST])))
@@ -88,7 +89,7 @@ def spans_of(number: int, axis: Axis, solid: BaseGeometry) -> list[Span]:
     field = [b.along and b.end - b.start > LEAST_FIELD and b.seen != "column" for b in bearings]
     last = len(bearings) - 1
     holds = [
-        Hold(b.labels[0], _seen(b, field[k]), k in (0, last)) for k, b in enumerate(bearings)
+        Hold(b.labels[0], _seen(b, field[k]), (k == 0 and not goes_on[0]) or (k == last and not goes_on[1])) for k, b in enumerate(bearings)
     ]  # fmt: skip
     for k, b in enumerate(bearings):
         before, after = run(b.start)[0], run(b.end)[1]
