@@ -170,6 +170,25 @@ def test_a_wall_under_a_wider_beam_is_looked_at_all_the_same():
     assert [found.length[found.of == k].sum() for k in range(2)] == pytest.approx([8.0, 8.0])
 
 
+@pytest.mark.parametrize("kind", ["band", "drop_panel"])
+def test_there_is_no_step_between_the_pieces_of_a_thick_region(kind):
+    data, region, column = flat_slab(2, 2, size=1.0), box(-0.2, -0.2, 12.2, 12.2), box(3.4, 5.8, 3.8, 6.2)
+
+    def around(*pieces, columns=()):
+        data["thickenings"] = [
+            {"id": f"T{x}", "kind": kind, "outline": [[x, 5], [u, 5], [u, 7], [x, 7]], "thickness_m": h} for x, u, h in pieces
+        ]
+        found = lines_of(floor_from(data), region, columns, 0.2)
+        return {of[1]: found.length[found.of == k].sum() for k, of in enumerate(found.carried)}
+
+    assert around((1, 11, 0.4)) == pytest.approx({"T1": 24 + 8 * 0.2})
+    # 4 x 2 m and 6 x 2 m with a common side: what lies upon the other is no step.
+    assert around((1, 5, 0.4), (5, 11, 0.4)) == pytest.approx({"T1": 10 + 6 * 0.2, "T5": 14 + 6 * 0.2}, abs=0.01)
+    assert around((1, 5, 0.4), (5, 11, 0.5)) == pytest.approx({"T1": 10 + 6 * 0.2, "T5": 16 + 8 * 0.2}, abs=0.01)
+    # A drop in two pieces stands on its column with both.
+    assert bool(around((3, 4, 0.4), (4, 5, 0.4), columns=[column])) == (kind == "band")
+
+
 def test_beside_a_thick_region_shear_is_looked_at_across_it():
     """A band between two columns twists the slab beside it: along its edge shear balances the leap of the twisting moment, and is no force
     upon the slab."""

@@ -76,13 +76,23 @@ def lines_of(
         around = _beside(line, half + away)
         add(ref, around, [faces[j] for j in tree.query(around, "intersects") if j != k])
     thickness = max((s.thickness_m for s in floor.slabs), default=0.0)
-    for t in floor.thickenings:
-        outline = polygon(t.outline)
-        # Around a drop or head upon a column it is punching's second perimeter that is checked.
-        on_column = t.kind != "band" and any(outline.intersects(f) for f in footprints)
-        if t.thickness_m > thickness and not on_column:
+    thick = [(t, polygon(t.outline)) for t in floor.thickenings if t.thickness_m > thickness]
+    for t, outline in thick:
+        # Around a drop or head upon a column it is punching's second perimeter that is checked, and one may be given in pieces.
+        alike = shapely.union_all([o.buffer(TOUCHING) for i, o in thick if i.kind != "band" and i.thickness_m == t.thickness_m])
+        whole = shapely.union_all([p for p in shapely.get_parts(alike) if p.intersects(outline)])
+        on_column = t.kind != "band" and any(whole.intersects(f) for f in footprints)
+        if not on_column:
             around = outline.buffer(away, join_style="mitre").boundary
-            add(("thickenings", t.id), around, [faces[j] for j in tree.query(around, "intersects")])
+            # Next to what is as thick or thicker there is no step.
+            others = [
+                o.buffer(away - TOUCHING, join_style="mitre") for i, o in thick if i is not t and i.thickness_m >= t.thickness_m
+            ]
+            add(
+                ("thickenings", t.id),
+                around.difference(shapely.union_all(others)),
+                [faces[j] for j in tree.query(around, "intersects")],
+            )
     pieces = [(k, a, b) for k, line in found for a, b in _pieces(line, WIDTH * depth)]
     of = np.array([k for k, _, _ in pieces], dtype=np.int64)
     ends = np.array([(a, b) for _, a, b in pieces]).reshape(-1, 2, 2)
