@@ -489,3 +489,29 @@ def test_all_corners_of_a_shaft_whose_walls_stand_on_its_opening_have_zones():
     one, other = perimeters(45.84), perimeters(135.84)
     assert len(one) == 4
     assert other == pytest.approx(one, rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("whole", "pieces"),
+    [
+        pytest.param((6.5, 5.2, 8.1, 5.8), [(6.5, 5.2, 7.1, 5.8), (7.1, 5.2, 8.1, 5.8)], id="inside"),
+        pytest.param((6.5, -0.2, 8.1, 0.3), [(6.5, -0.2, 8.1, 0.0), (6.5, 0.0, 8.1, 0.3)], id="at the edge"),
+    ],
+)
+def test_an_opening_given_in_pieces_is_one(whole, pieces):
+    """A perimeter loses what the whole opening takes (EN 1992-1-1 6.4.2 (3)), which by its length and width is more than what its pieces do; what
+    touches a notch of the edge is part of it."""
+
+    def perimeters(*rings, slabs=1):
+        document = flat_slab(2, 2, size=1.0, design_rails=False)
+        document["openings"] = [{"id": f"O{k}", "outline": rect(*ring)} for k, ring in enumerate(rings)]
+        if slabs == 2:
+            s = document["slabs"][0]
+            xs, ys = zip(*s["outline"], strict=True)
+            sides = (rect(min(xs), min(ys), 7.3, max(ys)), rect(7.3, min(ys), max(xs), max(ys)))
+            document["slabs"] = [{**s, "id": f"S{k}", "outline": ring} for k, ring in enumerate(sides)]
+        return {z.id: z.place.outline.perimeter.length for z in solve_floor(floor_from(document)).zones}
+
+    one = perimeters(whole)
+    assert perimeters(*pieces) == pytest.approx(one, rel=1e-4)
+    assert perimeters(whole, slabs=2) == pytest.approx(one, rel=1e-4)

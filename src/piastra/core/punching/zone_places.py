@@ -220,12 +220,26 @@ class Site:
 
 def solid_of(floor: Floor, region: BaseGeometry) -> tuple[BaseGeometry, tuple[tuple[str, Polygon], ...]]:
     """The concrete with the openings that lie wholly in it filled, and these; what cuts an edge is part of that edge."""
-    slabs = shapely.union_all([polygon(s.outline) for s in floor.slabs])
-    within = slabs.buffer(-5e-3)
-    inner = tuple((o.id, shape) for o in floor.openings if within.contains(shape := polygon(o.outline)))
+    slabs = shapely.union_all([polygon(s.outline).buffer(TOUCHING, join_style="mitre") for s in floor.slabs])
+    within = slabs.buffer(-TOUCHING - 5e-3, join_style="mitre")
+    inner = tuple((label, shape) for label, shape in _joined_openings(floor) if within.contains(shape))
     solid = shapely.union_all([region, *(shape for _, shape in inner)])
     # Chords of one arc differ by rounding between what is joined.
     return solid.buffer(1e-6, join_style="mitre").buffer(-1e-6, join_style="mitre"), inner
+
+
+TOUCHING = 1e-3
+"""What is nearer to each other than this (m) touches."""
+
+
+def _joined_openings(floor: Floor) -> Iterable[tuple[str, Polygon]]:
+    """The floor's openings; what is given as several that touch is one, by the ids of all of them."""
+    shapes = [polygon(o.outline) for o in floor.openings]
+    parts = shapely.get_parts(shapely.union_all([s.buffer(TOUCHING / 2, join_style="mitre") for s in shapes]))
+    groups = [([k for k, s in enumerate(shapes) if whole.intersects(s)], whole) for whole in parts]
+    for mine, whole in sorted(groups, key=lambda group: group[0]):
+        joined = shapes[mine[0]] if len(mine) == 1 else whole.buffer(-TOUCHING / 2, join_style="mitre")
+        yield ", ".join(floor.openings[k].id for k in mine), joined
 
 
 def outlines(
