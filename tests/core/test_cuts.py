@@ -12,7 +12,7 @@ from piastra.core.geometry.axes import Axis
 from piastra.core.mesh.locate import indexed, lengths_inside
 from piastra.core.model import floor_from
 from piastra.core.strips.crossings import runs
-from piastra.core.strips.cuts import PARTS, Met, met_by
+from piastra.core.strips.cuts import PARTS, SLIVER, Met, met_by, sample
 from tests.floors import flat_slab
 from tests.solving import solve_floor
 
@@ -90,6 +90,18 @@ def test_samples_lie_in_the_elements_that_the_cut_meets_there(outcome):
     assert ((found >= 0) == there).all()
     assert shapely.distance(points[there], elements.shapes[found[there]]).max() < 1e-9
     assert 0 < there.sum() < len(there)
+
+
+def test_a_border_next_to_an_end_parts_no_sliver_off(outcome):
+    """The depth of the least part of a section would be that of its furthest fibre."""
+    elements, ends = outcome.meshed.elements, np.array([[[1.0, 3.0], [5.0, 3.0]]])
+    borders = shapely.STRtree([LineString([[x, 0.0], [x, 6.0]]) for x in (1.0002, 1.9996, 2.0004, 2.7, 2.7003, 4.9997)])
+    found = sample(elements, met_by(elements, ends), outcome.stiffness.kept, ends, 0.25, borders)
+    low, high = (found.xy[:, 0] + side * found.length / 2 for side in (-1, 1))
+    assert found.length.min() > SLIVER
+    assert found.length.sum() == pytest.approx(4.0, rel=1e-12)
+    for x in (2.0, 2.7):
+        assert not ((low < x - 1e-9) & (high > x + 1e-9)).any()
 
 
 def test_no_sample_is_lost_between_two_elements():

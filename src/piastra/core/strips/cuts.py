@@ -69,6 +69,8 @@ class Cuts:
     bodies: Bodies
 
 
+SLIVER = 1e-3
+"""No part of a cut is shorter than this (m)."""
 BETWEEN = 1e-9
 """Two elements may leave so much of a cut's way between them."""
 
@@ -122,9 +124,14 @@ def sample(elements: Elements, met: Met, kept: Places, ends: Array, step: float,
     way = ends[cut, 1] - ends[cut, 0]
     t_border = ((crossing - ends[cut, 0]) * way).sum(axis=1) / np.maximum(length[cut] ** 2, 1e-12)
     t = np.concatenate([place / count[of], t_border])
+    own = np.arange(len(t)) < len(of)
     of = np.concatenate([of, cut])
     order = np.lexsort((t, of))
-    t, of = t[order], of[order]
+    t, of, own = t[order], of[order], own[order]
+    # A border next to another point would part a sliver off, whose depth would count as the section's.
+    near = (np.diff(of) == 0) & (np.diff(t) * length[of[1:]] <= SLIVER)
+    kept_points = own | ~(np.append(False, near) | np.append(near & own[1:], False))
+    t, of = t[kept_points], of[kept_points]
     piece = (np.diff(of) == 0) & (np.diff(t) > 1e-9)
     middle, span, cut = (t[1:] + t[:-1])[piece] / 2, np.diff(t)[piece], of[:-1][piece]
     xy = ends[cut, 0] * (1 - middle[:, None]) + ends[cut, 1] * middle[:, None]
