@@ -471,6 +471,21 @@ def test_zones_at_a_leap_of_thickness_do_not_hang_on_the_mesh():
     assert right[1:] == pytest.approx(left[1:], rel=0.01)
 
 
+@pytest.mark.parametrize("at", [5.3, 6.0])
+def test_a_drop_given_in_pieces_is_one(at):
+    def around(*pieces):
+        drops = [{"id": f"D{k}", "outline": rect(*piece), "thickness_m": 0.4} for k, piece in enumerate(pieces)]
+        return [
+            (z.id, z.place.outline.around, z.place.outline.perimeter.length, z.utilisation)
+            for z in solved(thickenings=drops).zones if z.id == "C11" or z.place.outline.around == "thickening"
+        ]  # fmt: skip
+
+    one, pieces = around((4.8, 4.8, 7.2, 7.2)), around((4.8, 4.8, at, 7.2), (at, 4.8, 7.2, 7.2))
+    assert [z[:2] for z in pieces] == [z[:2] for z in one]
+    assert [z[2] for z in pieces] == pytest.approx([z[2] for z in one], rel=1e-6)
+    assert [z[3] for z in pieces] == pytest.approx([z[3] for z in one], rel=0.02)
+
+
 def test_all_corners_of_a_shaft_whose_walls_stand_on_its_opening_have_zones():
     """Half of each wall stands over the opening; turned by a quarter, every corner keeps its perimeter."""
 

@@ -251,7 +251,7 @@ def outlines(
     """
     solid, openings = solid_of(floor, plan.region)
     site = Site(floor, rules, elements, slab_of, h_of, solid, openings, found.holding)
-    heads = heads_of(floor)
+    heads = _whole_heads(floor, found.sources)
     beams = [(b, beam_outline(b)) for b in floor.beams]
     beds = shapely.union_all([polygon(s.outline) for s in floor.supports if isinstance(s, AreaSupport)])
     made: list[Outline] = []
@@ -294,9 +294,9 @@ def outlines(
             without.append(Unzoned(s.list, s.id, s.at, NO_PERIMETER, s.part))
         for one in thick:
             outer.setdefault(one.id, []).append(k)
-    for t in floor.thickenings:
+    for t, head in zip(floor.thickenings, heads, strict=True):
         if t.id in outer:
-            made += _around(site, t.id, polygon(t.outline), [found.sources[k] for k in outer[t.id]], found, outer[t.id], without)
+            made += _around(site, t.id, head, [found.sources[k] for k in outer[t.id]], found, outer[t.id], without)
     return Outlines(tuple(made), tuple(without), tuple(messages))
 
 
@@ -309,11 +309,35 @@ def heads_of(floor: Floor) -> tuple[Polygon, ...]:
     return tuple(polygon(t.outline) for t in floor.thickenings)
 
 
+HOLLOW = 0.01
+"""What is hollow by more than this share of its hull is no one head."""
+
+
+def _whole_heads(floor: Floor, sources: Sequence[Source]) -> tuple[Polygon, ...]:
+    """The outlines of a floor's thickenings; of one head in pieces, on which one source stands, that of the whole for each of them."""
+    heads = list(heads_of(floor))
+    at = shapely.points(np.array([s.at for s in sources]).reshape(-1, 2))
+    for h in {t.thickness_m for t in floor.thickenings}:
+        mine = [k for k, t in enumerate(floor.thickenings) if t.thickness_m == h]
+        parts = shapely.get_parts(shapely.union_all([heads[k].buffer(TOUCHING / 2, join_style="mitre") for k in mine]))
+        for whole in parts:
+            pieces = [k for k in mine if whole.contains(heads[k])]
+            standing = {s.id for s, on in zip(sources, shapely.contains(whole, at), strict=True) if on}
+            compact = whole.area > (1 - HOLLOW) * whole.convex_hull.area
+            if len(pieces) > 1 and len(standing) == 1 and compact:
+                joined = whole.buffer(-TOUCHING / 2, join_style="mitre")
+                heads = [joined if k in pieces else head for k, head in enumerate(heads)]
+    return tuple(heads)
+
+
 def thickenings_at(heads: Sequence[Polygon], floor: Floor, slab: int, s: Source) -> list[Thickening]:
-    """The thickenings, with the outlines ``heads``, that a source stands on: a head on a drop panel is two."""
+    """The thickenings, with the outlines ``heads``, that a source stands on: a head on a drop panel is two, one in pieces is its first."""
     under, thin = Point(s.at), floor.slabs[slab].thickness_m
     near = shapely.dwithin(np.array(heads, dtype=object), under, 1e-6)
-    return [t for t, is_under in zip(floor.thickenings, near, strict=True) if is_under and t.thickness_m > thin]
+    return [
+        t for k, t in enumerate(floor.thickenings)
+        if near[k] and t.thickness_m > thin and not any(heads[k] is other for other in heads[:k])
+    ]  # fmt: skip
 
 
 def _around(
