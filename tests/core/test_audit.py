@@ -3,11 +3,13 @@
 import copy
 
 import pytest
+import shapely
 from shapely.geometry import Point
 
 from piastra.core.audit import audit
 from piastra.core.audit.audit import mended
 from piastra.core.geometry.arcs import polygon
+from piastra.core.mesh.plan import make_linework
 from piastra.core.model import floor_from
 from piastra.core.model.uses import with_categories
 from piastra.core.standards.registry import generated
@@ -39,6 +41,7 @@ PLANTED = [
     ("overlap", "slabs", "S9", (12, 6), add("slabs", id="S9", outline=box(11.5, 4, 14, 8), thickness_m=0.3, concrete="C30", rebar="B500")),
     ("sliver", "slabs", "S9", (12.2, 6), add("slabs", id="S9", outline=box(12.17, 4, 14, 8), **SLAB)),
     ("gap", "slabs", "S9", (12.2, 6), add("slabs", id="S9", outline=box(12.2003, 4, 14, 8), **SLAB)),
+    ("gap", "slabs", "S9", (12.2, 6), add("slabs", id="S9", outline=box(12.217, 4, 14, 8), **SLAB)),
     ("movement joint", "slabs", "S9", (12.2, 6), add("slabs", id="S9", outline=box(12.24, 4, 14, 8), **SLAB)),
     ("step", "slabs", "S9", (12.2, 6), add("slabs", id="S9", outline=box(12.2, 4, 14, 8), top_offset_m=-0.26, **SLAB)),
     ("short edge", "openings", "O9", (2, 2), add("openings", id="O9", outline=[[2, 2], [2.004, 2], [3, 2], [3, 3]])),
@@ -101,6 +104,18 @@ def test_a_planted_mistake_is_found_and_its_mend_mends_it(rule, kind, label, pla
     assert document == before
     assert after != before
     assert not [f for f in audit(floor_from(after)) if (f.rule, f.list, f.id) == (rule, kind, label)]
+
+
+@pytest.mark.parametrize("gap", [0.001, 0.017])
+def test_of_a_gap_it_is_told_what_is_made_of_it(gap):
+    """Narrower than what the mesh makes one, it is closed; the step there is looked at, too."""
+    document = flat_slab(2, 2)
+    document["slabs"].append({"id": "S9", "outline": box(12.2 + gap, 4, 14, 8), "top_offset_m": -0.26, **SLAB})
+    found = {f.rule: f.why for f in audit(floor_from(document))}
+    parts = shapely.unary_union(make_linework(floor_from(document)).parts.polygons)
+    joined = "closed" in found["gap"]
+    assert joined == ("step" in found) == (parts.geom_type == "Polygon") == (gap < 0.015)
+    assert ("no force" in found["gap"]) != joined
 
 
 def test_there_are_at_least_twenty_kinds_of_mistake():

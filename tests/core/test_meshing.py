@@ -286,6 +286,24 @@ def test_a_movement_joint_stays_open(gap):
     assert out_of_balance(document) < 1e-9
 
 
+@pytest.mark.parametrize("gap", [0.0, 1e-9, 0.001, 0.01])
+def test_slabs_that_meet_along_a_slope_are_one_floor(gap):
+    """Their border's vertices were not drawn at the same places, so that they meet but for rounding: for the mesh they do, and so for strips."""
+    document = flat_slab(2, 2, size=1.0)
+    whole = solve_floor(floor_from(document))
+    (slab,) = document["slabs"]
+    (x0, y0), (x1, y1) = slab["outline"][0], slab["outline"][2]
+    border = [[5.1, y0], [5.1 + 0.37 * 2.9, y0 + 0.37 * (y1 - y0)], [8.0, y1]]
+    document["slabs"] = [
+        {**slab, "id": "A", "outline": [[x0, y0], border[0], border[2], [x0, y1]]},
+        {**slab, "id": "B", "outline": [*([x + gap, y] for x, y in border), [x1, y1], [x1, y0]]},
+    ]
+    parted = solve_floor(floor_from(document))
+    assert parted.plan.region.geom_type == "Polygon"
+    assert [(s.id, s.label) for s in parted.strips.layout.strips] == [(s.id, s.label) for s in whole.strips.layout.strips]
+    assert parted.strips.cuts.width.sum() == pytest.approx(whole.strips.cuts.width.sum(), rel=1e-3)
+
+
 def test_a_process_that_has_meshed_outlives_a_pipe_that_breaks():
     # The mesher's library makes a broken pipe deadly; a worker whose connection went would end without a word.
     told = (

@@ -10,6 +10,7 @@ from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.arcs import polygon, polyline
 from piastra.core.model import Floor
+from piastra.core.model.extent import merged, slabs_together, typical_size
 from piastra.core.model.footprint import beam_outline, footprint
 
 TOLERANCE = 0.05
@@ -30,18 +31,21 @@ class Site:
     walls: tuple[LineString, ...]
     concrete: BaseGeometry
     region: BaseGeometry
+    narrow: float
+    """Gaps between slabs narrower than this (m) are closed by the computation."""
 
 
 def site_of(floor: Floor) -> Site:
     """The shapes of a floor."""
     slabs = tuple(polygon(s.outline) for s in floor.slabs)
+    narrow = merged(typical_size(floor)) if len(slabs) > 1 else 0.0
     openings = tuple(polygon(o.outline) for o in floor.openings)
     beams = tuple(beam_outline(b) for b in floor.beams)
-    concrete = shapely.unary_union([*slabs, *beams])
+    concrete = shapely.unary_union([slabs_together(slabs, narrow), *beams])
     return Site(
         floor, slabs, openings, tuple(polygon(t.outline) for t in floor.thickenings), beams,
         tuple(footprint(c) for c in floor.columns), tuple(LineString(polyline(w.line)) for w in floor.walls),
-        concrete, shapely.unary_union([concrete.difference(shapely.unary_union(openings)), *beams]),
+        concrete, shapely.unary_union([concrete.difference(shapely.unary_union(openings)), *beams]), narrow,
     )  # fmt: skip
 
 

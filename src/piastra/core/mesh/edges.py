@@ -12,8 +12,9 @@ import numpy.typing as npt
 import shapely
 
 from piastra.core.mesh.counts import to_lengthen
-from piastra.core.mesh.plan import Linework, merged
+from piastra.core.mesh.plan import Linework
 from piastra.core.mesh.sizes import Sizes, tell
+from piastra.core.model.extent import merged
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]

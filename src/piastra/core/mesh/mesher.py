@@ -15,10 +15,11 @@ import numpy.typing as npt
 
 from piastra.core.mesh.edges import Border, divided
 from piastra.core.mesh.faces import FaceMesh, SpoiltError, keys, mesh_face
-from piastra.core.mesh.plan import Linework, merged
+from piastra.core.mesh.plan import Linework
 from piastra.core.mesh.quality import Quality, assess
 from piastra.core.mesh.sizes import sizes_of
 from piastra.core.model import Refusal, RefusedError
+from piastra.core.model.extent import merged
 from piastra.core.model.message import Message
 from piastra.core.trace.amounts import amount
 

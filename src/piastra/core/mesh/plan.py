@@ -17,6 +17,7 @@ from piastra.core.geometry.partition import Partition, partition
 from piastra.core.mesh.pieces import piece_lines
 from piastra.core.mesh.singular import corner_points, leap_points, singular_points, tip_points
 from piastra.core.model import Floor, Refusal, RefusedError
+from piastra.core.model.extent import TARGET, floor_region, merged, twelfth, typical_size
 from piastra.core.model.footprint import beam_outline, footprint
 from piastra.core.model.message import Message
 from piastra.core.trace.amounts import amount
@@ -123,51 +124,6 @@ def ranks_of(floor: Floor) -> Ranks:
     )  # fmt: skip
 
 
-def floor_region(floor: Floor, step: float | None = None) -> BaseGeometry:
-    """Slabs less openings, with the beams, m; arcs as in :func:`piastra.core.geometry.arcs.chords`."""
-    concrete = shapely.unary_union([polygon(s.outline, step) for s in floor.slabs])
-    holes = shapely.unary_union([polygon(o.outline, step) for o in floor.openings])
-    beams = [beam_outline(b, step) for b in floor.beams]
-    return shapely.make_valid(shapely.unary_union([concrete.difference(holes), *beams]))
-
-
-TARGET = 0.7
-"""The target size of elements as a share of the greatest size asked for: with it no side exceeds that size by
-more than a little, and a clamped plate of twelve sizes a span has a deflection within 1 %."""
-
-
-def merged(size: float) -> float:
-    """Corners and edges nearer to each other than this (m) become one, for elements of a ``size`` (m); movement joints, from
-    20 mm, stay open."""
-    return min(0.04 * size, 0.015)
-
-
-def typical_size(floor: Floor) -> float:
-    """The target size of elements, m: from the given greatest size or a twelfth of the typical span."""
-    return TARGET * (floor.mesh.size_m or _twelfth(floor))
-
-
-def _twelfth(floor: Floor) -> float:
-    at = [c.at for c in floor.columns] + [s.at for s in floor.supports if s.kind == "point"]
-    area = sum(polygon(s.outline).area for s in floor.slabs)
-    if len(at) >= 3:
-        xy = np.array(at, dtype=np.float64)
-        gaps = np.hypot(*(xy[:, None] - xy[None]).transpose(2, 0, 1))
-        np.fill_diagonal(gaps, np.inf)
-        span = float(np.median(gaps.min(axis=1)))
-    else:
-        lengths = [min(_sides(s.outline)) for s in floor.slabs]
-        span = float(min(np.sqrt(area), max(lengths)))
-    return float(np.clip(span / 12, 0.05, 1.0))
-
-
-def _sides(outline: Sequence[Sequence[float]]) -> tuple[float, float]:
-    box = polygon(outline).minimum_rotated_rectangle
-    xy = shapely.get_coordinates(box)
-    a, b = np.hypot(*(xy[1] - xy[0])), np.hypot(*(xy[2] - xy[1]))
-    return float(a), float(b)
-
-
 def _owner(polygons: Sequence[BaseGeometry], rank: Sequence[tuple[float, ...]], at: npt.NDArray[np.float64]) -> Ints:
     """For each point the polygon of the highest rank that contains it, or -1."""
     owner = np.full(len(at), -1, dtype=np.int64)
@@ -270,7 +226,7 @@ def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
     thick = [polygon(t.outline, size) for t in floor.thickenings]
     bands = [shape for t, shape in zip(floor.thickenings, thick, strict=True) if t.kind == "band"]
     # Shear is looked at at the slab's own scale, however large or small elements are to be.
-    usual = TARGET * _twelfth(floor)
+    usual = TARGET * twelfth(floor)
     finer = (
         *(Finer((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements), *(_pressed(*p, size) for p in pressed),
         *(Finer(at, min(size, usual) / FINEST, min(size, usual)) for at in singular_points(holding, coarse, prints, merged(size), size)),

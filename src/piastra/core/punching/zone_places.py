@@ -220,8 +220,7 @@ class Site:
 
 def solid_of(floor: Floor, region: BaseGeometry) -> tuple[BaseGeometry, tuple[tuple[str, Polygon], ...]]:
     """The concrete with the openings that lie wholly in it filled, and these; what cuts an edge is part of that edge."""
-    slabs = shapely.union_all([polygon(s.outline).buffer(TOUCHING, join_style="mitre") for s in floor.slabs])
-    within = slabs.buffer(-TOUCHING - 5e-3, join_style="mitre")
+    within = shapely.union_all([Polygon(p.exterior) for p in shapely.get_parts(region)]).buffer(-5e-3)
     inner = tuple((label, shape) for label, shape in _joined_openings(floor) if within.contains(shape))
     solid = shapely.union_all([region, *(shape for _, shape in inner)])
     # Chords of one arc differ by rounding between what is joined.

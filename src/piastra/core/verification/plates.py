@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from piastra.core.mesh.plan import TARGET
+from piastra.core.model.extent import TARGET
 from piastra.core.verification.case import Case, E, Quantity, deflection, edges, moment, plate, solved
 
 TW = "Timoshenko and Woinowsky-Krieger 1959"

@@ -10,7 +10,7 @@ import numpy.typing as npt
 from scipy.integrate import solve_bvp
 
 from piastra.core.fe.section import SHEAR_FACTOR
-from piastra.core.mesh.plan import TARGET
+from piastra.core.model.extent import TARGET
 from piastra.core.verification.case import Case, E, Quantity, edges, plate, solved
 from piastra.core.verification.plates import rectangle, ring
 from piastra.core.verification.spectral import knots, spectral_plate
