@@ -189,6 +189,37 @@ def test_there_is_no_step_between_the_pieces_of_a_thick_region(kind):
     assert bool(around((3, 4, 0.4), (4, 5, 0.4), columns=[column])) == (kind == "band")
 
 
+def test_beside_a_thicker_slab_and_within_a_recess_the_thinner_concrete_is_looked_at():
+    """By hand: what stands on the thin slab beyond the line passes it, and in the recess what lies between it and the middle."""
+    data = one_way(q=25.0, span=6.0, thickness=0.4)
+    data["mesh"] = {"size_m": 0.12}
+    thick = data["slabs"][0]
+    thick["outline"] = [[0, 0], [6.5, 0], [6.5, 4], [0, 4]]
+    data["slabs"].append({**thick, "id": "T", "outline": [[6.5, 0], [8, 0], [8, 4], [6.5, 4]], "thickness_m": 0.15})
+    use = {u.of: u for u in solve_floor(floor_from(data)).shear}["slabs", thick["id"]]
+    assert 6.55 < use.at[0] < 6.65
+    assert use.v == pytest.approx(25 * (8 - use.at[0]), rel=0.03)
+    assert float(use.place.h[0]) == pytest.approx(0.15)
+    row = next(r for r in solve_floor(floor_from(data)).rows if r.id.of.kind == "slabs" and r.check == "shear")
+    assert row.label == f"step of {thick['id']}"
+
+    data = one_way(q=25.0, span=6.0, thickness=0.4)
+    data["mesh"] = {"size_m": 0.12}
+    bare = [u.of for u in solve_floor(floor_from(data)).shear]
+    recess = {
+        "id": "R",
+        "kind": "recess",
+        "outline": [[2, 0], [4, 0], [4, 4], [2, 4]],
+        "thickness_m": 0.15,
+        "top_offset_m": -0.25,
+    }
+    found = {u.of: u for u in solve_floor(floor_from({**data, "thickenings": [recess]})).shear}
+    assert found.keys() - bare == {("slabs", thick["id"])}
+    use = found["slabs", thick["id"]]
+    assert 2.3 < 3 - abs(3 - use.at[0]) < 2.4
+    assert use.v == pytest.approx(25 * abs(3 - use.at[0]), rel=0.03)
+
+
 def test_beside_a_thick_region_shear_is_looked_at_across_it():
     """A band between two columns twists the slab beside it: along its edge shear balances the leap of the twisting moment, and is no force
     upon the slab."""

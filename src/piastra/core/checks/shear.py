@@ -36,6 +36,10 @@ def _unresolved(piece: Unresolved) -> str:
     )
 
 
+def _label(of: tuple[str, str]) -> str:
+    return f"step of {of[1]}" if of[0] == "slabs" else of[1]
+
+
 class Shear:
     """Shear of the slab along what carries it on a line."""
 
@@ -54,12 +58,12 @@ class Shear:
         if context.steel is None:
             return Unchecked(NO_BARS)
         rows = [
-            checked(RowId(self.name, Ref(*u.of)), u.of[1], u.utilisation, u.at, self._trace(context, u)) for u in context.shear
+            checked(RowId(self.name, Ref(*u.of)), _label(u.of), u.utilisation, u.at, self._trace(context, u)) for u in context.shear
         ]  # fmt: skip
         done = {u.of for u in context.shear}
         rows += [uncovered(RowId(self.name, Ref(*of)), of[1], NO_LINE, at) for of, at in carrying.items() if of not in done]
         rows += [
-            uncovered(RowId(self.name, Ref(*u.of), part=f"mesh {k}"), u.of[1], _unresolved(piece), piece.at)
+            uncovered(RowId(self.name, Ref(*u.of), part=f"mesh {k}"), _label(u.of), _unresolved(piece), piece.at)
             for u in context.shear
             for k, piece in enumerate(u.unresolved, 1)
             # Links that are there for more than that serve the piece as well.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -63,11 +63,11 @@ def lines_of(
     carried: list[tuple[str, str]] = []
     found: list[tuple[int, LineString]] = []
 
-    def add(ref: tuple[str, str], around: BaseGeometry, others: Sequence[Polygon] = ()) -> None:
+    def add(ref: tuple[str, str], around: BaseGeometry, others: Sequence[Polygon] = (), all_the_same: bool = True) -> None:
         clear = around.intersection(free)
         met = _lines_in(clear.difference(shapely.union_all(list(others)))) if others else []
         # What lies within others all along, as a wall under a wider beam, is looked at all the same.
-        met = met or _lines_in(clear)
+        met = met or (_lines_in(clear) if all_the_same or not others else [])
         if met:
             carried.append(ref)
             found.extend((len(carried) - 1, p) for p in met)
@@ -75,30 +75,37 @@ def lines_of(
     for k, (ref, line, half) in enumerate(held):
         around = _beside(line, half + away)
         add(ref, around, [faces[j] for j in tree.query(around, "intersects") if j != k])
-    thickness = max((s.thickness_m for s in floor.slabs), default=0.0)
-    thick = [(t, polygon(t.outline)) for t in floor.thickenings if t.thickness_m > thickness]
-    for t, outline in thick:
-        # Around a drop or head upon a column it is punching's second perimeter that is checked, and one may be given in pieces.
-        alike = shapely.union_all([o.buffer(TOUCHING) for i, o in thick if i.kind != "band" and i.thickness_m == t.thickness_m])
-        whole = shapely.union_all([p for p in shapely.get_parts(alike) if p.intersects(outline)])
-        on_column = t.kind != "band" and any(whole.intersects(f) for f in footprints)
-        if not on_column:
-            around = outline.buffer(away, join_style="mitre").boundary
-            # Next to what is as thick or thicker there is no step.
-            others = [
-                o.buffer(away - TOUCHING, join_style="mitre") for i, o in thick if i is not t and i.thickness_m >= t.thickness_m
-            ]
-            add(
-                ("thickenings", t.id),
-                around.difference(shapely.union_all(others)),
-                [faces[j] for j in tree.query(around, "intersects")],
-            )
+    for ref, around in _steps(floor, footprints, away):
+        beside = [faces[j] for j in tree.query(around, "intersects")]
+        # Where a slab's thickness changes upon a wall or a beam, that is what is looked at.
+        add(ref, around, beside, ref[0] != "slabs")
     pieces = [(k, a, b) for k, line in found for a, b in _pieces(line, WIDTH * depth)]
     of = np.array([k for k, _, _ in pieces], dtype=np.int64)
     ends = np.array([(a, b) for _, a, b in pieces]).reshape(-1, 2, 2)
     share = (np.arange(POINTS) + 0.5) / POINTS
     xy = ends[:, None, 0] * (1 - share[:, None]) + ends[:, None, 1] * share[:, None]
     return Lines(tuple(carried), of, ends.mean(axis=1), xy)
+
+
+def _steps(floor: Floor, footprints: Sequence[Polygon], away: float) -> Iterable[tuple[tuple[str, str], BaseGeometry]]:
+    """Lines ``away`` (m) from thicker slabs, bands and other thick regions, in what is thinner beside or within them."""
+    slabs = [(("slabs", s.id), polygon(s.outline), s.thickness_m) for s in floor.slabs]
+    heads = [(("thickenings", t.id), polygon(t.outline), t.thickness_m) for t in floor.thickenings]
+    least = min((h for *_, h in (*slabs, *heads)), default=0.0)
+    bands = {t.id for t in floor.thickenings if t.kind == "band"}
+    for ref, outline, own in (*slabs, *heads):
+        if own <= least:
+            continue
+        # Around a drop or head upon a column it is punching's second perimeter that is checked, and one may be given in pieces.
+        alike = shapely.union_all([o.buffer(TOUCHING) for i, o, h in heads if i[1] not in bands and h == own])
+        whole = shapely.union_all([p for p in shapely.get_parts(alike) if p.intersects(outline)])
+        if ref[0] == "thickenings" and ref[1] not in bands and any(whole.intersects(f) for f in footprints):
+            continue
+        recesses = shapely.union_all([o for _, o, h in heads if h < own])
+        thick = [*(o.difference(recesses) for _, o, h in slabs if h >= own), *(o for _, o, h in heads if h >= own)]
+        # Pieces of one thickness that touch have no step between them.
+        together = shapely.union_all([o.buffer(away, join_style="mitre") for o in thick])
+        yield ref, together.boundary.intersection(outline.buffer(away + TOUCHING, join_style="mitre"))
 
 
 def _lines_in(shape: BaseGeometry) -> list[LineString]:
@@ -121,7 +128,7 @@ def within(floor: Floor, ref: tuple[str, str], distance: float, region: BaseGeom
     """The concrete up to ``distance`` m from the face of what carries the slab."""
     items = {item.id: item for item in getattr(floor, ref[0])}
     item = items[ref[1]]
-    if ref[0] == "thickenings":
+    if ref[0] in ("slabs", "thickenings"):
         face: BaseGeometry = polygon(item.outline)
         around = face.buffer(distance, join_style="mitre")
     else:

@@ -80,7 +80,7 @@ def _directions(lines: Lines) -> Array:
     slab. Along a leap of thickness shear balances the leap of the twisting moment, within less than the thickness from it."""
     along = lines.xy[:, -1] - lines.xy[:, 0]
     across = np.arctan2(along[:, 1], along[:, 0])[:, None] + np.pi * (np.arange(len(DIRECTIONS)) - 0.5)
-    only_across = np.array([kind in ("beams", "thickenings") for kind, _ in lines.carried])[lines.of]
+    only_across = np.array([kind in ("beams", "thickenings", "slabs") for kind, _ in lines.carried])[lines.of]
     return np.where(only_across[:, None], np.mod(across, 2 * np.pi), DIRECTIONS)
 
 
