@@ -247,5 +247,45 @@ def test_strips_called_x_are_those_nearer_to_the_bars_called_x(degrees):
     """Mats are proposed, and pieces beside strips checked, for the bars of their direction's name."""
     data = flat_slab(1, 1, size=1.0)
     data["slabs"][0]["bar_angle_deg"] = degrees
-    angle = solve_floor(floor_from(data), rigorous=False).strips.layout.angle
-    assert abs(np.cos(np.radians(degrees) - angle)) > np.cos(np.radians(45.0))
+    angles = [axis.angle for axis in axes_called(solve_floor(floor_from(data), rigorous=False).strips.layout, "x")]
+    assert angles
+    assert all(abs(np.cos(np.radians(degrees) - angle)) > np.cos(np.radians(45.0)) for angle in angles)
+
+
+def axes_called(layout, direction):
+    return [layout.axes[k] for k in sorted({s.axis for s in layout.strips if s.direction == direction})]
+
+
+@pytest.mark.parametrize("degrees", [0.0, 30.0])
+def test_what_stands_beyond_a_joint_changes_no_strip(degrees):
+    """A movement joint is two floors in one file: each has its strips and panels as it has alone, whatever the other's columns and direction are."""
+    data = flat_slab(2, 1, size=1.0)
+    alone = solve_floor(floor_from(data))
+    a = np.radians(degrees)
+    right = float(max(x for x, _ in data["slabs"][0]["outline"])) + 0.05
+
+    def beyond(x, y):
+        u, v = x + 0.2, 1.1 * y
+        return [
+            float(right + (3.5 if degrees else 0.0) + u * np.cos(a) - v * np.sin(a)),
+            float(u * np.sin(a) + v * np.cos(a) - 0.3),
+        ]
+
+    both = {**data}
+    both["slabs"] = [
+        *data["slabs"],
+        {**data["slabs"][0], "id": "S2", "outline": [beyond(*p) for p in data["slabs"][0]["outline"]]},
+    ]
+    both["columns"] = [
+        *data["columns"],
+        *({**c, "id": f"{c['id']}b", "at": beyond(*c["at"]), "angle_deg": degrees} for c in data["columns"]),
+    ]
+    joined = solve_floor(floor_from(both))
+    assert joined.plan.region.geom_type == "MultiPolygon"
+    mine = [s for s in joined.strips.layout.strips if s.outline.representative_point().within(alone.plan.region)]
+    assert [(s.label, s.direction) for s in mine] == [(s.label, s.direction) for s in alone.strips.layout.strips]
+    for one, other in zip(mine, alone.strips.layout.strips, strict=True):
+        assert one.outline.symmetric_difference(other.outline).area < 1e-6
+    # The other is as long as it is wide, only wider: its strips run along its own sides.
+    turned = {round(float(np.degrees(x.angle)) % 90, 3) for x in axes_called(joined.strips.layout, "x")}
+    assert turned == {0.0, degrees}

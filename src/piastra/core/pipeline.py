@@ -24,6 +24,7 @@ from piastra.core.deflection.lived import Life
 from piastra.core.deflection.sag import Line, Sag
 from piastra.core.fe.recovery import about_own_plane
 from piastra.core.fe.solution import Solution
+from piastra.core.geometry.arcs import polygon
 from piastra.core.history.body import Body
 from piastra.core.history.estimate import Estimate
 from piastra.core.history.served import yielded
@@ -41,7 +42,7 @@ from piastra.core.shear.scheduling import links_of_slabs
 from piastra.core.shear.shear import ShearUse
 from piastra.core.stages.about_stations import ABOUT_STATIONS
 from piastra.core.stages.arrangements import ARRANGEMENTS, Arranged
-from piastra.core.stages.axes import AXES
+from piastra.core.stages.axes import AXES, Axes
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.bar_reasons import BAR_REASONS
 from piastra.core.stages.beams import BEAMS
@@ -235,7 +236,7 @@ def solve_floor(
     combined, verdict = r[LIFTED.name], r[CHECKED.name]
     offered = r.get(REMEDIES.name, Offered({}))
     messages = [
-        *stiffness.system.held.messages, *loads.messages, *(zones.messages if zones else ()), *_notes(floor, combined, r[AXES.name].angle),
+        *stiffness.system.held.messages, *loads.messages, *(zones.messages if zones else ()), *_notes(floor, combined, r[AXES.name]),
         *_shared(r[SHARING.name]), *_yielding(floor, r[LIFE], r[BODY.name], r[MESH.name]), *offered.notes,
         *(_unmended(r[STEEL.name], r[STRIPS.name]) if MENDS.name in r else []),
     ]  # fmt: skip
@@ -282,14 +283,16 @@ def _yielding(floor: Floor, life: Life | None, body: Body, meshed: Meshed) -> li
     return []
 
 
-def _notes(floor: Floor, combined: Combined, angle: float) -> list[Message]:
+def _notes(floor: Floor, combined: Combined, parts: Axes) -> list[Message]:
     notes = []
     for name in combined.u:
         notes.append(
             Message("note", name, "lifts a part of the floor off its bedding; the values with all live load take that into account, "
                     "those over arrangements and the checks are for a bedding that also pulls")
         )  # fmt: skip
-    for s in floor.slabs:
+    for s in floor.slabs if parts else ():
+        here = polygon(s.outline).representative_point()
+        angle = min(parts, key=lambda part: float(part.region.distance(here))).angle
         turn = (s.bar_angle_deg - np.degrees(angle) + 45) % 90 - 45
         if abs(turn) > 5:
             notes.append(

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from piastra.core.combine.arrangements import Arrangement, arrangements
 from piastra.core.loads.vectors import LoadVectors
 from piastra.core.model import Floor
-from piastra.core.stages.axes import AXES, holding
+from piastra.core.stages.axes import AXES, holding, main_direction
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.loads import LOADS
 from piastra.core.stages.panels import PANELS
@@ -43,7 +43,7 @@ def _inputs(floor: Floor) -> Floor:
 
 
 def _make(floor: Floor, made: Made[Arranged]) -> Arranged:
-    named = arrangements(made[PANELS], made[AXES].angle, supports_on_plan(floor, made[PLAN]))
+    named = arrangements(made[PANELS], main_direction(made[AXES]), supports_on_plan(floor, made[PLAN]))
     rules = standard_named(floor.standard, floor.parameters).arrangements
     required = rules.required(named, live_over_dead(floor, made[LOADS]))
     # Where the standard asks for a part of the live load only, that part is what is read under the arrangement too.

@@ -2,23 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
-from piastra.core.geometry.axes import Axis
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.view import ALL, only
-from piastra.core.strips.layout import make_axes
+from piastra.core.strips.layout import PartAxes, make_axes
 
-
-@dataclass(frozen=True, slots=True)
-class Axes:
-    """The main direction (rad), and the axes along and across it."""
-
-    angle: float
-    along: tuple[Axis, ...]
-    across: tuple[Axis, ...]
+Axes = tuple[PartAxes, ...]
 
 
 def holding(floor: Floor) -> dict[str, object]:
@@ -31,7 +21,12 @@ def _inputs(floor: Floor) -> Floor:
 
 
 def _make(floor: Floor, made: Made[Axes]) -> Axes:
-    return Axes(*make_axes(floor, made[PLAN]))
+    return make_axes(floor, made[PLAN])
 
 
 AXES = Stage("axes", _inputs, _make, (PLAN,), content=lambda found: found)
+
+
+def main_direction(axes: Axes) -> float:
+    """That of the largest part, rad."""
+    return axes[0].angle if axes else 0.0

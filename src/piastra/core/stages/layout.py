@@ -24,8 +24,8 @@ def _inputs(floor: Floor) -> Floor:
 
 
 def _make(floor: Floor, made: Made[Layout]) -> Layout:
-    axes, rules = made[AXES], standard_named(floor.standard, floor.parameters).beams
-    return make_layout(floor, made[PLAN], axes.angle, axes.along, axes.across, rules.flange if rules else None)
+    rules = standard_named(floor.standard, floor.parameters).beams
+    return make_layout(floor, made[PLAN], made[AXES], rules.flange if rules else None)
 
 
 LAYOUT = Stage("layout", _inputs, _make, (PLAN, AXES), content=lambda found: found)

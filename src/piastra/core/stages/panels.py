@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
@@ -27,11 +28,20 @@ def _make(given: tuple[Floor, bool], made: Made[Panels]) -> Panels:
     if floor.panels:
         return tuple((p.id, polygon(p.outline)) for p in floor.panels)
     region = shapely.unary_union(made[PLAN].parts.polygons)
-    axes = made[AXES]
-    both = (*axes.along, *axes.across)
-    if any(a.from_supports for a in both):
-        return tuple((f"P{k + 1}", p) for k, p in enumerate(derive_panels(region, both)))
-    return tuple((s.id, polygon(s.outline)) for s in floor.slabs)
+    parts = made[AXES]
+    lines = [(*part.along, *part.across) for part in parts]
+    lined = [any(a.from_supports for a in both) for both in lines]
+    if not any(lined):
+        return tuple((s.id, polygon(s.outline)) for s in floor.slabs)
+    pieces = shapely.get_parts(region)
+    at = shapely.point_on_surface(pieces)
+    of = np.argmin([shapely.distance(part.region, at) for part in parts], axis=0)
+    derived: list[Polygon] = []
+    for k, both in enumerate(lines):
+        own = pieces[of == k]
+        # A part that stands on no lines of supports is one panel.
+        derived += derive_panels(shapely.unary_union(own), both) if lined[k] and len(own) else list(own)
+    return tuple((f"P{k + 1}", p) for k, p in enumerate(derived))
 
 
 PANELS = Stage("panels", _inputs, _make, (PLAN, AXES), content=lambda found: found)

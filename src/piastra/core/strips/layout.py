@@ -100,10 +100,8 @@ class Strip:
 
 @dataclass(frozen=True, slots=True)
 class Layout:
-    """Axes of both directions, x before y, and their strips. ``angle`` rad of the direction called x; ``beside``: the concrete
-    that belongs to no strip of a direction."""
+    """Axes of both directions, x before y, and their strips. ``beside``: the concrete that belongs to no strip of a direction."""
 
-    angle: float
     axes: tuple[Axis, ...]
     strips: tuple[Strip, ...]
     beside: tuple[tuple[Literal["x", "y"], Polygon], ...]
@@ -134,20 +132,44 @@ def _chords(label: str, path: list[list[float]], width: float = 0.0) -> list[Hel
     return [Held(label, LineString(piece), width) for piece in pairwise(polyline(path, 2.0))]
 
 
-def make_axes(floor: Floor, plan: Plan) -> tuple[float, tuple[Axis, ...], tuple[Axis, ...]]:
-    """The main angle, and the axes along and across it."""
+@dataclass(frozen=True, slots=True)
+class PartAxes:
+    """Of one part of a floor: the ``region`` (m) that it is, its main direction, ``angle`` (rad), and the axes ``along`` and ``across`` it. What stands on
+    another part, as beyond a movement joint, is nothing to it."""
+
+    region: Polygon
+    angle: float
+    along: tuple[Axis, ...]
+    across: tuple[Axis, ...]
+
+
+def make_axes(floor: Floor, plan: Plan) -> tuple[PartAxes, ...]:
+    """The axes of every part of the floor, the largest first."""
     held = supports_on_plan(floor, plan)
-    angle = main_angle(held)
-    # Of the supports' two directions the one nearer to the bars along x is what "x" means to the reader, and to mats that are proposed for its strips.
-    angle += round((np.radians(floor.slabs[0].bar_angle_deg) - angle) / (np.pi / 2) - 1e-9) * np.pi / 2
-    along = tuple(axes(held, plan.region, angle))
-    across = tuple(axes(held, plan.region, angle + np.pi / 2))
-    return angle, along, across
+    parts = [p for p in shapely.get_parts(plan.region) if isinstance(p, Polygon) and p.area >= LEAST_AREA]
+    made = []
+    for part in sorted(parts, key=lambda p: (-round(p.area, 3), *np.round(p.centroid.coords[0], 3))):
+        own = _held_by(held, part)
+        angle = main_angle(own)
+        # Of the supports' two directions the one nearer to the bars along x is what "x" means to the reader, and to mats that are proposed for its strips.
+        angle += round((np.radians(floor.slabs[0].bar_angle_deg) - angle) / (np.pi / 2) - 1e-9) * np.pi / 2
+        along, across = (tuple(axes(own, part, turn)) for turn in (angle, angle + np.pi / 2))
+        made.append(PartAxes(part, angle, along, across))
+    return tuple(made)
 
 
-def make_layout(
-    floor: Floor, plan: Plan, angle: float, along: Sequence[Axis], across: Sequence[Axis], flange: Flange | None = None
-) -> Layout:
+def _held_by(held: Sequence[Held], part: Polygon) -> list[Held]:
+    """The supports on which a part of the floor stands."""
+    near = part.buffer(ON_EDGE)
+    shapely.prepare(near)
+    return [h for h in held if (h.shape.intersection(near).length > ON_EDGE if h.is_line else near.intersects(h.shape))]
+
+
+ON_EDGE = 5e-3
+"""A support that lies no further (m) off an edge lies on it."""
+
+
+def make_layout(floor: Floor, plan: Plan, parts: Sequence[PartAxes], flange: Flange | None = None) -> Layout:
     """Column and middle strips of every span, and strips of what these leave over.
 
     Tributary widths end half way to the next axis or support, or at the slab's edge. Column strips are a quarter of the
@@ -155,31 +177,33 @@ def make_layout(
     concrete; what belongs to none of them is in ``beside``. Beams have strips of their own, with flanges by the rule
     ``flange``.
     """
-    solid = shapely.unary_union([Polygon(p.exterior) for p in shapely.get_parts(plan.region)])
-    shapely.prepare(solid)
     held = supports_on_plan(floor, plan)
     borders = shapely.union_all([LineString(b.line) for b in floor.strip_boundaries])
     axes: list[Axis] = []
     strips: list[Strip] = []
     beside: list[tuple[Literal["x", "y"], Polygon]] = []
-    for direction, turn, found in ((DIRECTIONS[0], angle, along), (DIRECTIONS[1], angle + np.pi / 2, across)):
-        first = len(axes)
-        found = _with_drawn(floor, direction, turn, found, held)
-        axes += [*found, *axes_of_neighbours(held, found, solid, turn)]
-        lone = len(axes)
-        beams = beam_strips(floor, flange, direction, turn, axes, held, solid, plan.region)
-        webs = _together(beams) if beams else Polygon()
-        region = plan.region.difference(webs)
-        made = [
-            s for s in _of_axes(direction, first, axes[:lone], held, solid, region, webs, borders) if _is_met(axes[s.axis], s)
-        ]
-        rest = region.difference(_together(made))
-        for piece in (b for p in _pieces(rest) for b in bands(p, turn)):
-            made += [s for s in _of_piece(direction, turn, piece, axes, held) if _is_met(axes[s.axis], s)]
-        made, left = _with_slivers([*beams, *made], plan.region)
-        strips += made
-        beside += [(direction, p) for p in left]
-    return Layout(angle, tuple(axes), tuple(strips), tuple(beside))
+    for k, direction in enumerate(DIRECTIONS):
+        for part in parts:
+            own, turn = _held_by(held, part.region), part.angle + k * np.pi / 2
+            solid = Polygon(part.region.exterior)
+            shapely.prepare(solid)
+            first = len(axes)
+            found = _with_drawn(floor, direction, turn, (part.along, part.across)[k], own)
+            axes += [*found, *axes_of_neighbours(own, found, solid, turn)]
+            lone = len(axes)
+            beams = beam_strips(floor, flange, direction, turn, axes, own, solid, part.region)
+            webs = _together(beams) if beams else Polygon()
+            region = part.region.difference(webs)
+            made = [
+                s for s in _of_axes(direction, first, axes[:lone], own, solid, region, webs, borders) if _is_met(axes[s.axis], s)
+            ]
+            rest = region.difference(_together(made))
+            for piece in (b for p in _pieces(rest) for b in bands(p, turn)):
+                made += [s for s in _of_piece(direction, turn, piece, axes, own) if _is_met(axes[s.axis], s)]
+            made, left = _with_slivers([*beams, *made], part.region)
+            strips += made
+            beside += [(direction, p) for p in left]
+    return Layout(tuple(axes), tuple(strips), tuple(beside))
 
 
 AS_DRAWN = 1.0
@@ -315,6 +339,8 @@ def beam_strips(
     made: list[Strip] = []
     taken: BaseGeometry = Polygon()
     for beam in sorted(floor.beams, key=lambda b: (-b.priority, -b.depth_m)):
+        if not region.intersects(beam_outline(beam)):
+            continue
         half = beam.width_m / 2
         deeper = [
             Held(o.id, LineString(piece), o.width_m) for o in floor.beams if o.depth_m > beam.depth_m
