@@ -2,7 +2,8 @@
 
 import numpy as np
 import pytest
-from shapely.geometry import LineString, Point, Polygon, box
+import shapely
+from shapely.geometry import LineString, MultiPolygon, Point, Polygon, box
 
 from piastra.core.combine.envelope import Factors
 from piastra.core.deflection.sag import Line, lines, sags
@@ -97,3 +98,31 @@ def test_an_overhang_all_round_is_looked_at_off_every_column_at_corners_and_betw
     assert tips == {tuple(map(float, p)) for p in ring} | {p for s, e in along for p in ((s, e), (e, s))}
     assert len({l.label for l in found}) == len(found)
     assert sorted(l.span for l in found) == pytest.approx([2.0] * 12 + [2 * 2**0.5] * 4)
+
+
+def posts(*places):
+    return [Held(f"C{k}", box(x - 0.2, y - 0.2, x + 0.2, y + 0.2)) for k, (x, y) in enumerate(places)]
+
+
+def test_an_overhang_towards_a_joint_and_into_a_courtyard_is_one_too():
+    """What lies between supports beyond a joint, or across a court, is no floor that they hold."""
+    square = posts((0, 0), (6, 0), (6, 6), (0, 6))
+    floor = box(-0.3, -0.3, 7.7, 6.3)
+    alone = {(l.label, l.span) for l in lines(square, floor)}
+    beyond = [Held(f"D{k}", shapely.affinity.translate(h.shape, 9.5)) for k, h in enumerate(square)]
+    both = lines([*square, *beyond], MultiPolygon([floor, box(7.75, -0.3, 17.2, 6.3)]))
+    assert {(l.label, l.span) for l in both if l.labels[0].startswith("C")} == alone
+    straight = [l for l in both if l.cantilever and l.ends[1] == pytest.approx([7.75, 3.0])]
+    assert [l.span for l in straight] == pytest.approx([2 * (9.3 - 7.75)])
+
+    # Bays of 6 m around a court of 18 m by 12 m, into which the floor stands out by 1.5 m from the columns' faces all round.
+    ring = posts(*((6 * i, 6 * j) for i in range(6) for j in range(4) if i in (0, 1, 4, 5) or j == 0))
+    yard = Polygon(shapely.get_coordinates(box(-0.3, -0.3, 30.3, 18.3))).difference(box(7.7, 1.7, 22.3, 20.0))
+    reach = [l for l in lines(ring, yard) if l.cantilever and yard.boundary.distance(Point(l.ends[1])) < 1e-6]
+    into = [l for l in reach if 7 < l.ends[1][0] < 23 and l.ends[1][1] > 1]
+    assert {round(l.span, 6) for l in into} >= {3.0}
+    assert {side for l in into for side, x in (("left", 7.7), ("right", 22.3)) if abs(l.ends[1][0] - x) < 1e-6} == {
+        "left",
+        "right",
+    }
+    assert any(abs(l.ends[1][1] - 1.7) < 1e-6 and 9 < l.ends[1][0] < 21 for l in into)

@@ -18,6 +18,7 @@ from piastra.core.combine.envelope import Factors, companion, envelope, governin
 from piastra.core.geometry.axes import Held
 from piastra.core.loads.vectors import Unit
 from piastra.core.mesh.locate import Elements, find, onto, weights
+from piastra.core.strips.layout import held_by
 from piastra.core.trace import Loaded
 
 Array = npt.NDArray[np.float64]
@@ -27,6 +28,8 @@ ALONG = 0.5
 """The chord of a support's curve is no span where its middle is so near (m) to the support, or a twentieth of its length."""
 LEAST_OVERHANG = 0.6
 """An edge that stands out so far (m) from the supports is checked as a cantilever."""
+ON_FLOOR = 0.9
+"""What lies between supports with less of its area on the floor than this share is a courtyard, or a bay that the edge cuts."""
 APART = 1.0
 """No two places along an edge are looked at that lie nearer than this, m."""
 CORNER = np.radians(20.0)
@@ -79,9 +82,10 @@ class Sag:
         return max(self.sag, 0.0) / self.limit
 
 
-def _spots(held: Sequence[Held]) -> tuple[list[str], Array]:
-    """Points at which supports hold: columns' middles, points along lines."""
+def _spots(held: Sequence[Held]) -> tuple[list[str], Array, dict[int, BaseGeometry]]:
+    """Points at which supports hold: columns' middles, points along lines; and the footprints of those that are columns, by their numbers."""
     labels: list[str] = []
+    faces: dict[int, BaseGeometry] = {}
     xy: list[tuple[float, ...]] = []
     for h in held:
         if h.is_line:
@@ -91,19 +95,26 @@ def _spots(held: Sequence[Held]) -> tuple[list[str], Array]:
             at = [h.shape.centroid.coords[0]]
         for p in at:
             if all(np.hypot(p[0] - q[0], p[1] - q[1]) > 0.15 for q in xy):
+                if not h.is_line:
+                    faces[len(xy)] = h.shape
                 labels.append(h.label)
                 xy.append(p)
-    return labels, np.array(xy).reshape(-1, 2)
+    return labels, np.array(xy).reshape(-1, 2), faces
 
 
 def lines(held: Sequence[Held], region: BaseGeometry) -> list[Line]:
     """Lines between neighbouring supports, across and along bays, and cantilevers.
 
-    Neighbours are the sides of a Delaunay triangulation of the supports, and the other diagonal of each of its
-    quadrilaterals. A line that leaves the floor or passes over a third support is no span.
+    Neighbours are the sides of a Delaunay triangulation of the supports of one part of the floor, and the other diagonal of each of
+    its quadrilaterals. A line that leaves the floor or passes over a third support is no span.
     """
-    labels, xy = _spots(held)
-    solid = shapely.unary_union([Polygon(p.exterior) for p in shapely.get_parts(region)])
+    parts = [Polygon(p.exterior) for p in shapely.get_parts(region) if isinstance(p, Polygon)]
+    return _numbered([line for part in parts for line in _lines_of(held_by(held, part), part)])
+
+
+def _lines_of(held: Sequence[Held], solid: Polygon) -> list[Line]:
+    labels, xy, faces = _spots(held)
+    between: list[BaseGeometry] = []
     pairs: set[tuple[int, int]] = set()
     if len(xy) >= 3 and np.linalg.matrix_rank(xy - xy.mean(axis=0), tol=1e-6) == 2:
         try:
@@ -111,6 +122,10 @@ def lines(held: Sequence[Held], region: BaseGeometry) -> list[Line]:
         except QhullError:  # pragma: no cover - ruled out by the rank
             mesh = None
         if mesh is not None:
+            # From the columns' faces on.
+            corners_of = [shapely.get_coordinates(faces.get(k, shapely.Point(p))) for k, p in enumerate(xy)]
+            bays = shapely.convex_hull([MultiPoint(np.concatenate([corners_of[k] for k in t])) for t in mesh.simplices])
+            between = list(bays[shapely.area(shapely.intersection(bays, solid)) > ON_FLOOR * shapely.area(bays)])
             for t, corners in enumerate(mesh.simplices):
                 for k in range(3):
                     i, j = int(corners[(k + 1) % 3]), int(corners[(k + 2) % 3])
@@ -141,7 +156,7 @@ def lines(held: Sequence[Held], region: BaseGeometry) -> list[Line]:
         if any(0.3 < line.project(shapely.Point(xy[n])) < line.length - 0.3 for n in near):
             continue
         found.append(Line((labels[i], labels[j]), xy[[i, j]], float(line.length), False))
-    return _numbered(found + _overhangs(held, solid))
+    return found + _overhangs(held, solid, between)
 
 
 def _runs_along(line: LineString, support: BaseGeometry) -> bool:
@@ -158,23 +173,24 @@ def _numbered(found: list[Line]) -> list[Line]:
     return out
 
 
-def _overhangs(held: Sequence[Held], solid: BaseGeometry) -> list[Line]:
-    """Out to the edge where it stands out most, at its corners, straight off supports, and half way between these places: it may sag most in any."""
+def _overhangs(held: Sequence[Held], solid: Polygon, between: Sequence[BaseGeometry]) -> list[Line]:
+    """Out to the edge where it stands out most, at its corners, straight off supports, and half way between these places: it may sag most in any. What
+    lies ``between`` supports on the floor does not stand out; of supports in a row that is their hull."""
     if not held:
         return []
     found = []
-    hull = MultiPoint(np.concatenate([shapely.get_coordinates(h.shape) for h in held])).convex_hull
     labels, shapes = [h.label for h in held], np.array([h.shape for h in held], dtype=object)
-    for part in shapely.get_parts(solid):
-        for tip in _along_edge(part, hull, shapes):
-            foot = shapely.shortest_line(tip, hull).coords[-1]
-            nearest = labels[int(shapely.distance(shapes, shapely.Point(foot)).argmin())]
-            found.append(Line((nearest,), np.array([foot, tip.coords[0]]), 2 * float(tip.distance(hull)), True))
+    row = MultiPoint(np.concatenate([shapely.get_coordinates(shape) for shape in shapes])).convex_hull
+    inner = shapely.union_all([*between, *shapes]) if between else row
+    for tip in _along_edge(solid, inner, shapes):
+        foot = shapely.shortest_line(tip, inner).coords[-1]
+        nearest = labels[int(shapely.distance(shapes, shapely.Point(foot)).argmin())]
+        found.append(Line((nearest,), np.array([foot, tip.coords[0]]), 2 * float(tip.distance(inner)), True))
     return found
 
 
-def _along_edge(part: Polygon, hull: BaseGeometry, supports: npt.NDArray[np.object_]) -> list[shapely.Point]:
-    """Places on an edge at which its overhang from the ``hull`` of the supports is looked at."""
+def _along_edge(part: Polygon, inner: BaseGeometry, supports: npt.NDArray[np.object_]) -> list[shapely.Point]:
+    """Places on an edge at which its overhang from what lies between the supports, ``inner``, is looked at."""
     xy = shapely.get_coordinates(part.exterior)[:-1]
     before, after = xy - np.roll(xy, 1, axis=0), np.roll(xy, -1, axis=0) - xy
     turn = np.abs(np.angle(np.exp(1j * (np.arctan2(*after.T[::-1]) - np.arctan2(*before.T[::-1])))))
@@ -187,20 +203,20 @@ def _along_edge(part: Polygon, hull: BaseGeometry, supports: npt.NDArray[np.obje
     sides = [(begins[a], LineString(closed[a : b + 1])) for a, b in zip(at, [*at[1:], len(xy)], strict=True)]
     corners = begins[at] if turn[0] > CORNER else np.zeros(0)
     off = np.concatenate([start + shapely.line_locate_point(side, shapely.centroid(supports)) for start, side in sides])
-    feet = shapely.get_point(shapely.shortest_line(shapely.line_interpolate_point(ring, off), hull), -1)
+    feet = shapely.get_point(shapely.shortest_line(shapely.line_interpolate_point(ring, off), inner), -1)
     # A support is straight behind its own places alone.
     off = off[shapely.distance(feet, np.tile(supports, len(sides))) < ALONG]
     places = np.unique(np.concatenate([corners, off]))
     between = (places + np.append(places[1:], places[:1] + ring.length)) / 2 % ring.length
     sampled = np.arange(0.0, ring.length, 0.5)
-    out = shapely.distance(shapely.line_interpolate_point(ring, sampled), hull)
+    out = shapely.distance(shapely.line_interpolate_point(ring, sampled), inner)
     over = out > LEAST_OVERHANG
     runs = np.split(np.arange(len(sampled)), np.flatnonzero(np.diff(over.astype(int))) + 1)
     most = [sampled[run[out[run].argmax()]] for run in runs if over[run[0]]]
     kept: list[float] = []
     for s in (*corners, *np.setdiff1d(off, corners), *between, *most):
         apart = [abs(s - k) for k in kept]
-        if ring.interpolate(s).distance(hull) > LEAST_OVERHANG and all(min(d, ring.length - d) > APART for d in apart):
+        if ring.interpolate(s).distance(inner) > LEAST_OVERHANG and all(min(d, ring.length - d) > APART for d in apart):
             kept.append(float(s))
     return [ring.interpolate(s) for s in sorted(kept)]
 

@@ -149,7 +149,7 @@ def make_axes(floor: Floor, plan: Plan) -> tuple[PartAxes, ...]:
     parts = [p for p in shapely.get_parts(plan.region) if isinstance(p, Polygon) and p.area >= LEAST_AREA]
     made = []
     for part in sorted(parts, key=lambda p: (-round(p.area, 3), *np.round(p.centroid.coords[0], 3))):
-        own = _held_by(held, part)
+        own = held_by(held, part)
         angle = main_angle(own)
         # Of the supports' two directions the one nearer to the bars along x is what "x" means to the reader, and to mats that are proposed for its strips.
         angle += round((np.radians(floor.slabs[0].bar_angle_deg) - angle) / (np.pi / 2) - 1e-9) * np.pi / 2
@@ -158,8 +158,8 @@ def make_axes(floor: Floor, plan: Plan) -> tuple[PartAxes, ...]:
     return tuple(made)
 
 
-def _held_by(held: Sequence[Held], part: Polygon) -> list[Held]:
-    """The supports on which a part of the floor stands."""
+def held_by(held: Sequence[Held], part: Polygon) -> list[Held]:
+    """The supports on which a ``part`` of the floor (m) stands."""
     near = part.buffer(ON_EDGE)
     shapely.prepare(near)
     return [h for h in held if (h.shape.intersection(near).length > ON_EDGE if h.is_line else near.intersects(h.shape))]
@@ -184,7 +184,7 @@ def make_layout(floor: Floor, plan: Plan, parts: Sequence[PartAxes], flange: Fla
     beside: list[tuple[Literal["x", "y"], Polygon]] = []
     for k, direction in enumerate(DIRECTIONS):
         for part in parts:
-            own, turn = _held_by(held, part.region), part.angle + k * np.pi / 2
+            own, turn = held_by(held, part.region), part.angle + k * np.pi / 2
             solid = Polygon(part.region.exterior)
             shapely.prepare(solid)
             first = len(axes)
