@@ -1,7 +1,8 @@
-"""Random designs against themselves mirrored, turned by a quarter, moved and written in another order: ``python -m tests.random_symmetries [COUNT] [FIRST]``.
+"""Random designs against themselves mirrored, turned by a quarter, moved, and written otherwise: in another order, with more vertices, in pieces:
+``python -m tests.random_symmetries [COUNT] [FIRST]``.
 
-What a floor comes to may not hang on where and how it lies. A floor that is only moved or written otherwise comes to the same but for rounding, unless
-rounding tells its mesh apart; a mirrored or turned one has another mesh. So what differs by more than a twentieth is told, to be looked at.
+What a floor comes to may not hang on where it lies and how it was drawn. A floor that is only moved or written in another order comes to the same but for
+rounding, unless rounding tells its mesh apart; the others have another mesh. So what differs by more than a twentieth is told, to be looked at.
 """
 
 from __future__ import annotations
@@ -11,7 +12,10 @@ import random
 import sys
 from collections import Counter
 from collections.abc import Callable, Iterator
+from itertools import pairwise
 from typing import Any
+
+from shapely.geometry import Polygon, box
 
 from piastra.core import pipeline
 from piastra.core.model import RefusedError, floor_from
@@ -60,6 +64,33 @@ def reordered(document: Document) -> Document:
     return out
 
 
+def with_vertices(document: Document) -> Document:
+    """With one more vertex on every straight edge and line: of slabs that share one, at different places."""
+    out = copy.deepcopy(document)
+    for item in (i for name in (*PLACED[:3], "beams", "walls") for i in out.get(name, [])):
+        key = "outline" if "outline" in item else "line"
+        ends = [*item[key], item[key][0]] if key == "outline" else item[key]
+        halves = [[a, [0.6 * a[0] + 0.4 * b[0], 0.6 * a[1] + 0.4 * b[1]]] if len(a) == 2 else [a] for a, b in pairwise(ends)]
+        item[key] = [p for half in halves for p in half] + ([] if key == "outline" else [ends[-1]])
+    return out
+
+
+def in_pieces(document: Document) -> Document:
+    """With straight openings and thickenings cut in two."""
+    out = copy.deepcopy(document)
+    for name in PLACED[1:3]:
+        for item in list(out.get(name, [])):
+            if any(len(p) > 2 for p in item["outline"]):
+                continue
+            shape = Polygon(item["outline"])
+            (x0, y0, x1, y1), at = shape.bounds, shape.bounds[0] + 0.437 * (shape.bounds[2] - shape.bounds[0])
+            left, right = shape.intersection(box(x0, y0, at, y1)), shape.intersection(box(at, y0, x1, y1))
+            if isinstance(left, Polygon) and isinstance(right, Polygon):
+                item["outline"] = [list(p) for p in left.exterior.coords[:-1]]
+                out[name].append({**item, "id": f"{item['id']} again", "outline": [list(p) for p in right.exterior.coords[:-1]]})
+    return out
+
+
 def comes_to(document: Document) -> Document:
     """What is compared of a floor: utilisations by check, and of zones by support; reactions, mass, what is left out."""
     outcome = pipeline.solve_floor(floor_from(document), rigorous=False, remedies=False)
@@ -95,7 +126,7 @@ def main() -> None:
         except RefusedError as error:
             print(seed, "refused", error, flush=True)
             continue
-        for change in (moved, reordered, mirrored, turned):
+        for change in (moved, reordered, mirrored, turned, with_vertices, in_pieces):
             print(seed, change.__name__, "; ".join(differences(one, comes_to(change(design)))), flush=True)
 
 
