@@ -7,7 +7,7 @@ from shapely.geometry import box
 
 from piastra.core.model import floor_from
 from piastra.core.pipeline import scheduled
-from piastra.core.shear.places import lines_of
+from piastra.core.shear.places import lines_of, within
 from piastra.core.shear.shear import thickness_for
 from piastra.core.trace.amounts import plain
 from tests.floors import flat_slab
@@ -215,6 +215,8 @@ def test_beside_a_thicker_slab_and_within_a_recess_the_thinner_concrete_is_looke
     }
     found = {u.of: u for u in solve_floor(floor_from({**data, "thickenings": [recess]})).shear}
     assert found.keys() - bare == {("slabs", thick["id"])}
+    links = within(floor_from({**data, "thickenings": [recess]}), ("slabs", thick["id"]), 0.5, box(0, 0, 6, 4))
+    assert sorted(np.round(p.bounds, 6).tolist() for p in links) == [[2.0, 0.0, 2.5, 4.0], [3.5, 0.0, 4.0, 4.0]]
     use = found["slabs", thick["id"]]
     assert 2.3 < 3 - abs(3 - use.at[0]) < 2.4
     assert use.v == pytest.approx(25 * abs(3 - use.at[0]), rel=0.03)

@@ -101,11 +101,16 @@ def _steps(floor: Floor, footprints: Sequence[Polygon], away: float) -> Iterable
         whole = shapely.union_all([p for p in shapely.get_parts(alike) if p.intersects(outline)])
         if ref[0] == "thickenings" and ref[1] not in bands and any(whole.intersects(f) for f in footprints):
             continue
-        recesses = shapely.union_all([o for _, o, h in heads if h < own])
-        thick = [*(o.difference(recesses) for _, o, h in slabs if h >= own), *(o for _, o, h in heads if h >= own)]
         # Pieces of one thickness that touch have no step between them.
-        together = shapely.union_all([o.buffer(away, join_style="mitre") for o in thick])
-        yield ref, together.boundary.intersection(outline.buffer(away + TOUCHING, join_style="mitre"))
+        around = _as_thick(floor, own).buffer(away, join_style="mitre").boundary
+        yield ref, around.intersection(outline.buffer(away + TOUCHING, join_style="mitre"))
+
+
+def _as_thick(floor: Floor, thickness: float) -> BaseGeometry:
+    """Where the floor is of a ``thickness`` (m) or more."""
+    recesses = shapely.union_all([polygon(t.outline) for t in floor.thickenings if t.thickness_m < thickness])
+    slabs = [polygon(s.outline).difference(recesses) for s in floor.slabs if s.thickness_m >= thickness]
+    return shapely.union_all([*slabs, *(polygon(t.outline) for t in floor.thickenings if t.thickness_m >= thickness)])
 
 
 def _lines_in(shape: BaseGeometry) -> list[LineString]:
@@ -129,8 +134,10 @@ def within(floor: Floor, ref: tuple[str, str], distance: float, region: BaseGeom
     items = {item.id: item for item in getattr(floor, ref[0])}
     item = items[ref[1]]
     if ref[0] in ("slabs", "thickenings"):
-        face: BaseGeometry = polygon(item.outline)
-        around = face.buffer(distance, join_style="mitre")
+        face = _as_thick(floor, item.thickness_m)
+        around = face.buffer(distance, join_style="mitre").intersection(
+            polygon(item.outline).buffer(distance, join_style="mitre")
+        )
     else:
         line = LineString(polyline(item.line, 0.5))
         half = {"walls": "thickness_m", "beams": "width_m"}.get(ref[0])
