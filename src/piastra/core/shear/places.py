@@ -93,17 +93,15 @@ def _steps(floor: Floor, footprints: Sequence[Polygon], away: float) -> Iterable
     heads = [(("thickenings", t.id), polygon(t.outline), t.thickness_m) for t in floor.thickenings]
     least = min((h for *_, h in (*slabs, *heads)), default=0.0)
     bands = {t.id for t in floor.thickenings if t.kind == "band"}
-    for ref, outline, own in (*slabs, *heads):
-        if own <= least:
-            continue
+    for own in sorted({h for *_, h in (*slabs, *heads)} - {least}):
         # Around a drop or head upon a column it is punching's second perimeter that is checked, and one may be given in pieces.
         alike = shapely.union_all([o.buffer(TOUCHING) for i, o, h in heads if i[1] not in bands and h == own])
-        whole = shapely.union_all([p for p in shapely.get_parts(alike) if p.intersects(outline)])
-        if ref[0] == "thickenings" and ref[1] not in bands and any(whole.intersects(f) for f in footprints):
-            continue
+        on_columns = shapely.union_all([p for p in shapely.get_parts(alike) if any(p.intersects(f) for f in footprints)])
         # Pieces of one thickness that touch have no step between them.
         around = _as_thick(floor, own).buffer(away, join_style="mitre").boundary
-        yield ref, around.intersection(outline.buffer(away + TOUCHING, join_style="mitre"))
+        for ref, outline, h in (*slabs, *heads):
+            if h == own and (ref[0] == "slabs" or ref[1] in bands or not on_columns.intersects(outline)):
+                yield ref, around.intersection(outline.buffer(away + TOUCHING, join_style="mitre"))
 
 
 def _as_thick(floor: Floor, thickness: float) -> BaseGeometry:
