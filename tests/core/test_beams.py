@@ -291,7 +291,7 @@ def test_two_span_tee(standard):
     assert beam.V[support] == pytest.approx(0.625 * 60 * L, rel=0.04)
 
 
-@pytest.mark.parametrize("aside", [-0.001, -1e-7, 0.0, 1e-7, 0.001, 0.09])
+@pytest.mark.parametrize("aside", [0.0, 1e-7, -0.001, 0.09])
 def test_a_wall_that_runs_on_where_a_beam_ends_bears_it(aside):
     wall = {
         "id": "W",

@@ -286,7 +286,7 @@ def test_a_movement_joint_stays_open(gap):
     assert out_of_balance(document) < 1e-9
 
 
-@pytest.mark.parametrize("gap", [0.0, 1e-9, 0.001, 0.01])
+@pytest.mark.parametrize("gap", [0.0, 0.01])
 def test_slabs_that_meet_along_a_slope_are_one_floor(gap):
     """Their border's vertices were not drawn at the same places, so that they meet but for rounding: for the mesh they do, and so for strips."""
     document = flat_slab(2, 2, size=1.0)
