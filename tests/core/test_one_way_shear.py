@@ -222,6 +222,24 @@ def test_beside_a_thicker_slab_and_within_a_recess_the_thinner_concrete_is_looke
     assert use.v == pytest.approx(25 * abs(3 - use.at[0]), rel=0.03)
 
 
+def test_what_passes_a_narrow_groove_is_looked_at_in_its_middle():
+    """Half of the load beyond it, which all passes 0.15 m of concrete, stands for no less because the groove is narrower than twice the depth."""
+    data = one_way(q=25.0, span=6.0, thickness=0.4)
+    data["mesh"] = {"size_m": 0.12}
+    groove = {
+        "id": "R",
+        "kind": "recess",
+        "outline": [[1, 0], [1.4, 0], [1.4, 4], [1, 4]],
+        "thickness_m": 0.15,
+        "top_offset_m": -0.25,
+    }
+    (use,) = [u for u in solve_floor(floor_from({**data, "thickenings": [groove]})).shear if u.of[0] == "slabs"]
+    assert 1.1 < use.at[0] < 1.3
+    assert float(use.place.h[0]) == pytest.approx(0.15)
+    assert use.v == pytest.approx(25 * (3 - use.at[0]), rel=0.05)
+    assert use.utilisation > 0.4
+
+
 def test_beside_a_thick_region_shear_is_looked_at_across_it():
     """A band between two columns twists the slab beside it: along its edge shear balances the leap of the twisting moment, and is no force
     upon the slab."""

@@ -75,7 +75,7 @@ def lines_of(
     for k, (ref, line, half) in enumerate(held):
         around = _beside(line, half + away)
         add(ref, around, [faces[j] for j in tree.query(around, "intersects") if j != k])
-    for ref, around in _steps(floor, footprints, away):
+    for ref, around in _steps(floor, region, footprints, away):
         beside = [faces[j] for j in tree.query(around, "intersects")]
         # Where a slab's thickness changes upon a wall or a beam, that is what is looked at.
         add(ref, around, beside, ref[0] != "slabs")
@@ -87,8 +87,11 @@ def lines_of(
     return Lines(tuple(carried), of, ends.mean(axis=1), xy)
 
 
-def _steps(floor: Floor, footprints: Sequence[Polygon], away: float) -> Iterable[tuple[tuple[str, str], BaseGeometry]]:
-    """Lines ``away`` (m) from thicker slabs, bands and other thick regions, in what is thinner beside or within them."""
+def _steps(
+    floor: Floor, region: BaseGeometry, footprints: Sequence[Polygon], away: float
+) -> Iterable[tuple[tuple[str, str], BaseGeometry]]:
+    """Lines ``away`` (m) from thicker slabs, bands and other thick regions, in what is thinner beside or within them; where that is narrower than
+    twice as much, along its middle: all that passes a groove passes there."""
     slabs = [(("slabs", s.id), polygon(s.outline), s.thickness_m) for s in floor.slabs]
     heads = [(("thickenings", t.id), polygon(t.outline), t.thickness_m) for t in floor.thickenings]
     least = min((h for *_, h in (*slabs, *heads)), default=0.0)
@@ -98,10 +101,26 @@ def _steps(floor: Floor, footprints: Sequence[Polygon], away: float) -> Iterable
         alike = shapely.union_all([o.buffer(TOUCHING) for i, o, h in heads if i[1] not in bands and h == own])
         on_columns = shapely.union_all([p for p in shapely.get_parts(alike) if any(p.intersects(f) for f in footprints)])
         # Pieces of one thickness that touch have no step between them.
-        around = _as_thick(floor, own).buffer(away, join_style="mitre").boundary
+        thick = _as_thick(floor, own)
+        around = thick.buffer(away, join_style="mitre").boundary.union(_grooves(region.difference(thick), away))
         for ref, outline, h in (*slabs, *heads):
             if h == own and (ref[0] == "slabs" or ref[1] in bands or not on_columns.intersects(outline)):
                 yield ref, around.intersection(outline.buffer(away + TOUCHING, join_style="mitre"))
+
+
+NARROWEST = 0.02
+"""What is narrower than twice this (m) is no groove, but a slip of drawing."""
+
+
+def _grooves(thin: BaseGeometry, away: float) -> BaseGeometry:
+    """Lines along the middle of what is ``thin`` and narrower than twice ``away`` (m)."""
+    wide = thin.buffer(-away, join_style="mitre").buffer(away + TOUCHING, join_style="mitre")
+    found = []
+    for part in shapely.get_parts(thin.difference(wide)):
+        radius = float(shapely.maximum_inscribed_circle(part).length) if isinstance(part, Polygon) and part.area > 0 else 0.0
+        if radius > NARROWEST and part.area > 2 * radius * SHORTEST:
+            found.append(part.buffer(-0.9 * radius, join_style="mitre").boundary)
+    return shapely.union_all(found)
 
 
 def _as_thick(floor: Floor, thickness: float) -> BaseGeometry:
