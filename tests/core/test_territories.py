@@ -286,6 +286,8 @@ def test_what_stands_beyond_a_joint_changes_no_strip(degrees):
     assert [(s.label, s.direction) for s in mine] == [(s.label, s.direction) for s in alone.strips.layout.strips]
     for one, other in zip(mine, alone.strips.layout.strips, strict=True):
         assert one.outline.symmetric_difference(other.outline).area < 1e-6
-    # The other is as long as it is wide, only wider: its strips run along its own sides.
+    panels = [{p for u in found.loads.units for p in u.panels} for found in (alone, joined)]
+    assert len(panels[1]) == 2 * len(panels[0]) == 4
+    # The strips of the other run along its own sides.
     turned = {round(float(np.degrees(x.angle)) % 90, 3) for x in axes_called(joined.strips.layout, "x")}
     assert turned == {0.0, degrees}

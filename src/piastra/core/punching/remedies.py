@@ -24,16 +24,15 @@ from piastra.core.model import Floor
 from piastra.core.model.footprint import footprint
 from piastra.core.model.members import Rectangle
 from piastra.core.punching.anew import Anew
+from piastra.core.punching.heads_and_openings import heads_of, thickenings_at
 from piastra.core.punching.sources import Source
 from piastra.core.punching.zone_places import (
     Around,
     Pressing,
     Site,
-    heads_of,
     outline_of,
     over_zones,
     ratios_of,
-    thickenings_at,
     zone_of,
 )
 from piastra.core.punching.zones import Response, Zone, checked, with_rails

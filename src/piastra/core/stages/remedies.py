@@ -9,8 +9,9 @@ from piastra.core.fe.restraints import Restraints, restraints
 from piastra.core.model import Floor
 from piastra.core.model.message import Message
 from piastra.core.punching.anew import Anew, Given
+from piastra.core.punching.heads_and_openings import solid_of
 from piastra.core.punching.remedies import FAILS, MOST, Bench, remedies
-from piastra.core.punching.zone_places import Site, solid_of
+from piastra.core.punching.zone_places import Site
 from piastra.core.punching.zones import Response
 from piastra.core.remedies.remedy import Remedy
 from piastra.core.stages.bar_groups import BAR_GROUPS
