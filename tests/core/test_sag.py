@@ -126,3 +126,21 @@ def test_an_overhang_towards_a_joint_and_into_a_courtyard_is_one_too():
         "right",
     }
     assert any(abs(l.ends[1][1] - 1.7) < 1e-6 and 9 < l.ends[1][0] < 21 for l in into)
+
+
+def test_what_stands_out_into_an_atrium_is_an_overhang_and_an_opening_in_a_bay_makes_none():
+    """Bays of 6 m, of the middle nine all but 1.5 m from the columns' faces is open; then only a stair of 2.4 m by 4.8 m in the middle bay."""
+    places = [(6 * i, 6 * j) for i in range(6) for j in range(6)]
+    whole = box(-0.3, -0.3, 30.3, 30.3)
+    around = posts(*(p for p in places if not (6 < p[0] < 24 and 6 < p[1] < 24)))
+    ring = lines(around, whole.difference(box(7.7, 7.7, 22.3, 22.3)))
+    into = [l for l in ring if l.cantilever]
+    # What would span the void is no span.
+    assert not [l for l in ring if not l.cantilever and LineString(l.ends).crosses(box(8, 8, 22, 22))]
+    for x, y in ((7.7, 12.0), (7.7, 15.0), (22.3, 12.0), (12.0, 7.7), (15.0, 22.3)):
+        straight = next(l for l in into if l.ends[1] == pytest.approx([x, y]))
+        assert straight.span == pytest.approx(3.0)
+    assert {l.label for l in ring} >= {"C7–C8", "C1–C7"}
+
+    stair = lines(posts(*places), whole.difference(box(13.2, 12.6, 15.6, 17.4)))
+    assert [l.label for l in stair] == [l.label for l in lines(posts(*places), whole)]

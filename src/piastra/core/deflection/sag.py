@@ -30,6 +30,9 @@ LEAST_OVERHANG = 0.6
 """An edge that stands out so far (m) from the supports is checked as a cantilever."""
 ON_FLOOR = 0.9
 """What lies between supports with less of its area on the floor than this share is a courtyard, or a bay that the edge cuts."""
+AROUND = 0.5
+"""An opening that leaves less than this share of what lies between three supports is an atrium: its edge is one of the floor's. What passes a smaller
+one does not stand out."""
 APART = 1.0
 """No two places along an edge are looked at that lie nearer than this, m."""
 CORNER = np.radians(20.0)
@@ -106,14 +109,15 @@ def lines(held: Sequence[Held], region: BaseGeometry) -> list[Line]:
     """Lines between neighbouring supports, across and along bays, and cantilevers.
 
     Neighbours are the sides of a Delaunay triangulation of the supports of one part of the floor, and the other diagonal of each of
-    its quadrilaterals. A line that leaves the floor or passes over a third support is no span.
+    its quadrilaterals. A line that leaves the floor, spans an atrium or passes over a third support is no span.
     """
-    parts = [Polygon(p.exterior) for p in shapely.get_parts(region) if isinstance(p, Polygon)]
-    return _numbered([line for part in parts for line in _lines_of(held_by(held, part), part)])
+    parts = [p for p in shapely.get_parts(region) if isinstance(p, Polygon)]
+    return _numbered([line for part in parts for line in _lines_of(held_by(held, Polygon(part.exterior)), part)])
 
 
-def _lines_of(held: Sequence[Held], solid: Polygon) -> list[Line]:
+def _lines_of(held: Sequence[Held], part: Polygon) -> list[Line]:
     labels, xy, faces = _spots(held)
+    solid = Polygon(part.exterior)
     between: list[BaseGeometry] = []
     pairs: set[tuple[int, int]] = set()
     if len(xy) >= 3 and np.linalg.matrix_rank(xy - xy.mean(axis=0), tol=1e-6) == 2:
@@ -125,7 +129,12 @@ def _lines_of(held: Sequence[Held], solid: Polygon) -> list[Line]:
             # From the columns' faces on.
             corners_of = [shapely.get_coordinates(faces.get(k, shapely.Point(p))) for k, p in enumerate(xy)]
             bays = shapely.convex_hull([MultiPoint(np.concatenate([corners_of[k] for k in t])) for t in mesh.simplices])
-            between = list(bays[shapely.area(shapely.intersection(bays, solid)) > ON_FLOOR * shapely.area(bays)])
+            area = shapely.area(bays)
+            atria = [
+                o for o in part.interiors if (shapely.area(shapely.intersection(bays, Polygon(o))) > (1 - AROUND) * area).any()
+            ]
+            solid = Polygon(part.exterior, atria)
+            between = list(bays[shapely.area(shapely.intersection(bays, solid)) > ON_FLOOR * area])
             for t, corners in enumerate(mesh.simplices):
                 for k in range(3):
                     i, j = int(corners[(k + 1) % 3]), int(corners[(k + 2) % 3])
@@ -174,24 +183,26 @@ def _numbered(found: list[Line]) -> list[Line]:
 
 
 def _overhangs(held: Sequence[Held], solid: Polygon, between: Sequence[BaseGeometry]) -> list[Line]:
-    """Out to the edge where it stands out most, at its corners, straight off supports, and half way between these places: it may sag most in any. What
-    lies ``between`` supports on the floor does not stand out; of supports in a row that is their hull."""
+    """Out to the edges, where they stand out most, at their corners, straight off supports, and half way between these places: it may sag most in any.
+    What lies ``between`` supports on the floor does not stand out; of supports in a row that is their hull."""
     if not held:
         return []
     found = []
     labels, shapes = [h.label for h in held], np.array([h.shape for h in held], dtype=object)
     row = MultiPoint(np.concatenate([shapely.get_coordinates(shape) for shape in shapes])).convex_hull
     inner = shapely.union_all([*between, *shapes]) if between else row
-    for tip in _along_edge(solid, inner, shapes):
+    for tip in (tip for ring in (solid.exterior, *solid.interiors) for tip in _along_edge(ring, inner, shapes)):
         foot = shapely.shortest_line(tip, inner).coords[-1]
         nearest = labels[int(shapely.distance(shapes, shapely.Point(foot)).argmin())]
         found.append(Line((nearest,), np.array([foot, tip.coords[0]]), 2 * float(tip.distance(inner)), True))
     return found
 
 
-def _along_edge(part: Polygon, inner: BaseGeometry, supports: npt.NDArray[np.object_]) -> list[shapely.Point]:
+def _along_edge(edge: shapely.LinearRing, inner: BaseGeometry, supports: npt.NDArray[np.object_]) -> list[shapely.Point]:
     """Places on an edge at which its overhang from what lies between the supports, ``inner``, is looked at."""
-    xy = shapely.get_coordinates(part.exterior)[:-1]
+    if inner.covers(edge):
+        return []
+    xy = shapely.get_coordinates(edge)[:-1]
     before, after = xy - np.roll(xy, 1, axis=0), np.roll(xy, -1, axis=0) - xy
     turn = np.abs(np.angle(np.exp(1j * (np.arctan2(*after.T[::-1]) - np.arctan2(*before.T[::-1])))))
     first = int((turn > CORNER).argmax())
