@@ -76,8 +76,13 @@ def with_vertices(document: Document) -> Document:
 
 
 def in_pieces(document: Document) -> Document:
-    """With straight openings and thickenings cut in two."""
+    """With straight openings, thickenings and beams cut in two."""
     out = copy.deepcopy(document)
+    for item in [b for b in out.get("beams", []) if len(b["line"]) == 2]:
+        (x0, y0), (x1, y1) = item["line"]
+        middle = [x0 + 0.437 * (x1 - x0), y0 + 0.437 * (y1 - y0)]
+        item["line"] = [[x0, y0], middle]
+        out["beams"].append({**item, "id": f"{item['id']} again", "line": [[x1, y1], middle]})
     for name in PLACED[1:3]:
         for item in list(out.get(name, [])):
             if any(len(p) > 2 for p in item["outline"]):

@@ -12,30 +12,14 @@ from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards import standard_named
 from piastra.core.standards.beam_rules import FlangePlaces, Webs
 from piastra.core.standards.cracked import neutral_axis, steel_stress
-from tests.floors import flat_slab, plate, rectangle
+from tests.core.tees import HF, WEB, WIDE, H, L, tee
+from tests.floors import flat_slab
 from tests.solving import solve_floor
 
 EC2, ACI = standard_named("EN 1992-1-1"), standard_named("ACI 318-19")
 C30, B500 = Concrete(id="C30", strength_MPa=30.0), Rebar(id="B500", yield_MPa=500.0)
 C28, G420 = Concrete(id="C28", strength_MPa=28.0), Rebar(id="G420", yield_MPa=420.0)
-L, WIDE, HF, WEB, H = 8.0, 2.0, 0.15, 0.3, 0.6
 D = H - 0.025 - 0.01 - 0.01
-
-
-def tee(spans=1, standard="EN 1992-1-1", q=30.0, width=WIDE, web=WEB, **more):
-    """A tee on line supports: a slab ``width`` wide with a web below its middle."""
-    lines = [{"id": f"L{i}", "kind": "line", "line": [[x, 0.0], [x, width]]} for i, x in enumerate(np.arange(spans + 1) * L)]
-    beam = {"id": "B", "line": [[0.0, width / 2], [L * spans, width / 2]], "width_m": web, "depth_m": H, "concrete": "C"}
-    data = plate(rectangle(L * spans, width), HF, 0.0, 0.25, lines, beams=[beam])
-    data["standard"] = standard
-    data["slabs"][0].update(cover_top_mm=25.0, cover_bottom_mm=25.0)
-    data["concretes"][0].update(strength_MPa=30, E_MPa=30000.0, poisson=0.0)
-    data["rebars"] = [{"id": data["slabs"][0]["rebar"], "yield_MPa": 500 if standard.startswith("EN") else 420}]
-    data["loads"] = [{"id": "q", "case": "Q", "kind": "area", "q_kPa": q}]
-    data["combinations"] = [
-        {"id": s, "limit_state": s, "factors": {"Q": 1.0}} for s in ("ultimate", "quasi_permanent", "service")
-    ]
-    return {**data, **more}
 
 
 def steel(rules, m, n=0.0, b=WIDE, h_f=HF, pair=(C30, B500)):
@@ -289,58 +273,6 @@ def test_two_span_tee(standard):
     assert hogging.area[support] == pytest.approx((1 - np.sqrt(1 - 2 * mu)) * fc * WEB * D / fy, rel=1e-6)
     assert hogging.area[support] == pytest.approx(steel(rules, hogging.M[support], b=WEB, h_f=0.0, pair=pair)[0], rel=1e-6)
     assert beam.V[support] == pytest.approx(0.625 * 60 * L, rel=0.04)
-
-
-@pytest.mark.parametrize("aside", [0.0, 1e-7, -0.001, 0.09])
-def test_a_wall_that_runs_on_where_a_beam_ends_bears_it(aside):
-    wall = {
-        "id": "W",
-        "line": [[3.0, 1.0 - aside], [8.0, 1.0 + aside]],
-        "thickness_m": 0.2,
-        "concrete": "C",
-        "below": {"height_m": 3.0},
-    }
-    beam = {"id": "B", "line": [[8.0, 1.0], [16.0, 1.0]], "width_m": WEB, "depth_m": H, "concrete": "C"}
-    strips = solve_floor(floor_from(tee(2, walls=[wall], beams=[beam]))).strips.layout.strips
-    (own,) = [s for s in strips if s.beam]
-    assert own.supports == ("W", "L2")
-    assert (own.start, own.end) == pytest.approx((8.0, 16.0), abs=0.02)
-
-
-@pytest.mark.parametrize("aside", [0.0, 0.001])
-def test_a_vertex_on_a_straight_beam_is_no_end_of_a_span(aside):
-    line = [[0.0, WIDE / 2], [3.0, WIDE / 2], [5.0, WIDE / 2 + aside], [L, WIDE / 2]]
-    whole, parted = (
-        solve_floor(floor_from(tee(beams=[{"id": "B", "line": at, "width_m": WEB, "depth_m": H, "concrete": "C"}])))
-        for at in ([line[0], line[-1]], line)
-    )
-    one, other = ([s for s in found.strips.layout.strips if s.beam] for found in (whole, parted))
-    assert [(s.supports, s.cantilever) for s in one] == [(s.supports, s.cantilever) for s in other] == [(("L0", "L1"), False)]
-    moment = [next(r for r in found.rows if r.id.of.kind == "beams").utilisation for found in (whole, parted)]
-    assert moment[1] == pytest.approx(moment[0], rel=0.01)
-
-
-def test_beams_drawn_bay_by_bay_go_on_over_their_column():
-    post = {
-        "id": "C",
-        "at": [L, WIDE / 2],
-        "shape": {"kind": "rectangle", "b_m": 0.3, "d_m": 0.3},
-        "concrete": "C",
-        "below": {"height_m": 3.0},
-    }
-    kept = [s for s in tee(2)["supports"] if s["id"] != "L1"]
-    bays = [
-        {"id": f"B{k}", "line": [[k * L, WIDE / 2], [(k + 1) * L, WIDE / 2]], "width_m": WEB, "depth_m": H, "concrete": "C"}
-        for k in (0, 1)
-    ]
-    alone, apart = (
-        [s for s in solve_floor(floor_from(tee(2, supports=kept, columns=[post], **more))).strips.layout.strips if s.beam]
-        for more in ({}, {"beams": bays})
-    )
-    assert [s.beam for s in apart] == ["B0", "B1"]
-    for one, other in zip(alone, apart, strict=True):
-        assert [h.last for h in one.holds] == [h.last for h in other.holds]
-        assert (other.left, other.right) == pytest.approx((one.left, one.right), rel=1e-9)
 
 
 def test_flange_widths():

@@ -13,7 +13,7 @@ from piastra.core.model.fire import Fire
 from piastra.core.model.loading import LoadCase
 from piastra.core.standards.registry import generated, standard_named
 from tests import floors
-from tests.core.test_beams import tee
+from tests.core.tees import tee
 from tests.core.test_one_way_shear import one_way
 from tests.solving import solve_floor
 
@@ -339,7 +339,12 @@ def test_a_beam_is_continuous_over_two_spans_and_not_over_an_overhang():
         row = next(r for r in solve_floor(floor_from(data)).rows if r.id.key == "fire/beams/B///")
         return row.trace.steps[0]
 
-    assert "table 5.6" in asked(tee(2, fire={"resistance": "R120"})).clause
+    two = tee(2, fire={"resistance": "R120"})
+    assert "table 5.6" in asked(two).clause
+    (beam,) = two["beams"]
+    start, end = beam["line"]
+    bays = [{**beam, "line": [start, [end[0] / 2, end[1]]]}, {**beam, "id": "B2", "line": [[end[0] / 2, end[1]], end]}]
+    assert "table 5.6" in asked({**two, "beams": bays}).clause
     over = tee(2, fire={"resistance": "R120"})
     # The second span has no support at its end.
     over["supports"] = [s for s in over["supports"] if s["id"] != "L2"]

@@ -2607,7 +2607,8 @@ export interface components {
         /**
          * BeamState
          * @description A span of a beam: forces and steel at its stations over the width with its flanges; the bars that are chosen, as written on
-         *     drawings. Torsion of beams that only follow the floor is left out.
+         *     drawings. Torsion of beams that only follow the floor is left out. ``pieces``: beams that go on from it in line, of the same section, with no
+         *     bearing between, and that are designed with it as one.
          */
         BeamState: {
             /** M Knm */
@@ -2632,6 +2633,8 @@ export interface components {
             links: string;
             /** Links Mm2 M */
             links_mm2_m: number[];
+            /** Pieces */
+            pieces: string[];
             /** Row */
             row: string;
             /** S M */

@@ -49,7 +49,7 @@ def beam_row(check: str, context: Context, number: int, cut: int, face: int, use
     part = f"span {own.number + 1}"
     x, y = context.cuts.ends[cut].mean(axis=0)
     id = RowId(check, Ref("beams", own.beam), part=part, face=FACES[face], station=round(float(context.cuts.s[cut]), 4))
-    return checked(id, f"{FACES[face]} of {own.beam}, {part}", use, (float(x), float(y)), trace)
+    return checked(id, f"{FACES[face]} of {own.beam_name}, {part}", use, (float(x), float(y)), trace)
 
 
 def rows_in_service(
@@ -83,7 +83,7 @@ def rows_in_service(
                      note=f"{own.label}, {written(laid)} in the {FACES[face]}.")  # fmt: skip
         trace = Trace(named, context.factors_by_case(named), (), (first, *found.steps(k)))
         rows.append(beam_row(check, context, number, c, face, float(found.use[k]), trace))
-    spans = {s.beam for s in context.layout.strips}
+    spans = {b for s in context.layout.strips for b in s.beams}
     return rows + [
         uncovered(RowId(check, Ref("beams", b.id)), b.id, NOT_DESIGNED, middle_of(b))
         for b in context.floor.beams
@@ -115,7 +115,7 @@ class Beams:
                 k = int(mine[design.use[mine].argmax()])
                 rows.append(self._row(context, design, strip, k))
                 rows += self._flanges(context, design, strip, mine)
-                done.add(context.layout.strips[strip].beam)
+                done.update(context.layout.strips[strip].beams)
         # A span of a designed beam that no station lies on.
         for number, own in enumerate(context.layout.strips):
             if own.beam in done and design is not None and number not in design.bars:
@@ -140,7 +140,7 @@ class Beams:
         found = [use for use in context.flanges or () if use.strip == strip]
         if not found:
             point = own.outline.representative_point()
-            return [uncovered(id, f"{own.beam}, flanges", NO_JOINT, (point.x, point.y))]
+            return [uncovered(id, f"{own.beam_name}, flanges", NO_JOINT, (point.x, point.y))]
         rows = []
         for use in found:
             beams = (use.situation.standard if use.situation else context.standard).beams
@@ -160,7 +160,7 @@ class Beams:
                 *context.strength_then(use.situation, use.place.concrete), *rules.steps(use.place),
             )  # fmt: skip
             trace = Trace(use.combination, context.factors_by_case(use.combination), use.panels, steps)
-            rows.append(checked(id, f"{own.beam}, flanges", use.utilisation, use.at, trace))
+            rows.append(checked(id, f"{own.beam_name}, flanges", use.utilisation, use.at, trace))
         return rows
 
     def _row(self, context: Context, design: BeamDesign, strip: int, k: int) -> Row:
@@ -177,7 +177,9 @@ class Beams:
             self._steps(context, design, strip, k, face),
         )
         id = row_of(context.layout, context.cuts, design, strip)
-        label = f"{own.beam}: {written(bottom)} bottom, {written(top)} top, links ⌀{1e3 * links.bar:g}–{1e3 * links.spacing:g}"
+        label = (
+            f"{own.beam_name}: {written(bottom)} bottom, {written(top)} top, links ⌀{1e3 * links.bar:g}–{1e3 * links.spacing:g}"
+        )
         return checked(id, label, float(design.use[k]), (float(x), float(y)), trace)
 
     def _steps(self, context: Context, design: BeamDesign, strip: int, k: int, face: int) -> tuple[Step, ...]:

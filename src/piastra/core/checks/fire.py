@@ -175,15 +175,16 @@ class FireResistance:
         if rules.most_MPa is not None and strength > rules.most_MPa:
             told = f"the tables hold up to a strength of {rules.most_MPa:g} MPa, and its concrete has {strength:g} MPa"
             return uncovered(id, beam.id, told, at)
-        spans = [k for k, s in enumerate(context.layout.strips) if s.beam == beam.id]
+        spans = [k for k, s in enumerate(context.layout.strips) if beam.id in s.beams]
         if design is None or not spans or any(k not in design.bars for k in spans):
             return uncovered(id, beam.id, NOT_DESIGNED, at)
         cover = max(max(s.cover_bottom_mm, s.cover_top_mm) for s in floor.slabs) / 1e3
-        between = sum(not context.layout.strips[k].cantilever for k in spans)
+        # One that is drawn bay by bay goes on over its columns, too.
+        goes_on = any(h is not None and not h.last for k in spans for h in context.layout.strips[k].holds)
         worst: Row | None = None
         for k in spans:
             laid = design.bars[k][0]
-            needs = rules.beam(floor.fire, beam.width_m, between > 1, laid.layers == 1)
+            needs = rules.beam(floor.fire, beam.width_m, goes_on, laid.layers == 1)
             deep = cover + LINK + (laid.bar / 2 if rules.to_axis else 0.0)
             row = _row(id, beam.id, at, needs, "width", beam.width_m, Lowest(deep, f"{written(laid)} within links"), None)
             if worst is None or (row.utilisation or 0.0) > (worst.utilisation or 0.0):

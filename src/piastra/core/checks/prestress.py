@@ -120,7 +120,7 @@ class ConcreteStress:
                 out.append(beam_row(self.name, context, k, cut, face, worst, explain()))
             else:
                 out.append(station_row(self.name, context, cut, face, worst, named, explain))
-        spans = {s.beam for s in context.layout.strips}
+        spans = {b for s in context.layout.strips for b in s.beams}
         out += [
             uncovered(RowId(self.name, Ref("beams", b.id)), b.id, NOT_DESIGNED, middle_of(b))
             for b in context.floor.beams

@@ -15,7 +15,7 @@ from piastra.core.strips.layout import Layout, make_layout
 
 def _inputs(floor: Floor) -> Floor:
     parts: dict[str, Any] = {
-        "strip_axes": ALL, "strip_boundaries": ALL, "beams": ("id", "line", "width_m", "depth_m", "priority"), **holding(floor),
+        "strip_axes": ALL, "strip_boundaries": ALL, "beams": ALL, **holding(floor),
     }  # fmt: skip
     if floor.beams:
         # Their flanges may be as wide as a slab is thick, so many times.

@@ -18,10 +18,10 @@ from piastra.core.geometry.axes import PARALLEL, Axis, Held, axes, axes_of_neigh
 from piastra.core.mesh.plan import Plan
 from piastra.core.model import Floor
 from piastra.core.model.footprint import beam_outline
-from piastra.core.model.members import Beam
 from piastra.core.strips.crossings import runs
 from piastra.core.strips.spans import BEYOND, Hold, Side, Span, reach, side, spans_of, standing_of
 from piastra.core.strips.territories import bands, box, disjoint
+from piastra.core.strips.whole_beams import WholeBeam, bends, whole_beams
 
 Array = npt.NDArray[np.float64]
 
@@ -57,7 +57,8 @@ class Strip:
     the axis's spans; a ``cantilever`` has one support; one ``on_wall`` runs along a wall. ``shape``: where cuts may lie;
     ``outline``: the concrete that it serves, which no other strip of the direction does. ``holds``: what it starts and ends at.
     ``band`` m: of column strips that lie inside the floor, an eighth of the panel's width to each side of the axis; else nil.
-    ``beam``: whose strip it is: it serves the web, and cuts take its flanges too. ``part`` counts
+    ``beam``: whose strip it is: it serves the web, and cuts take its flanges too; ``pieces``: others that go on from it in line, of the same section,
+    with nothing that bears them between. ``part`` counts
     the parts, from the left, into which beams cut a strip.
     """
 
@@ -79,7 +80,18 @@ class Strip:
     holds: tuple[Hold | None, Hold | None]
     band: float
     beam: str = ""
+    pieces: tuple[str, ...] = ()
     part: int = -1
+
+    @property
+    def beams(self) -> tuple[str, ...]:
+        """The beams that are designed as one here."""
+        return (self.beam, *self.pieces) if self.beam else ()
+
+    @property
+    def beam_name(self) -> str:
+        """How these are called together."""
+        return " + ".join(self.beams)
 
     @property
     def id(self) -> str:
@@ -91,7 +103,7 @@ class Strip:
     def label(self) -> str:
         """How the strip is called: its kind, and the supports that its span joins."""
         if self.beam:
-            return " ".join(filter(None, ("beam", self.beam, "–".join(self.supports))))
+            return " ".join(filter(None, ("beam", self.beam_name, "–".join(self.supports))))
         name = {"column": "column strip", "middle": f"middle strip {self.side} of", "whole": "whole width,"}[self.kind]
         ends = "–".join(self.supports) if self.supports else "edge to edge"
         part = f", part {self.part + 1}" if self.part >= 0 else ""
@@ -326,10 +338,6 @@ def _parts(direction: Literal["x", "y"], first: int, s: Span, axis: Axis, l: Sid
     return made
 
 
-AS_STRAIGHT = 0.002
-"""A beam whose vertices lie so little aside (m) is straight: on drawings they are given to the millimetre."""
-
-
 def beam_strips(
     floor: Floor, flange: Flange | None, direction: Literal["x", "y"], angle: float, axes: list[Axis], held: Sequence[Held],
     solid: BaseGeometry, region: BaseGeometry,
@@ -338,15 +346,16 @@ def beam_strips(
     ``axes``."""
     made: list[Strip] = []
     taken: BaseGeometry = Polygon()
-    for beam in sorted(floor.beams, key=lambda b: (-b.priority, -b.depth_m)):
-        if not region.intersects(beam_outline(beam)):
+    for whole in sorted(whole_beams(floor.beams, held), key=lambda w: (-w.beam.priority, -w.beam.depth_m)):
+        beam = whole.beam
+        if not region.intersects(whole.outline):
             continue
         half = beam.width_m / 2
         deeper = [
             Held(o.id, LineString(piece), o.width_m) for o in floor.beams if o.depth_m > beam.depth_m
             for piece in pairwise(polyline(o.line, 2.0))
         ]  # fmt: skip
-        for a, b in pairwise(_bends(beam)):
+        for a, b in pairwise(whole.line):
             way = float(np.arctan2(*(b - a)[::-1]))
             turn = (way - angle + np.pi / 2) % np.pi - np.pi / 2
             if not -np.pi / 4 <= turn < np.pi / 4:
@@ -367,43 +376,40 @@ def beam_strips(
             axes.append(axis)
             # Beams that are drawn bay by bay go on beyond a column as one that is drawn at once.
             ends = (axis.bearings[0].start - BEYOND, axis.bearings[-1].end + BEYOND) if axis.bearings else ()
-            goes_on = tuple(_in_line(floor, beam, axis, at) for at in ends)
+            goes_on = tuple(_in_line(floor, whole, axis, at) for at in ends)
             for s in spans_of(number, axis, web, goes_on):
                 own = box(axis, s.low, s.high, -half, half).intersection(web).intersection(region)
                 outline = _areas(own.difference(taken))
                 if outline.area < LEAST_AREA:
                     continue
                 taken = taken.union(outline)
-                left, right = (half + _flange(beam, floor, flange, axis, s, solid, t) for t in (1.0, -1.0))
+                left, right = (half + _flange(whole, floor, flange, axis, s, solid, t) for t in (1.0, -1.0))
                 shape = _largest(box(axis, s.low, s.high, -right, left).intersection(solid))
                 made.append(Strip(number, direction, "beam", "", s.number, left, -right, s.start, s.end, s.length, s.supports, s.cantilever,
-                                  s.on_wall, shape, outline, s.holds, 0.0, beam.id))  # fmt: skip
+                                  s.on_wall, shape, outline, s.holds, 0.0, beam.id, whole.others))  # fmt: skip
     return [s for s in made if _is_met(axes[s.axis], s)]
 
 
-def _in_line(floor: Floor, beam: Beam, axis: Axis, at: float) -> bool:
+def _in_line(floor: Floor, whole: WholeBeam, axis: Axis, at: float) -> bool:
     """Whether another beam along the axis lies ``at`` (m along it)."""
     here = shapely.Point(axis.point(at))
     return any(
         piece.dwithin(here, o.width_m / 2) and _along(Held(o.id, piece), axis.angle)
-        for o in floor.beams if o.id != beam.id for piece in (LineString(ends) for ends in pairwise(_bends(o)))
+        for o in floor.beams if o.id not in whole.ids for piece in (LineString(ends) for ends in pairwise(bends(o)))
     )  # fmt: skip
 
 
-def _bends(beam: Beam) -> Array:
-    """Where a beam's line begins, bends and ends (k, 2) m: a vertex along a straight line is no end of a span."""
-    return shapely.get_coordinates(LineString(polyline(beam.line, 2.0)).simplify(AS_STRAIGHT))
-
-
-def _flange(beam: Beam, floor: Floor, rule: Flange | None, axis: Axis, s: Span, solid: BaseGeometry, towards: float) -> float:
+def _flange(
+    whole: WholeBeam, floor: Floor, rule: Flange | None, axis: Axis, s: Span, solid: BaseGeometry, towards: float
+) -> float:
     """Effective width (m) of the slab to one side of a beam's web: of what is free up to the edge or half way to the next beam."""
-    half = beam.width_m / 2
+    half = whole.beam.width_m / 2
     free = float(reach(solid, axis, np.array([s.middle]), towards)[0]) - half
     here = axis.point(s.middle)
     aside = towards * np.array([-np.sin(axis.angle), np.cos(axis.angle)])
     line = LineString([here + aside * (half + 0.01), here + aside * 60.0])
     for other in floor.beams:
-        if other.id != beam.id and not (met := line.intersection(beam_outline(other))).is_empty:
+        if other.id not in whole.ids and not (met := line.intersection(beam_outline(other))).is_empty:
             free = min(free, (float(met.distance(shapely.Point(here))) - half) / 2)
     if free <= 0:
         return 0.0
@@ -411,7 +417,7 @@ def _flange(beam: Beam, floor: Floor, rule: Flange | None, axis: Axis, s: Span, 
         return min(free, s.length / 10)
     last = [h is None or h.last for h in s.holds]
     position: Position = "cantilever" if s.cantilever else "end" if any(last) else "inner"
-    return max(rule(beam.width_m, free, s.length, position, min(x.thickness_m for x in floor.slabs)), 0.0)
+    return max(rule(whole.beam.width_m, free, s.length, position, min(x.thickness_m for x in floor.slabs)), 0.0)
 
 
 def _of_piece(direction: Literal["x", "y"], angle: float, piece: Polygon, axes: list[Axis], held: Sequence[Held]) -> list[Strip]:

@@ -1,0 +1,111 @@
+"""Spans of beams: what bears them, and that it does not matter in how many pieces they are drawn."""
+
+import pytest
+from shapely.geometry import Point
+
+from piastra.core.geometry.axes import Held
+from piastra.core.model import floor_from
+from piastra.core.strips.whole_beams import whole_beams
+from piastra.exchange.results_file import results
+from tests.core.tees import WEB, WIDE, H, L, tee
+from tests.solving import solve_floor
+
+
+def drawn(*lines, **more):
+    return [{"id": f"B{k}", "line": line, "width_m": WEB, "depth_m": H, "concrete": "C", **more} for k, line in enumerate(lines)]
+
+
+@pytest.mark.parametrize("aside", [0.0, 1e-7, -0.001, 0.09])
+def test_a_wall_that_runs_on_where_a_beam_ends_bears_it(aside):
+    wall = {
+        "id": "W",
+        "line": [[3.0, 1.0 - aside], [8.0, 1.0 + aside]],
+        "thickness_m": 0.2,
+        "concrete": "C",
+        "below": {"height_m": 3.0},
+    }
+    beam = {"id": "B", "line": [[8.0, 1.0], [16.0, 1.0]], "width_m": WEB, "depth_m": H, "concrete": "C"}
+    strips = solve_floor(floor_from(tee(2, walls=[wall], beams=[beam]))).strips.layout.strips
+    (own,) = [s for s in strips if s.beam]
+    assert own.supports == ("W", "L2")
+    assert (own.start, own.end) == pytest.approx((8.0, 16.0), abs=0.02)
+
+
+@pytest.mark.parametrize("aside", [0.0, 0.001])
+def test_a_vertex_on_a_straight_beam_is_no_end_of_a_span(aside):
+    line = [[0.0, WIDE / 2], [3.0, WIDE / 2], [5.0, WIDE / 2 + aside], [L, WIDE / 2]]
+    whole, parted = (
+        solve_floor(floor_from(tee(beams=[{"id": "B", "line": at, "width_m": WEB, "depth_m": H, "concrete": "C"}])))
+        for at in ([line[0], line[-1]], line)
+    )
+    one, other = ([s for s in found.strips.layout.strips if s.beam] for found in (whole, parted))
+    assert [(s.supports, s.cantilever) for s in one] == [(s.supports, s.cantilever) for s in other] == [(("L0", "L1"), False)]
+    moment = [next(r for r in found.rows if r.id.of.kind == "beams").utilisation for found in (whole, parted)]
+    assert moment[1] == pytest.approx(moment[0], rel=0.01)
+
+
+def test_beams_drawn_bay_by_bay_go_on_over_their_column():
+    post = {
+        "id": "C",
+        "at": [L, WIDE / 2],
+        "shape": {"kind": "rectangle", "b_m": 0.3, "d_m": 0.3},
+        "concrete": "C",
+        "below": {"height_m": 3.0},
+    }
+    kept = [s for s in tee(2)["supports"] if s["id"] != "L1"]
+    bays = [
+        {"id": f"B{k}", "line": [[k * L, WIDE / 2], [(k + 1) * L, WIDE / 2]], "width_m": WEB, "depth_m": H, "concrete": "C"}
+        for k in (0, 1)
+    ]
+    alone, apart = (
+        [s for s in solve_floor(floor_from(tee(2, supports=kept, columns=[post], **more))).strips.layout.strips if s.beam]
+        for more in ({}, {"beams": bays})
+    )
+    assert [s.beam for s in apart] == ["B0", "B1"]
+    for one, other in zip(alone, apart, strict=True):
+        assert [h.last for h in one.holds] == [h.last for h in other.holds]
+        assert (other.left, other.right) == pytest.approx((one.left, one.right), rel=1e-9)
+
+
+def test_a_beam_drawn_in_pieces_between_its_bearings_is_one():
+    """Two spans, drawn at once; in three pieces of either sense, one of which lies on both sides of the bearing and one to the millimetre beside the line."""
+    y = WIDE / 2
+    at_once = solve_floor(floor_from(tee(2)))
+    pieces = drawn([[3.0, y], [0.0, y]], [[3.0, y], [12.0, y + 0.001]], [[16.0, y], [12.0, y + 0.001]])
+    apart = solve_floor(floor_from(tee(2, beams=pieces)))
+    one, other = ([s for s in found.strips.layout.strips if s.beam] for found in (at_once, apart))
+    assert [(s.supports, s.cantilever) for s in other] == [(("L0", "L1"), False), (("L1", "L2"), False)]
+    assert [s.beams for s in other] == [("B1", "B2", "B0")] * 2
+    for a, b in zip(one, other, strict=True):
+        assert (b.left, b.right, b.start, b.end) == pytest.approx((a.left, a.right, a.start, a.end), abs=2e-3)
+    # A row for every span, of the longest piece, and none that is missing for the others.
+    bars = [[r for r in found.rows if r.id.of.kind == "beams"] for found in (at_once, apart)]
+    assert {r.id.of.id for r in bars[1]} == {"B1"}
+    for a, b in zip(*bars, strict=True):
+        assert (b.check, b.status) == (a.check, a.status)
+        assert b.utilisation == pytest.approx(a.utilisation, rel=0.02)
+    assert [(r["id"], r["pieces"]) for r in results(apart)["beams"]] == [("B1", ["B2", "B0"])] * 2
+
+
+def test_what_is_no_piece_of_a_beam_stays_one_of_its_own():
+    y, whole = WIDE / 2, [[0.0, WIDE / 2], [16.0, WIDE / 2]]
+    held = [Held("C", Point(8.0, y).buffer(0.2))]
+
+    def names(beams, bearings=held):
+        return sorted(w.ids for w in whole_beams(floor_from(tee(2, beams=beams)).beams, bearings))
+
+    at = [[0.0, y], [5.0, y], [16.0, y]]
+    assert names(drawn(at[:2], at[1:])) == [("B1", "B0")]
+    # Over a support; of another section; around a corner; apart by a joint; back along itself.
+    assert names(drawn(whole[:1] + [[8.0, y]], [[8.0, y]] + whole[1:])) == [("B0",), ("B1",)]
+    assert names([*drawn(at[:2]), {**drawn(at[1:])[0], "id": "B1", "depth_m": H + 0.1}]) == [("B0",), ("B1",)]
+    assert names(drawn(at[:2], [at[1], [5.0, 2.0]])) == [("B0",), ("B1",)]
+    assert names(drawn(at[:2], [[5.02, y], at[2]])) == [("B0",), ("B1",)]
+    assert names(drawn(at[:2], [at[1], [2.0, y]])) == [("B0",), ("B1",)]
+    # A beam that crosses there bears these if it is deeper.
+    across = [[5.0, 0.0], [5.0, WIDE]]
+    assert names([*drawn(at[:2], at[1:]), {**drawn(across)[0], "id": "A"}]) == [("A",), ("B1", "B0")]
+    assert names([*drawn(at[:2], at[1:]), {**drawn(across, depth_m=H + 0.2)[0], "id": "A"}]) == [("A",), ("B0",), ("B1",)]
+    # Four that are drawn from where they cross are two.
+    parted = drawn(at[:2], at[1:], [[5.0, 0.0], [5.0, y]], [[5.0, y], [5.0, WIDE]])
+    assert names(parted) == [("B1", "B0"), ("B2", "B3")]
