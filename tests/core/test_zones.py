@@ -116,7 +116,7 @@ def test_a_step_through_a_column_counts_alike_from_both_sides():
     """Slabs of 350 and 200 mm that meet at the axis: mirrored, the same."""
 
     def floor(left, right):
-        data = flat_slab(2, 2, design_rails=False)
+        data = flat_slab(2, 2, size=1.0, design_rails=False)
         base = data["slabs"][0]
         data["slabs"] = [{**base, "id": "L", "outline": rect(-0.2, -0.2, 6, 12.2), "thickness_m": left},
                          {**base, "id": "R", "outline": rect(6, -0.2, 12.2, 12.2), "thickness_m": right}]  # fmt: skip
@@ -477,7 +477,7 @@ def test_a_drop_given_in_pieces_is_one(at):
         drops = [{"id": f"D{k}", "outline": rect(*piece), "thickness_m": 0.4} for k, piece in enumerate(pieces)]
         return [
             (z.id, z.place.outline.around, z.place.outline.perimeter.length, z.utilisation)
-            for z in solved(thickenings=drops).zones if z.id == "C11" or z.place.outline.around == "thickening"
+            for z in solved(thickenings=drops, size=1.0).zones if z.id == "C11" or z.place.outline.around == "thickening"
         ]  # fmt: skip
 
     one, pieces = around((4.8, 4.8, 7.2, 7.2)), around((4.8, 4.8, at, 7.2), (at, 4.8, 7.2, 7.2))
