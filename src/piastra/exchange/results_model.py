@@ -388,7 +388,7 @@ class BeamState(Told):
     bearing between, and that are designed with it as one."""
 
     id: str
-    pieces: list[str]
+    pieces: list[str] = []
     span: int
     strip: str
     row: str

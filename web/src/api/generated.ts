@@ -2633,8 +2633,11 @@ export interface components {
             links: string;
             /** Links Mm2 M */
             links_mm2_m: number[];
-            /** Pieces */
-            pieces: string[];
+            /**
+             * Pieces
+             * @default []
+             */
+            pieces?: string[];
             /** Row */
             row: string;
             /** S M */

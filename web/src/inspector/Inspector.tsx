@@ -204,11 +204,11 @@ function ObjectView(props: { document: FloorDocument; results: Results | null; k
   if (!item) return <p className="empty">{`${singular(kind)} ${id} is not on this floor any more.`}</p>;
   const reaction = results?.reactions.find((r) => r.support === id);
   const editing = BUILDING.includes(step);
-  // A beam that is drawn in pieces is checked as one, which has the name of one of them.
-  const whole = kind === "beams" ? results?.beams.find((b) => b.pieces.includes(id))?.id : undefined;
-  const rows = (results?.rows ?? []).filter(
-    (r) => r.id.of.kind === kind && (r.id.of.id === id || r.id.of.id === whole),
-  );
+  const rowsOf = (name?: string) => (results?.rows ?? []).filter((r) => r.id.of.kind === kind && r.id.of.id === name);
+  const own = rowsOf(id);
+  // Of a beam that is drawn in pieces some checks are of all of it, under the name of one of them.
+  const whole = kind === "beams" ? results?.beams.find((b) => b.pieces?.includes(id))?.id : undefined;
+  const rows = [...own, ...rowsOf(whole).filter((r) => !own.some((o) => o.check === r.check))];
   const bare = (results?.uncovered ?? []).filter((u) => u.kind === kind && u.id === id);
   // Places where only finer elements tell, the worst first.
   const coarse = bare.filter((u) => u.at && u.row.includes("/mesh "));

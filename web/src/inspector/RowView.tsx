@@ -22,6 +22,9 @@ export const partName = (part: string) =>
         ? "at the jack"
         : part.replace(/^([a-z]+)(\d+)$/, "$1 $2");
 
+/** What the rows of one object are, of a check that has several. */
+const SIBLINGS: Record<string, string> = { deflection: "Limits", punching: "Perimeters" };
+
 /** One row of a check: what it is about, the other perimeters or pieces of the same thing, and its trace. */
 export function RowView(props: { document: FloorDocument; results: Results | null; id: string }) {
   const system = useUnits((u) => u.system);
@@ -59,7 +62,7 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
         </button>
       )}
       {siblings.length > 1 && (
-        <div className="tabs" role="tablist" aria-label={row.check === "deflection" ? "Limits" : "Perimeters"}>
+        <div className="tabs" role="tablist" aria-label={SIBLINGS[row.check] ?? "Places"}>
           {siblings.map((r) => (
             <button
               type="button"

@@ -118,7 +118,7 @@ export function beamTable({ results, system }: Sources): TableView {
     lines: (results?.beams ?? []).map((b) => ({
       key: b.row,
       cells: [
-        text(b.id),
+        text([b.id, ...(b.pieces ?? [])].join(" + ")),
         figure(b.span, "", 0),
         figure(most(b.M_kNm[1]), "kNm"),
         figure(Math.min(...b.M_kNm[0]), "kNm"),
