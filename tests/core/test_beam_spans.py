@@ -98,7 +98,14 @@ def test_what_is_no_piece_of_a_beam_stays_one_of_its_own():
     assert names(drawn(at[:2], at[1:])) == [("B1", "B0")]
     # Over a support; of another section; around a corner; apart by a joint; back along itself.
     assert names(drawn(whole[:1] + [[8.0, y]], [[8.0, y]] + whole[1:])) == [("B0",), ("B1",)]
-    assert names([*drawn(at[:2]), {**drawn(at[1:])[0], "id": "B1", "depth_m": H + 0.1}]) == [("B0",), ("B1",)]
+    for other in (
+        {"depth_m": H + 0.1},
+        {"width_m": WEB + 0.1},
+        {"top_offset_m": 0.1},
+        {"torsion": "compatibility"},
+        {"priority": 1},
+    ):
+        assert names([*drawn(at[:2]), {**drawn(at[1:])[0], "id": "B1", **other}]) == [("B0",), ("B1",)]
     assert names(drawn(at[:2], [at[1], [5.0, 2.0]])) == [("B0",), ("B1",)]
     assert names(drawn(at[:2], [[5.02, y], at[2]])) == [("B0",), ("B1",)]
     assert names(drawn(at[:2], [at[1], [2.0, y]])) == [("B0",), ("B1",)]
