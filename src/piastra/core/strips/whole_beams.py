@@ -79,21 +79,19 @@ def _section(beam: Beam) -> tuple[float | str, ...]:
 def _met(beams: Sequence[Beam], lines: Sequence[Array], bearings: Sequence[Held]) -> dict[tuple[int, int], tuple[int, int]]:
     """By the number of a beam and its end, 0 or 1, the beam and end by which it goes on."""
     ends = [(k, end) for k in range(len(beams)) for end in (0, 1)]
-    at = {(k, end): lines[k][-end] for k, end in ends}
+    at = np.array([lines[k][-end] for k, end in ends]).reshape(-1, 2)
+    gaps = np.hypot(*(at[:, None] - at[None]).transpose(2, 0, 1))
     met: dict[tuple[int, int], tuple[int, int]] = {}
-    for n, one in enumerate(ends):
-        for other in ends[n + 1 :]:
-            a, b = at[one], at[other]
-            if one in met or other in met or one[0] == other[0] or np.hypot(*(b - a)) > TOUCH:
-                continue
-            if _section(beams[one[0]]) != _section(beams[other[0]]):
-                continue
-            before, after = (lines[k][1 if end == 0 else -2] for k, end in (one, other))
-            through = _straightened(np.array([before, (a + b) / 2, after]))
-            if len(through) > 2 or (a - before) @ (after - b) <= 0:
-                continue
-            if not _borne(shapely.Point((a + b) / 2), LineString([before, after]), beams[one[0]], beams, lines, bearings):
-                met[one], met[other] = other, one
+    for n, m in np.argwhere(np.triu(gaps <= TOUCH, 1)).tolist():
+        one, other = ends[n], ends[m]
+        if one in met or other in met or one[0] == other[0] or _section(beams[one[0]]) != _section(beams[other[0]]):
+            continue
+        before, after = (lines[k][1 if end == 0 else -2] for k, end in (one, other))
+        middle = (at[n] + at[m]) / 2
+        if len(_straightened(np.array([before, middle, after]))) > 2 or (at[n] - before) @ (after - at[m]) <= 0:
+            continue
+        if not _borne(shapely.Point(middle), LineString([before, after]), beams[one[0]], beams, lines, bearings):
+            met[one], met[other] = other, one
     return met
 
 
