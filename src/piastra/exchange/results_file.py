@@ -308,7 +308,7 @@ def beams(outcome: Outcome) -> list[dict[str, Any]]:
         strip = layout.strips[number]
         row = row_of(layout, cuts, design, number)
         out.append({
-            "id": strip.beam, "pieces": list(strip.pieces), "span": strip.number + 1, "strip": strip.id, "row": row.key, "s_m": cuts.s[c[mine]].round(4).tolist(),
+            "id": strip.beam, "pieces": [b for b in strip.beams if b != strip.beam], "span": strip.number + 1, "strip": strip.id, "row": row.key, "s_m": cuts.s[c[mine]].round(4).tolist(),
             "at": cuts.ends[c[mine]].mean(axis=1).round(4).tolist(),
             "M_kNm": [low[mine].min(axis=1).round(3).tolist(), high[mine].max(axis=1).round(3).tolist()],
             "V_Ed_kN": design.V[mine].round(3).tolist(), "T_Ed_kNm": design.T[mine].round(3).tolist(),

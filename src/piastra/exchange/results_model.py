@@ -384,8 +384,8 @@ class TakeoffState(Told):
 
 class BeamState(Told):
     """A span of a beam: forces and steel at its stations over the width with its flanges; the bars that are chosen, as written on
-    drawings. Torsion of beams that only follow the floor is left out. ``pieces``: beams that go on from it in line, of the same section, with no
-    bearing between, and that are designed with it as one."""
+    drawings. Torsion of beams that only follow the floor is left out. ``pieces``: other beams in this span that go on in line with it,
+    of the same section, with no bearing between, and that are designed with it as one."""
 
     id: str
     pieces: list[str] = []

@@ -57,9 +57,8 @@ class Strip:
     the axis's spans; a ``cantilever`` has one support; one ``on_wall`` runs along a wall. ``shape``: where cuts may lie;
     ``outline``: the concrete that it serves, which no other strip of the direction does. ``holds``: what it starts and ends at.
     ``band`` m: of column strips that lie inside the floor, an eighth of the panel's width to each side of the axis; else nil.
-    ``beam``: whose strip it is: it serves the web, and cuts take its flanges too; ``pieces``: others that go on from it in line, of the same section,
-    with nothing that bears them between. ``part`` counts
-    the parts, from the left, into which beams cut a strip.
+    ``beam``: whose strip it is: it serves the web, and cuts take its flanges too; ``beams``: which of those that are designed as one with it lie in it.
+    ``part`` counts the parts, from the left, into which beams cut a strip.
     """
 
     axis: int
@@ -80,13 +79,8 @@ class Strip:
     holds: tuple[Hold | None, Hold | None]
     band: float
     beam: str = ""
-    pieces: tuple[str, ...] = ()
+    beams: tuple[str, ...] = ()
     part: int = -1
-
-    @property
-    def beams(self) -> tuple[str, ...]:
-        """The beams that are designed as one here."""
-        return (self.beam, *self.pieces) if self.beam else ()
 
     @property
     def beam_name(self) -> str:
@@ -386,7 +380,7 @@ def beam_strips(
                 left, right = (half + _flange(whole, floor, flange, axis, s, solid, t) for t in (1.0, -1.0))
                 shape = _largest(box(axis, s.low, s.high, -right, left).intersection(solid))
                 made.append(Strip(number, direction, "beam", "", s.number, left, -right, s.start, s.end, s.length, s.supports, s.cantilever,
-                                  s.on_wall, shape, outline, s.holds, 0.0, beam.id, whole.others))  # fmt: skip
+                                  s.on_wall, shape, outline, s.holds, 0.0, beam.id, whole.within(outline)))  # fmt: skip
     return [s for s in made if _is_met(axes[s.axis], s)]
 
 
@@ -395,7 +389,7 @@ def _in_line(floor: Floor, whole: WholeBeam, axis: Axis, at: float) -> bool:
     here = shapely.Point(axis.point(at))
     return any(
         piece.dwithin(here, o.width_m / 2) and _along(Held(o.id, piece), axis.angle)
-        for o in floor.beams if o.id not in whole.ids for piece in (LineString(ends) for ends in pairwise(bends(o)))
+        for o in floor.beams if o.id not in whole.pieces for piece in (LineString(ends) for ends in pairwise(bends(o)))
     )  # fmt: skip
 
 
@@ -409,7 +403,7 @@ def _flange(
     aside = towards * np.array([-np.sin(axis.angle), np.cos(axis.angle)])
     line = LineString([here + aside * (half + 0.01), here + aside * 60.0])
     for other in floor.beams:
-        if other.id not in whole.ids and not (met := line.intersection(beam_outline(other))).is_empty:
+        if other.id not in whole.pieces and not (met := line.intersection(beam_outline(other))).is_empty:
             free = min(free, (float(met.distance(shapely.Point(here))) - half) / 2)
     if free <= 0:
         return 0.0

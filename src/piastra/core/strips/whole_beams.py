@@ -22,22 +22,29 @@ AS_STRAIGHT = 0.002
 """A beam whose vertices lie so little aside (m) is straight: on drawings they are given to the millimetre."""
 TOUCH = 0.015
 """Beams whose ends lie no further (m) apart meet; a movement joint is wider."""
+LEAST = 1e-3
+"""A piece lies in a span with more of its web than this (m2)."""
 
 
 @dataclass(frozen=True, slots=True)
 class WholeBeam:
-    """The longest of pieces of one section that go on in line, with the names of the ``others``, and the ``line`` (k, 2) m through all of them:
-    where it begins, bends and ends."""
+    """The longest of ``pieces`` of one section that go on in line, by their names with their outlines (m), it first; and the ``line`` (k, 2) m through
+    all of them: where it begins, bends and ends."""
 
     beam: Beam
-    others: tuple[str, ...]
+    pieces: dict[str, BaseGeometry]
     line: Array
-    outline: BaseGeometry
 
     @property
-    def ids(self) -> tuple[str, ...]:
-        """The names of all its pieces."""
-        return (self.beam.id, *self.others)
+    def outline(self) -> BaseGeometry:
+        """That of all its pieces, m."""
+        return shapely.union_all(list(self.pieces.values()))
+
+    def within(self, span: BaseGeometry) -> tuple[str, ...]:
+        """The pieces that lie in the web of a ``span`` (m); what another beam has taken over is not checked as a part of this one."""
+        if len(self.pieces) == 1:
+            return (self.beam.id,)
+        return tuple(id for id, outline in self.pieces.items() if outline.intersection(span).area > LEAST)
 
 
 def bends(beam: Beam) -> Array:
@@ -67,8 +74,7 @@ def whole_beams(beams: Sequence[Beam], bearings: Sequence[Held]) -> list[WholeBe
             done.add(following[0])
         line = np.concatenate([lines[k][:: -1 if begins else 1] for k, begins in chain])
         own = sorted((k for k, _ in chain), key=lambda k: (-round(LineString(lines[k]).length, 3), beams[k].id))
-        outline = shapely.union_all([beam_outline(beams[k]) for k in own])
-        out.append(WholeBeam(beams[own[0]], tuple(beams[k].id for k in own[1:]), _straightened(line), outline))
+        out.append(WholeBeam(beams[own[0]], {beams[k].id: beam_outline(beams[k]) for k in own}, _straightened(line)))
     return out
 
 
