@@ -228,14 +228,11 @@ def _asked(
 
             def tension(m: Array, n: Array, which: Ints, mine: Ints = mine, concrete: Concrete = concrete, steel: Rebar = steel,
                         b: Array = b, h_f: Array = h_f, d: Array = d, d2: Array = d2) -> Array:  # fmt: skip
-                rows = np.repeat(mine[which], m.shape[1])
-                made = tee_steel(
-                    flexure, m.ravel(), n.ravel(), b[rows], h_f[rows], found.b_w[rows], d[rows], d2[rows], concrete, steel
-                )
-                return made[0].reshape(m.shape)
+                rows = mine[which]
+                return tee_steel(flexure, m, n, b[rows], h_f[rows], found.b_w[rows], d[rows], d2[rows], concrete, steel)[0]
 
             some = Responses(responses.moment[mine], responses.twist[mine], responses.axial[mine], arm[mine])
-            w = worst(some, combinations, d[mine], np.minimum(d[mine] * (1 - limit), d[mine] - d2[mine]), tension)
+            w = worst(some, combinations, d[mine], np.minimum(d[mine] * (1 - limit), d[mine] - d2[mine]), tension, 0.0)
             M[mine], N[mine], chosen[mine] = w.m, w.n, w.combination
             area[mine], inside[mine], lever[mine], over[mine], pressed[mine] = tee_steel(
                 flexure, w.m, w.n, b[mine], h_f[mine], found.b_w[mine], d[mine], d2[mine], concrete, steel

@@ -14,7 +14,7 @@ from piastra.core.checks.flexure import NO_BARS, beside_strips, slab_strips, sta
 from piastra.core.checks.row import Row, Unchecked
 from piastra.core.combine.envelope import Factors
 from piastra.core.reinforcement.stations import responses_of, service_pair
-from piastra.core.reinforcement.worst import Responses
+from piastra.core.reinforcement.worst import Responses, Turns, turns_of
 from piastra.core.standards.provision import CrackUse, Stations
 from piastra.core.tendons.stresses import scaled
 from piastra.core.trace import Trace
@@ -43,8 +43,10 @@ class LimitedStress:
             return Unchecked(f"there is no {wanted} combination; add one")
         if context.prestress is not None:
             combinations = [scaled(f, context.prestress.units, r) for r in context.prestress.spread for f in combinations]
-        by_steel = [self._of_face(context, f, combinations, pressed=False) for f in (0, 1)]
-        by_concrete = [self._of_face(context, f, combinations, pressed=True) for f in (0, 1)]
+        # Twists are the same whichever face is stretched.
+        turns = turns_of(responses_of(context.cuts, 1.0, context.cuts.h), combinations)
+        by_steel = [self._of_face(context, f, combinations, turns, pressed=False) for f in (0, 1)]
+        by_concrete = [self._of_face(context, f, combinations, turns, pressed=True) for f in (0, 1)]
         # Bottom and top bars, then what lies pressed opposite to them.
         found = [(f, *own) for f, own in ((0, by_steel[0]), (1, by_steel[1]), (0, by_concrete[0]), (1, by_concrete[1])) if own]
         use = np.array([own.use for _, own, _ in found])
@@ -67,7 +69,7 @@ class LimitedStress:
         return rows + beside_strips(self.name, context) + context.doubtful_rows(self.name, combinations)
 
     def _of_face(
-        self, context: Context, face: int, combinations: Sequence[Factors], pressed: bool
+        self, context: Context, face: int, combinations: Sequence[Factors], turns: Turns, pressed: bool
     ) -> tuple[CrackUse, Ints] | None:
         """Stations whose ``face`` is stretched, with the combination of each: of its bars, or of the concrete opposite to them."""
         rules = context.standard.stresses
@@ -79,7 +81,7 @@ class LimitedStress:
             # The concrete's force is the moment about the steel over the lever arm, whatever pulls at the steel.
             about = found.moment - found.axial * found.arm[:, None]
             found = Responses(about, found.twist, np.zeros_like(found.axial), found.arm)
-        worst = service_pair(found, at.d, combinations)
+        worst = service_pair(found, at.d, combinations, turns)
         served = replace(at, m_service=worst.m, n_service=worst.n)
         use = rules.concrete(served) if pressed else rules.steel(served)
         return None if use is None else (use, worst.combination)

@@ -15,7 +15,7 @@ from piastra.core.reinforcement.derived import About, derived, taken
 from piastra.core.reinforcement.groups import Extra
 from piastra.core.reinforcement.mats import ASSUMED_BAR, Provided
 from piastra.core.reinforcement.places import Bounds, Joints, Where
-from piastra.core.reinforcement.worst import Responses, Worst, worst
+from piastra.core.reinforcement.worst import Responses, Turns, Worst, turns_of, worst
 from piastra.core.standards import Standard
 from piastra.core.standards.protocol import Sections
 from piastra.core.standards.provision import Pair, Stations
@@ -226,8 +226,8 @@ def responses_of(cuts: Cuts, sign: float, d: Array, some: slice = slice(None), t
 
 
 def ultimate_pair(found: Responses, h: Array, d: Array, d2: Array, standard: Standard, kind: Ints, pairs: Sequence[Pair],
-                  combinations: Sequence[Factors]) -> Worst:  # fmt: skip
-    """The worst pair for strength at k sections."""
+                  combinations: Sequence[Factors], turns: Turns | None = None) -> Worst:  # fmt: skip
+    """The worst pair for strength at k sections; ``turns`` of their twists, if they are known."""
     assert standard.flexure is not None
     count = len(h)
     m, n, m_most = np.zeros(count), np.zeros(count), np.zeros(count)
@@ -241,22 +241,21 @@ def ultimate_pair(found: Responses, h: Array, d: Array, d2: Array, standard: Sta
         slopes = standard.flexure.slopes(sections)
 
         def tension(a: Array, b: Array, which: Ints, mine: Ints = np.flatnonzero(mine), pair: Pair = pair) -> Array:
-            number = np.repeat(mine[which], a.shape[1])
-            steel = standard.flexure.design(a.ravel(), b.ravel(), Sections(h[number], d[number], d2[number], *pair)).tension  # type: ignore[union-attr]
-            return steel.reshape(a.shape)
+            number = mine[which]
+            return standard.flexure.design(a, b, Sections(h[number], d[number], d2[number], *pair)).tension  # type: ignore[union-attr]
 
-        w = worst(own, combinations, slopes.long, slopes.short, tension)
+        w = worst(own, combinations, slopes.long, slopes.short, tension, 0.0, turns.some(mine) if turns is not None else None)
         m[mine], n[mine], chosen[mine], m_most[mine] = w.m, w.n, w.combination, w.m_most
     return Worst(m, n, chosen, m_most)
 
 
-def service_pair(found: Responses, d: Array, combinations: Sequence[Factors]) -> Worst:
-    """The worst pair for the stress of the steel in service, by a lever arm of 0.9 d."""
+def service_pair(found: Responses, d: Array, combinations: Sequence[Factors], turns: Turns | None = None) -> Worst:
+    """The worst pair for the stress of the steel in service, by a lever arm of 0.9 d; ``turns`` of twists, if they are known."""
     if not combinations:
         none = np.zeros(len(d))
         return Worst(none, none, np.zeros(len(d), dtype=np.int64), none)
-    arm = (0.9 * d)[:, None]
-    return worst(found, combinations, SERVICE_ARM[0] * d, SERVICE_ARM[1] * d, lambda m, n, which: m / arm[which] + n)
+    arm = 0.9 * d
+    return worst(found, combinations, SERVICE_ARM[0] * d, SERVICE_ARM[1] * d, lambda m, n, which: m / arm[which] + n, turns=turns)
 
 
 def _some(found: Responses, mine: Flags) -> Responses:
@@ -331,24 +330,33 @@ class StationDesign:
         given = _given(self.along, self.here, more, 1)
         return banded(self.cuts, given, _mean(self.cuts, given), band, in_middle(self.layout, self.cuts, band))
 
-    def _pairs(self, f: int, d: Array, d2: Array) -> _Found:
-        """The worst pairs of face ``f``."""
-        last = self.tried.found[f]
-        new = np.ones(len(d), dtype=bool) if last is None else (d != last.d) | (d2 != last.d2)
-        h = self.cuts.h
-        served, pressed = (replace(_some(r, new), arm=d[new] - h[new] / 2) for r in self.responses[f])
-        worsts = []
+    def _pairs(self, d: Array, d2: Array) -> list[_Found]:
+        """The worst pairs of both faces, whose bars lie ``d`` (2, c) m deep."""
+        lasts, h = self.tried.found, self.cuts.h
+        new = np.any([np.ones(len(h), dtype=bool) if o is None else (x != o.d) | (y != o.d2)
+                      for x, y, o in zip(d, d2, lasts, strict=True)], axis=0)  # fmt: skip
+        served, pressed = (
+            [replace(_some(self.responses[f][k], new), arm=d[f, new] - h[new] / 2) for f in (0, 1)] for k in (0, 1)
+        )
+        worsts: tuple[list[Worst], list[Worst]] = ([], [])
+        # Twists are the same for both faces.
         for a in self.situations:
-            combinations = [with_constant(c) for c in a.combinations] if self.tendons[f] else a.combinations
-            worsts.append(
-                ultimate_pair(pressed, h[new], d[new], d2[new], a.standard, self.kind[new], a.pairs(self.pairs), combinations)
-            )
-        found = _Found(d, d2, worsts, service_pair(served, d[new], self.service))
-        if last is not None:
-            found.worsts = [_merged(old, w, new) for old, w in zip(last.worsts, found.worsts, strict=True)]
-            found.served = _merged(last.served, found.served, new)
-        self.tried.found[f] = found
-        return found
+            combinations = [with_constant(c) for c in a.combinations] if self.prestress else a.combinations
+            turns = turns_of(pressed[0], combinations)
+            for f in (0, 1):
+                worsts[f].append(
+                    ultimate_pair(
+                        pressed[f], h[new], d[f, new], d2[f, new], a.standard, self.kind[new], a.pairs(self.pairs), combinations, turns
+                    )
+                )
+        turns_served = turns_of(served[0], self.service) if self.service else None
+        for f, last in enumerate(lasts):
+            found = _Found(d[f], d2[f], worsts[f], service_pair(served[f], d[f, new], self.service, turns_served))
+            if last is not None:
+                found.worsts = [_merged(old, w, new) for old, w in zip(last.worsts, found.worsts, strict=True)]
+                found.served = _merged(last.served, found.served, new)
+            self.tried.found[f] = found
+        return [found for found in self.tried.found if found is not None]
 
     def _asked(self, f: int, at: Stations) -> dict[str, Array]:
         """What the provisions that look at one station alone ask for in face ``f``."""
@@ -371,11 +379,10 @@ class StationDesign:
         gathered = tuple(p.name for p in standard.provisions if p.gathers)
         made: list[FaceSteel] = []
         base: list[dict[str, Array]] = []
+        depths, opposite = np.maximum(cuts.h - given.depth, 0.02), given.depth[::-1].copy()
+        pairs_found = self._pairs(depths, opposite)
         for f, tendons in enumerate(self.tendons):
-            d = np.maximum(cuts.h - given.depth[f], 0.02)
-            d2 = given.depth[1 - f]
-            found = self._pairs(f, d, d2)
-            worsts, s = found.worsts, found.served
+            d, d2, worsts, s = depths[f], opposite[f], pairs_found[f].worsts, pairs_found[f].served
             u, elsewhere = worsts[0], {a.situation.name: w for a, w in zip(situations, worsts, strict=True) if a.situation}
             forces = {f"{q}_{name}": getattr(w, q) for name, w in elsewhere.items() for q in ("m", "n")}
             at = Stations.of(

@@ -12,7 +12,11 @@ import numpy.typing as npt
 from piastra.core.combine.envelope import Factors, greatest
 
 Array = npt.NDArray[np.float64]
+Flags = npt.NDArray[np.bool_]
 Ints = npt.NDArray[np.int64]
+
+ROUNDING = 1e-9
+"""By what share bounds of tension may be off."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,8 +63,43 @@ def signs_of(found: Responses, full: Array) -> Array:
     return np.where(found.twist @ full < 0, -1.0, 1.0)
 
 
+@dataclass(frozen=True, slots=True)
+class Turns:
+    """Twists of k sections in all signs that arrangements give them: j of them, a section's together. ``section`` (j,) is whose,
+    ``twist`` (j, r) the parts' sum."""
+
+    section: Ints
+    twist: Array
+
+    def some(self, mine: Flags) -> Turns:
+        """Of the sections ``mine`` (k,)."""
+        if mine.all():
+            return self
+        kept = mine[self.section]
+        return Turns((np.cumsum(mine) - 1)[self.section[kept]], self.twist[kept])
+
+
+def turns_of(found: Responses, combinations: Sequence[Factors]) -> Turns:
+    """Every section with the signs that twists have under full load, then with each turn of signs that its arrangements can make."""
+    own = signs_of(found, combinations[0].full)
+    signed = own[:, :, None] * found.twist
+    turned = greatest(-signed, combinations).max(axis=2) > 0
+    parts = own.shape[1]
+    choices = np.array(list(product((1.0, -1.0), repeat=parts)))
+    section, choice = np.nonzero((turned[:, None] | (choices[None] > 0)).all(axis=2))
+    # Sums of either half of the parts are made once for all choices of the other.
+    half = parts // 2
+    before, after = (
+        np.einsum("cp,kpr->ckr", np.array(list(product((1.0, -1.0), repeat=signed[:, some].shape[1]))), signed[:, some])
+        for some in (slice(half), slice(half, parts))
+    )
+    rest = parts - half
+    return Turns(section, before[choice >> rest, section] + after[choice & ((1 << rest) - 1), section])
+
+
 def worst(
-    found: Responses, combinations: Sequence[Factors], long: Array, short: Array, tension: Callable[[Array, Array, Ints], Array]
+    found: Responses, combinations: Sequence[Factors], long: Array, short: Array, tension: Callable[[Array, Array, Ints], Array],
+    least: float = -np.inf, turns: Turns | None = None,
 ) -> Worst:  # fmt: skip
     """The pair of moment and force that bounds the steel of every arrangement.
 
@@ -68,41 +107,36 @@ def worst(
     Where s0 and s1 are the greatest of m / long + n and of m / short + n over all arrangements, no pair lies beyond these two
     lines, and along both of them T falls away from their corner: so no arrangement needs more than the corner. If moment and
     force have their greatest under one arrangement, the corner is that arrangement exactly. Twists enter with either sign
-    where an arrangement turns them round. ``tension`` (m, n, which) is the steel of the sections ``which`` (j,) under pairs
-    (j, C), by which combinations are compared.
+    where an arrangement turns them round: ``turns``, if they are known. ``tension`` (m, n, which) is the steel of the sections ``which`` (q,)
+    under pairs (q,), by which they are compared; it is never below ``least``. At the corner T lies between s0 and s1, so that what another
+    pair of the section exceeds for certain need not be known.
     """
     count = len(found.arm)
     if not count:
         none = np.zeros(0)
         return Worst(none, none, np.zeros(0, dtype=np.int64), none)
-    own = signs_of(found, combinations[0].full)
-    turned = greatest(-own[:, :, None] * found.twist, combinations).max(axis=2) > 0
-    choices = np.array(list(product((1.0, -1.0), repeat=own.shape[1])))
-    # Every section with its own signs, then with each turn of signs that its arrangements can make.
-    choice, section = np.nonzero((turned[None] | (choices[:, None] > 0)).all(axis=2))
-    m, n = _corners(found, section, own[section] * choices[choice], combinations, long, short)
-    row, needed = np.zeros((len(choices), count), dtype=np.int64), np.full((len(choices), count, m.shape[1]), -np.inf)
-    row[choice, section], needed[choice, section] = np.arange(len(section)), tension(m, n, section)
-    # Of equal ones the first: its own signs.
-    signs, every = needed.argmax(axis=0), np.arange(count)
-    taken = row[signs, every[:, None]]
-    m, n = (np.take_along_axis(v, taken, axis=0) for v in (m, n))
-    chosen = needed.max(axis=0).argmax(axis=1)
-    return Worst(m[every, chosen], n[every, chosen], chosen, m.max(axis=1))
-
-
-def _corners(
-    found: Responses, section: Ints, signs: Array, combinations: Sequence[Factors], long: Array, short: Array
-) -> tuple[Array, Array]:
-    """Moment and force (j, C) at the corner of the two lines, of the sections ``section`` (j,) with twists in the given signs (j, p)."""
+    turns = turns_of(found, combinations) if turns is None else turns
+    section, every = turns.section, np.arange(count)
+    first = np.searchsorted(section, every)
+    about = found.moment - found.axial * found.arm[:, None]
+    # m / l + n is (m + n l) / l.
+    s0, s1 = (
+        greatest((about + found.axial * arm[:, None])[section] + turns.twist, combinations) / arm[section, None]
+        for arm in (long, short)
+    )
     a, b = 1 / long[section, None], 1 / short[section, None]
-    axial = found.axial[section]
-    about = found.moment[section] - axial * found.arm[section, None]
-    for p in range(signs.shape[1]):
-        about += signs[:, p, None] * found.twist[section, p]
-    s0, s1 = greatest(about * a + axial, combinations), greatest(about * b + axial, combinations)
     m = (s1 - s0) / (b - a)
     n = s0 - m * a
     # Rounding of the difference, where there is no force to speak of.
     n[np.abs(n) < 1e-9 * np.abs(s0)] = 0.0
-    return m, n
+    low, high = np.minimum(s0, s1), np.maximum(s0, s1)
+    known = np.maximum(np.maximum.reduceat(low.max(axis=1), first), least)
+    needed = np.where(high <= least, least, -np.inf)
+    row, pair = np.nonzero((high > least) & (high >= (known - ROUNDING * np.abs(known))[section, None]))
+    needed[row, pair] = tension(m[row, pair], n[row, pair], section[row])
+    # Of equal ones the first combination, and of its the first turn: own signs.
+    equal = needed == np.maximum.reduceat(needed.max(axis=1), first)[section, None]
+    chosen = np.logical_or.reduceat(equal, first, axis=0).argmax(axis=1)
+    governing = np.flatnonzero(equal[np.arange(len(section)), chosen[section]])
+    at = governing[np.searchsorted(section[governing], every)]
+    return Worst(m[at, chosen], n[at, chosen], chosen, np.maximum.reduceat(m.max(axis=1), first))
