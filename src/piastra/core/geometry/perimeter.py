@@ -349,18 +349,19 @@ def _found(
             shapes = [*shapes, *(translate(s, *vector) for s in shapes)]
         hull = shapely.GeometryCollection(shapes).convex_hull if chosen or whole is None else loaded
         # Run out to one edge, it has to be bounded right across by the other.
-        reached = shapely.get_coordinates(hull.intersection(part))
-        if len(chosen) > 1 and not all(concrete.is_free(s, reached, distance) for s in chosen):
-            return None
+        if len(chosen) > 1:
+            reached = shapely.get_coordinates(hull.intersection(part))
+            if not all(concrete.is_free(s, reached, distance) for s in chosen):
+                return None
         if whole is not None:
             hull = shapely.unary_union([hull, whole])
-        area = hull.buffer(distance, quad_segs=ARC_STEPS, join_style=join)
+        area = hull.buffer(distance, quad_segs=ARC_STEPS, join_style=join) if chosen or whole is not None else natural
         kept = [_before(s) for s in chosen] + ([keep] if keep is not None else [])
         return _perimeter(area, kept, concrete, cones, holes, chosen, face)
 
     # A large opening near by counts as an edge: where the perimeter that runs out to it is shorter than the one round about.
-    closed = along((), (), 0.0)
     beside = {s.opening: along((s,), (), 0.0) for s in reversed(sides) if s.opening}
+    closed = along((), (), 0.0) if beside else None
     large = {k for k, p in beside.items() if p is not None and (closed is None or p.length < closed.length + 1e-6)}
     sides = [s for s in sides if not s.opening or s.opening in large]
     cones = []

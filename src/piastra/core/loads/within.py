@@ -18,6 +18,7 @@ from piastra.core.model.loading import AreaLoad, JointLoad, LineLoad, Load, Poin
 from piastra.core.model.values import at_points, plane_of
 
 Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
 
 _GAUSS2 = (-np.sqrt(1 / 12), np.sqrt(1 / 12))
 
@@ -25,36 +26,47 @@ _GAUSS2 = (-np.sqrt(1 / 12), np.sqrt(1 / 12))
 @dataclass(frozen=True, slots=True)
 class Clipped:
     """An ``area`` with the elements that it cuts out: their numbers, the ``size`` (k,) m2 and ``middle`` (k, 2) m of
-    each part inside. ``border`` (b,): those within a millimetre of its outline."""
+    each part inside; of parts that are told as one, the number of one of their elements. ``border`` (b,): those within a millimetre of its outline."""
 
     area: BaseGeometry
-    element: npt.NDArray[np.int64]
+    element: Ints
     size: Array
     middle: Array
-    border: npt.NDArray[np.int64]
+    border: Ints
 
 
 BORDER = 1e-3
 """An element is at an outline that is so near (m)."""
 
 
-def clip(elements: Elements, area: BaseGeometry) -> Clipped:
-    """Cut an area out of the mesh."""
+def clip(elements: Elements, area: BaseGeometry, weight: Array | None = None) -> Clipped:
+    """Cut an area out of the mesh. ``weight`` (e,) kN/m2 of the elements, where they cover all of the area and what lies on those of one weight
+    may be one part: what varies linearly has the same sum over it."""
     inner = area.buffer(-BORDER, quad_segs=1)
     for shape in (area, inner):
         shapely.prepare(shape)
     near = elements.tree.query(area, predicate="intersects")
-    parts = elements.shapes[near]
     # Only what the outline crosses has to be cut, which takes a hundred times as long as the test.
-    border = ~shapely.covers(inner, parts)
-    parts[border] = shapely.intersection(parts[border], area)
-    size = shapely.area(parts)
-    middle = np.full((len(near), 2), np.nan)
+    border = ~shapely.covers(inner, elements.shapes[near])
+    apart, known = np.ones(len(near), dtype=bool), None
+    if weight is not None and border.any():
+        # What is left of the area by all others is one part.
+        kinds, count = np.unique(weight[near[border]], return_counts=True)
+        apart = weight[near] != kinds[count.argmax()]
+        known = int(near[~apart][0])
+    element, cut = near[apart], border[apart]
+    parts = elements.shapes[element]
+    parts[cut] = shapely.intersection(parts[cut], area)
+    size, middle = shapely.area(parts), np.full((len(element), 2), np.nan)
     on = size > 0
-    middle[~border] = middles(elements, near[~border])
-    cut = border & on
-    middle[cut] = shapely.get_coordinates(shapely.centroid(parts[cut]))
-    return Clipped(area, near[on], size[on], middle[on], near[border])
+    middle[~cut] = middles(elements, element[~cut])
+    middle[cut & on] = shapely.get_coordinates(shapely.centroid(parts[cut & on]))
+    element, size, middle = element[on], size[on], middle[on]
+    rest = area.area - float(size.sum())
+    if known is not None and rest > 0:
+        at = (np.array(area.centroid.coords[0]) * area.area - size @ middle) / rest
+        element, size, middle = np.append(element, known), np.append(size, rest), np.vstack([middle, at])
+    return Clipped(area, element, size, middle, near[border])
 
 
 class Parts:

@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
+from piastra.core.mesh.cells import Cells
 from piastra.core.mesh.mesher import Mesh
 
 Array = npt.NDArray[np.float64]
@@ -18,7 +19,7 @@ Ints = npt.NDArray[np.int64]
 class Elements:
     """All elements of a mesh in one list: ``quads`` quadrilaterals first, then triangles (fourth node repeated as -1).
 
-    ``xy`` (n, 2) m of the nodes, ``nodes`` (e, 4); ``shapes`` (e,) polygons; ``tree`` their index.
+    ``xy`` (n, 2) m of the nodes, ``nodes`` (e, 4); ``shapes`` (e,) polygons; ``tree`` their index, ``cells`` that for points.
     """
 
     xy: Array
@@ -26,6 +27,7 @@ class Elements:
     quads: int
     shapes: npt.NDArray[np.object_]
     tree: shapely.STRtree = field(repr=False)
+    cells: Cells = field(repr=False)
 
 
 def elements_of(mesh: Mesh) -> Elements:
@@ -40,7 +42,7 @@ def indexed(xy: Array, nodes: Ints, quads: int) -> Elements:
     """Index elements given by their nodes (e, 4), as :class:`Elements` keeps them."""
     shapes = np.concatenate([shapely.polygons(xy[nodes[:quads]]), shapely.polygons(xy[nodes[quads:, :3]])])
     shapely.prepare(shapes)
-    return Elements(xy, nodes, quads, shapes, shapely.STRtree(shapes))
+    return Elements(xy, nodes, quads, shapes, shapely.STRtree(shapes), Cells(xy, nodes))
 
 
 def middles(elements: Elements, pick: Ints | None = None) -> Array:
@@ -55,14 +57,17 @@ def middles(elements: Elements, pick: Ints | None = None) -> Array:
 
 def find(elements: Elements, xy: Array, within: float = 1e-6) -> Ints:
     """The element in which each point (p, 2) lies, or else the nearest one; -1 if none is within ``within`` m."""
-    found = np.full(len(xy), -1, dtype=np.int64)
-    if len(xy):
-        points = shapely.points(xy)
+    if not len(xy):
+        return np.zeros(0, dtype=np.int64)
+    found = elements.cells.holding(xy)
+    rest = np.flatnonzero(found < 0)
+    if len(rest):
+        points = shapely.points(xy[rest])
         which, element = elements.tree.query(points, predicate="dwithin", distance=within)
         # Elements may be smaller than what is allowed; of several that hold a point the first one met stays.
         away = shapely.distance(points[which], elements.shapes[element])
         order = np.lexsort((np.arange(len(which)), away, which))[::-1]
-        found[which[order]] = element[order]
+        found[rest[which[order]]] = element[order]
     return found
 
 

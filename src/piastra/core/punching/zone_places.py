@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -156,6 +156,8 @@ RIM, FINE = 80, 0.02
 """Points round a column at which the floor's thickness is looked at, of a wall's end more; where it has steps, so far apart (m) along the perimeter."""
 COVERED = 1e-6
 """What elements leave uncovered of an area (m2) is rounding below this."""
+HAIR = 1e-7
+"""Outlines that differ by less than this (m) are the same."""
 ASIDE = 2e-3
 """A perimeter that runs along a step is looked at so far (m) to both sides: rounding does not tell on which it lies."""
 STEP = 1e-4
@@ -165,7 +167,8 @@ STEP = 1e-4
 @dataclass(frozen=True, slots=True)
 class Site:
     """What outlines are found with: the floor, its elements with slabs ``slab_of`` and thicknesses ``h_of`` (e,), its concrete with
-    ``openings`` filled, what is ``holding`` it up by id, and ``extra`` thickenings that are only thought of, with their thickness (m)."""
+    ``openings`` filled, what is ``holding`` it up by id, and ``extra`` thickenings that are only thought of, with their thickness (m).
+    ``weight`` (e,) kN/m2 of the elements and what they ``cover``, where zones may count elements of one weight together."""
 
     floor: Floor
     rules: PunchingRules
@@ -176,6 +179,12 @@ class Site:
     openings: tuple[tuple[str, Polygon], ...]
     holding: tuple[tuple[str, BaseGeometry], ...]
     extra: tuple[tuple[Polygon, float], ...] = ()
+    weight: Array | None = None
+    cover: BaseGeometry = field(default_factory=Polygon)
+
+    def inside(self, area: BaseGeometry) -> Clipped:
+        """An area cut out of the elements."""
+        return clip(self.elements, area, self.weight if self.weight is not None and self.cover.covers(area) else None)
 
     def others(self, sources: tuple[Source, ...]) -> BaseGeometry:
         """What holds the floor beside the sources."""
@@ -219,14 +228,18 @@ class Site:
 
 
 def outlines(
-    floor: Floor, rules: PunchingRules, plan: Plan, elements: Elements, slab_of: Ints, h_of: Array, found: Pressing
-) -> Outlines:
+    floor: Floor, rules: PunchingRules, plan: Plan, elements: Elements, slab_of: Ints, h_of: Array, found: Pressing, weight: Array, meshed: BaseGeometry,
+) -> Outlines:  # fmt: skip
     """The perimeters of everything that presses.
 
-    ``slab_of`` and ``h_of`` (e,) of each element. Of the mats, only the bars' depths count.
+    ``slab_of``, ``h_of`` m and ``weight`` kN/m2 (e,) of each element, ``meshed`` what elements cover. Of the mats, only the bars' depths count.
     """
     solid, openings = solid_of(floor, plan.region)
-    site = Site(floor, rules, elements, slab_of, h_of, solid, openings, found.holding)
+    # What lies a hair beside the elements is rounding. What a bedding pushes up hangs on how each element moves.
+    cover = meshed.buffer(HAIR, join_style="mitre")
+    shapely.prepare(cover)
+    bedded_floor = any(isinstance(s, AreaSupport) for s in floor.supports)
+    site = Site(floor, rules, elements, slab_of, h_of, solid, openings, found.holding, (), None if bedded_floor else weight, cover)
     heads = whole_heads(floor, found.sources)
     beams = [(b, beam_outline(b)) for b in floor.beams]
     beds = shapely.union_all([polygon(s.outline) for s in floor.supports if isinstance(s, AreaSupport)])
@@ -346,7 +359,7 @@ def outline_of(
     if perimeter is None:
         return None
     # The depth is that where the perimeter runs.
-    inside = clip(site.elements, perimeter.inside)
+    inside = site.inside(perimeter.inside)
     steps = False
     # Where elements leave nothing of the inside uncovered, its outline runs through those at it alone.
     if perimeter.inside.area - inside.size.sum() < COVERED and site.is_even(inside.border, h):
@@ -401,7 +414,7 @@ def outline_of(
 
 def _distance(loaded: Polygon, perimeter: Perimeter) -> float:
     """How far a perimeter is from its loaded area, m."""
-    return float(shapely.distance(shapely.points(perimeter.segments.mean(axis=1)), loaded).min())
+    return float(shapely.multipoints(perimeter.segments.mean(axis=1)).distance(loaded))
 
 
 @dataclass(frozen=True, slots=True)

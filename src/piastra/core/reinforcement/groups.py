@@ -13,6 +13,7 @@ from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.geometry.arcs import polygon
+from piastra.core.geometry.point_grid import PointGrid
 from piastra.core.model import Floor
 from piastra.core.model.floor import BarGroup
 from piastra.core.standards import Standard
@@ -58,8 +59,8 @@ class Group:
 
     def rectangle(self) -> tuple[float, float] | None:
         """Where bars start and end along their direction, m, if the outline is a rectangle along it."""
-        ends, right = _rectangles([self])
-        return (float(ends[0, 0]), float(ends[0, 1])) if right[0] else None
+        boxes, right = _rectangles([self])
+        return (float(boxes[0, 0]), float(boxes[0, 2])) if right[0] else None
 
     def developed(self, xy: Array, region: BaseGeometry) -> Array:
         """Which share (k,) of its strength a bar has at points (k, 2) m inside the outline: rising linearly from straight ends, all of
@@ -73,8 +74,8 @@ def _developed(groups: Sequence[Group], which: Ints, xy: Array, region: BaseGeom
     anchored = np.array([g.anchored for g in groups])[which]
     angle = np.array([g.angle for g in groups])
     way = np.column_stack([np.cos(angle), np.sin(angle)])[which]
-    ends, right = _rectangles(groups)
-    ends, along = ends[which], (xy * way).sum(axis=1)
+    boxes, right = _rectangles(groups)
+    ends, along = boxes[:, [0, 2]][which], (xy * way).sum(axis=1)
     askew = [(k, np.flatnonzero(which == k)) for k in np.flatnonzero(~right).tolist()]
     for sense, end in ((1.0, 1), (-1.0, 0)):
         far = sense * (ends[:, end] - along)
@@ -88,15 +89,20 @@ def _developed(groups: Sequence[Group], which: Ints, xy: Array, region: BaseGeom
     return np.clip(share, 0.0, 1.0)
 
 
+def _turned(angle: Array, xy: Array) -> Array:
+    """Points (k, 2) m along and to the left of directions (k,) rad."""
+    c, s = np.cos(angle), np.sin(angle)
+    return np.column_stack([c * xy[:, 0] + s * xy[:, 1], -s * xy[:, 0] + c * xy[:, 1]])
+
+
 def _rectangles(groups: Sequence[Group]) -> tuple[Array, npt.NDArray[np.bool_]]:
-    """Where bars of each group start and end along their direction (g, 2) m, and whether (g,) its outline is a rectangle along it."""
+    """The box about each group's outline along its bars (g, 4) m, least and greatest along and to the left of them, and whether (g,) the outline is that
+    rectangle."""
     ring, of = shapely.get_coordinates([g.outline.exterior for g in groups], return_index=True)
     first = np.searchsorted(of, np.arange(len(groups)))
-    angle = np.array([g.angle for g in groups])[of]
-    c, s = np.cos(angle), np.sin(angle)
-    along, aside = c * ring[:, 0] + s * ring[:, 1], -s * ring[:, 0] + c * ring[:, 1]
-    low, high, right, left = (f.reduceat(v, first) for v in (along, aside) for f in (np.minimum, np.maximum))
-    whole = (high - low) * (left - right)
+    local = _turned(np.array([g.angle for g in groups])[of], ring)
+    low, high = np.minimum.reduceat(local, first), np.maximum.reduceat(local, first)
+    whole = (high - low).prod(axis=1)
     return np.column_stack([low, high]), shapely.area([g.outline for g in groups]) > (1 - 1e-9) * whole
 
 
@@ -187,6 +193,8 @@ class Reach:
         return self.developed * self.turned
 
 
+NEAR = 1e-6
+"""A point so near to an outline (m) lies in it."""
 REMEMBERED = 2000
 """Of more groups than this only those that were asked for last are remembered."""
 
@@ -202,16 +210,16 @@ class Spots:
 
     @property
     def bytes_held(self) -> int:
-        """About how much memory they take, with their tree."""
-        return 200 * len(self.xy) + sum(point.nbytes + share.nbytes for point, share in self._found.values())
+        """About how much memory they take, with their grid."""
+        return 40 * len(self.xy) + sum(point.nbytes + share.nbytes for point, share in self._found.values())
 
     @cached_property
-    def _tree(self) -> shapely.STRtree:
-        return shapely.STRtree(shapely.points(self.xy))
+    def _grid(self) -> PointGrid:
+        return PointGrid(self.xy)
 
     def indexed(self) -> Spots:
         """The same, ready to be looked at."""
-        _ = self._tree
+        _ = self._grid
         return self
 
     def under(self, groups: Sequence[Group]) -> tuple[Ints, Ints, Array]:
@@ -232,14 +240,17 @@ class Spots:
 
     def _look_for(self, groups: Sequence[Group]) -> list[tuple[Ints, Array]]:
         shapely.prepare(self.region)
-        low, high = self.xy.min(axis=0), self.xy.max(axis=0)
-        bounds = shapely.bounds([g.outline for g in groups])
-        met = np.flatnonzero(((bounds[:, :2] <= high) & (bounds[:, 2:] >= low)).all(axis=1))
-        outlines = shapely.buffer([groups[k].outline for k in met.tolist()], 1e-6)
-        shapely.prepare(outlines)
-        which, point = self._tree.query(outlines, predicate="intersects")
-        order = np.argsort(which, kind="stable")
-        group, point = met[which[order]], point[order]
+        outlines = np.array([g.outline for g in groups], dtype=object)
+        boxes, right = _rectangles(groups)
+        group, point = self._grid.inside(shapely.bounds(outlines) + NEAR * np.array([-1, -1, 1, 1]))
+        box, local = boxes[group], _turned(np.array([g.angle for g in groups])[group], self.xy[point])
+        inside = ((local >= box[:, :2] - NEAR) & (local <= box[:, 2:] + NEAR)).all(axis=1)
+        askew = np.flatnonzero(inside & ~right[group])
+        if len(askew):
+            wider = shapely.buffer(outlines, NEAR)
+            shapely.prepare(wider)
+            inside[askew] = shapely.intersects_xy(wider[group[askew]], *self.xy[point[askew]].T)
+        group, point = group[inside], point[inside]
         share = _developed(groups, group, self.xy[point], self.region)
         ends = np.searchsorted(group, np.arange(1, len(groups)))
         return list(zip(np.split(point, ends), np.split(share, ends), strict=True))

@@ -24,9 +24,9 @@ def _make(floor: Floor, made: Made[Outlines]) -> Outlines:
     rules = standard_named(floor.standard, floor.parameters).punching
     if rules is None:
         return Outlines((), (), ())
-    meshed, plan = made[MESH], made[PLAN]
+    meshed, plan, sections = made[MESH], made[PLAN], made[SECTIONS]
     return outlines(
-        floor, rules, plan, meshed.elements, plan.slab[meshed.face], made[SECTIONS].h[meshed.face], made[COLUMN_BARS]
+        floor, rules, plan, meshed.elements, plan.slab[meshed.face], sections.h[meshed.face], made[COLUMN_BARS], sections.weight[meshed.face], meshed.area
     )  # fmt: skip
 
 

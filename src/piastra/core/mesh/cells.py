@@ -1,0 +1,67 @@
+"""Elements sorted by the cells of a grid: in which of them points lie."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from piastra.core.geometry.point_grid import counted
+
+Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+CLEAR = 1e-9
+"""A point that is farther than this (m) from all sides of an element lies in it and in no other."""
+WIDTH = 1.0
+"""Width of a cell over that of a square of the mean element's area."""
+
+
+class Cells:
+    """Convex elements of ``nodes`` (e, 4), a triangle's fourth -1, at ``xy`` (n, 2) m."""
+
+    def __init__(self, xy: Array, nodes: Ints) -> None:
+        corners = xy[np.where(nodes < 0, nodes[:, :1], nodes)]
+        side = np.roll(corners, -1, axis=1) - corners
+        length = np.hypot(side[..., 0], side[..., 1])
+        inward = np.stack([-side[..., 1], side[..., 0]], axis=2) / np.maximum(length, 1e-300)[..., None]
+        # Of a triangle's fourth side, which has no length, every point lies inside.
+        offset = np.where(length > 0, (corners * inward).sum(axis=2), -1.0)
+        self._sides = np.stack([inward[..., 0], inward[..., 1], offset], axis=1)
+        low, high = corners.min(axis=1), corners.max(axis=1)
+        self._boxes = np.hstack([low, high])
+        self._low, size = low.min(axis=0), high.max(axis=0) - low.min(axis=0)
+        self._width = WIDTH * float(np.sqrt((high - low).prod(axis=1).mean()))
+        self._count = np.floor(size / self._width).astype(np.int64) + 1
+        first, last = self._of(low), self._of(high)
+        span = last - first + 1
+        element, step = counted(span.prod(axis=1))
+        column, row = np.divmod(step, span[element, 1])
+        cell = (first[element, 0] + column) * self._count[1] + first[element, 1] + row
+        order = np.argsort(cell, kind="stable")
+        self._element = element[order]
+        self._start = np.searchsorted(cell[order], np.arange(self._count.prod() + 1))
+
+    def _of(self, xy: Array) -> Ints:
+        return np.floor((xy - self._low) / self._width).astype(np.int64)
+
+    @property
+    def bytes_held(self) -> int:
+        """About how much memory they take."""
+        return self._sides.nbytes + self._boxes.nbytes + self._element.nbytes + self._start.nbytes
+
+    def holding(self, xy: Array) -> Ints:
+        """The element (p,) in which each point (p, 2) m clearly lies; -1 at sides, and where there is none."""
+        found = np.full(len(xy), -1, dtype=np.int64)
+        at = self._of(xy)
+        on = np.flatnonzero(((at >= 0) & (at < self._count)).all(axis=1))
+        cell = at[on, 0] * self._count[1] + at[on, 1]
+        run, step = counted(self._start[cell + 1] - self._start[cell])
+        point, element = on[run], self._element[self._start[cell][run] + step]
+        x, y = xy[point].T
+        box = self._boxes[element]
+        near = np.flatnonzero((x > box[:, 0]) & (y > box[:, 1]) & (x < box[:, 2]) & (y < box[:, 3]))
+        point, element = point[near], element[near]
+        sides = self._sides[element]
+        held = (sides[:, 0] * x[near, None] + sides[:, 1] * y[near, None] - sides[:, 2] > CLEAR).all(axis=1)
+        found[point[held]] = element[held]
+        return found
