@@ -133,6 +133,23 @@ def test_points_are_found_with_weights_that_give_their_place_back(mesh):
     assert share.min() > -1e-6
 
 
+def test_the_element_found_is_the_nearest_of_all_wherever_the_point_is(mesh):
+    """By the distance to every element: inside, on nodes and sides, in the hole and beside the floor."""
+    elements = elements_of(mesh)
+    rng = np.random.default_rng(7)
+    sides = np.roll(elements.nodes[: elements.quads], 1, axis=1)
+    xy = np.concatenate([
+        rng.uniform(-0.5, 6.5, (400, 2)), mesh.xy[:100], mesh.xy[np.stack([sides, elements.nodes[: elements.quads]])].mean(axis=0)[:40].reshape(-1, 2)
+    ])  # fmt: skip
+    away = shapely.distance(shapely.points(xy)[:, None], elements.shapes[None])
+    for within in (1e-6, 0.05):
+        element = find(elements, xy, within)
+        assert ((element < 0) == (away.min(axis=1) > within)).all()
+        met = np.flatnonzero(element >= 0)
+        assert away[met, element[met]] == pytest.approx(away[met].min(axis=1), abs=1e-12)
+    assert len(find(elements, np.zeros((0, 2)))) == 0
+
+
 def grid_of_supports(nx, ny, ax, ay, side=0.4):
     return [Held(f"{i}-{j}", box(-side / 2, -side / 2, side / 2, side / 2).buffer(0)) if not (i or j)
             else Held(f"{i}-{j}", shapely.affinity.translate(box(-side / 2, -side / 2, side / 2, side / 2), i * ax, j * ay))

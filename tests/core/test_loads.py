@@ -1,6 +1,7 @@
 """Loads of every kind: their sums, resultants and places, on any mesh."""
 
 import copy
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -13,6 +14,7 @@ from piastra.core.audit import audit
 from piastra.core.geometry.arcs import polygon
 from piastra.core.loads.vectors import load_vectors
 from piastra.core.loads.within import Parts, clip, load_within
+from piastra.core.mesh.locate import middles
 from piastra.core.model import RefusedError, floor_from
 from piastra.core.model.project import project_from
 from piastra.core.model.sharing import computes_otherwise, taken_in, with_shared
@@ -232,6 +234,34 @@ def test_load_within_areas_adds_up_to_the_whole(ground):
     inside = load_within(floor, v, halves)
     moments = np.einsum("ni,nr->ir", elements.xy, v.vectors()[:, 2])
     assert inside.sum(axis=0)[1:, :2] == pytest.approx(moments[:, :2], rel=2e-3)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.floats(0.3, 3.5), st.floats(0.3, 3.5), st.floats(0.4, 2.5), st.integers(3, 12), st.floats(0, 6))
+def test_parts_of_one_weight_that_are_told_as_one_carry_the_same(ground, x, y, radius, corners, turn):
+    """A polygon over a mesh of three weights, in bands that its outline may cross: sums and first moments of self-weight and of an even load are those
+    of every element's own part."""
+    at = turn + 2 * np.pi * np.arange(corners) / corners
+    ring = np.column_stack([2.6 + x / 4 + radius * np.cos(at), 2.6 + y / 4 + radius * np.sin(at)])
+    area = shapely.Polygon(ring) - shapely.box(2, 2, 3, 3)
+    floor, v = vectors(ground, [{"id": "all", "case": "D", "kind": "area", "q_kPa": 2.0}])
+    elements = ground.meshed.elements
+    weight = np.digitize(middles(elements)[:, 0], [2.0, 2.0 + x]) + 5.0
+    v = replace(v, weight=weight)
+    whole, merged = clip(elements, area), clip(elements, area, weight)
+    assert len(merged.element) < len(whole.element)
+    assert merged.size.sum() == pytest.approx(area.area, rel=1e-12)
+    assert load_within(floor, v, [merged]) == pytest.approx(load_within(floor, v, [whole]), rel=1e-9, abs=1e-9)
+
+
+def test_a_load_that_slopes_has_its_own_moments_inside_an_area(ground):
+    """q = 2 + 0.2 x - 0.1 y over 0.5 < x < 1.9, 3.2 < y < 5.2: F = 2.8 (2 + 0.2 x 1.2 - 0.1 x 4.2) = 5.096; about x = 0 the mean's moment and the slope's,
+    1.2 F + 0.2 x 2.8 x 1.4^2 / 12 = 6.206667; about y = 0 4.2 F - 0.1 x 2.8 x 2^2 / 12 = 21.309867."""
+    varies = {"kind": "three_points", "points": [[0, 0], [6, 0], [0, 6]], "q_kPa": [2.0, 3.2, 1.4]}
+    floor, v = vectors(ground, [{"id": "all", "case": "D", "kind": "area", "varies": varies}])
+    area = shapely.box(0.5, 3.2, 1.9, 5.2)
+    inside = load_within(floor, v, [clip(ground.meshed.elements, area, v.weight)])
+    assert inside[0, :, v.of_case("D")[0]] == pytest.approx([5.096, 6.206667, 21.309867], rel=1e-6)
 
 
 def test_where_loads_lie_inside_areas_is_known_again_when_their_values_change(ground):

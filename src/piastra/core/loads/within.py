@@ -26,13 +26,15 @@ _GAUSS2 = (-np.sqrt(1 / 12), np.sqrt(1 / 12))
 @dataclass(frozen=True, slots=True)
 class Clipped:
     """An ``area`` with the elements that it cuts out: their numbers, the ``size`` (k,) m2 and ``middle`` (k, 2) m of
-    each part inside; of parts that are told as one, the number of one of their elements. ``border`` (b,): those within a millimetre of its outline."""
+    each part inside; of parts that are told as one, the number of one of their elements. ``border`` (b,): those within a millimetre of its outline.
+    ``covered``: elements leave nothing of it out."""
 
     area: BaseGeometry
     element: Ints
     size: Array
     middle: Array
     border: Ints
+    covered: bool
 
 
 BORDER = 1e-3
@@ -41,7 +43,7 @@ BORDER = 1e-3
 
 def clip(elements: Elements, area: BaseGeometry, weight: Array | None = None) -> Clipped:
     """Cut an area out of the mesh. ``weight`` (e,) kN/m2 of the elements, where they cover all of the area and what lies on those of one weight
-    may be one part: what varies linearly has the same sum over it."""
+    may be one part."""
     inner = area.buffer(-BORDER, quad_segs=1)
     for shape in (area, inner):
         shapely.prepare(shape)
@@ -66,7 +68,7 @@ def clip(elements: Elements, area: BaseGeometry, weight: Array | None = None) ->
     if known is not None and rest > 0:
         at = (np.array(area.centroid.coords[0]) * area.area - size @ middle) / rest
         element, size, middle = np.append(element, known), np.append(size, rest), np.vstack([middle, at])
-    return Clipped(area, element, size, middle, near[border])
+    return Clipped(area, element, size, middle, near[border], weight is not None)
 
 
 class Parts:
@@ -116,7 +118,9 @@ def load_within(floor: Floor, loads: LoadVectors, areas: Sequence[Clipped], part
         for piece in everywhere:
             load = floor.loads[piece.load]
             assert isinstance(load, AreaLoad)
-            add(a, piece.unit, at_points(plane_of(floor, load), part.middle) * part.size, part.middle)
+            # What slopes has first moments that a part's middle does not give.
+            size, middle = parts.of(a, part.area, part.area) if load.varies and part.covered else (part.size, part.middle)
+            add(a, piece.unit, at_points(plane_of(floor, load), middle) * size, middle)
     every = np.array([part.area for part in areas], dtype=object)
     for a, k in zip(*tree.query(every, predicate="intersects").tolist(), strict=True):
         area, (piece, shape) = areas[a].area, bounded[k]

@@ -239,7 +239,9 @@ def outlines(
     cover = meshed.buffer(HAIR, join_style="mitre")
     shapely.prepare(cover)
     bedded_floor = any(isinstance(s, AreaSupport) for s in floor.supports)
-    site = Site(floor, rules, elements, slab_of, h_of, solid, openings, found.holding, (), None if bedded_floor else weight, cover)
+    site = Site(
+        floor, rules, elements, slab_of, h_of, solid, openings, found.holding, (), None if bedded_floor else weight, cover
+    )
     heads = whole_heads(floor, found.sources)
     beams = [(b, beam_outline(b)) for b in floor.beams]
     beds = shapely.union_all([polygon(s.outline) for s in floor.supports if isinstance(s, AreaSupport)])

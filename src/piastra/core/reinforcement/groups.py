@@ -219,7 +219,8 @@ class Spots:
 
     def indexed(self) -> Spots:
         """The same, ready to be looked at."""
-        _ = self._grid
+        if len(self.xy):
+            _ = self._grid
         return self
 
     def under(self, groups: Sequence[Group]) -> tuple[Ints, Ints, Array]:
@@ -244,7 +245,7 @@ class Spots:
         boxes, right = _rectangles(groups)
         group, point = self._grid.inside(shapely.bounds(outlines) + NEAR * np.array([-1, -1, 1, 1]))
         box, local = boxes[group], _turned(np.array([g.angle for g in groups])[group], self.xy[point])
-        inside = ((local >= box[:, :2] - NEAR) & (local <= box[:, 2:] + NEAR)).all(axis=1)
+        inside = np.asarray(((local >= box[:, :2] - NEAR) & (local <= box[:, 2:] + NEAR)).all(axis=1))
         askew = np.flatnonzero(inside & ~right[group])
         if len(askew):
             wider = shapely.buffer(outlines, NEAR)

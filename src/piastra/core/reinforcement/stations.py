@@ -346,7 +346,15 @@ class StationDesign:
             for f in (0, 1):
                 worsts[f].append(
                     ultimate_pair(
-                        pressed[f], h[new], d[f, new], d2[f, new], a.standard, self.kind[new], a.pairs(self.pairs), combinations, turns
+                        pressed[f],
+                        h[new],
+                        d[f, new],
+                        d2[f, new],
+                        a.standard,
+                        self.kind[new],
+                        a.pairs(self.pairs),
+                        combinations,
+                        turns,
                     )
                 )
         turns_served = turns_of(served[0], self.service) if self.service else None
