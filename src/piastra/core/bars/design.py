@@ -219,8 +219,8 @@ def _lengths(site: Site, f: int, own: FaceSteel, cuts: Ints, missing: Array, run
         choice = least_for(site.choices, most, limit)
         anchored = anchorage_at(site.floor, site.standard, int(site.slab[peak]), choice.bar, f == 1)
         part = np.minimum(missing - below, most)
-        inner = [k for k in range(run[0], run[1] + 1) if part[k] > NOTHING]
-        low, high = extent(part, s, (inner[0], inner[-1]), choice.area, shift, anchored)
+        inner = run[0] + np.flatnonzero(part[run[0] : run[1] + 1] > NOTHING)
+        low, high = extent(part, s, (int(inner[0]), int(inner[-1])), choice.area, shift, anchored)
         return choice, anchored, low, high
 
     whole = [one(0.0, float(need.max()))]

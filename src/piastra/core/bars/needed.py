@@ -89,6 +89,9 @@ def explained(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[
     return out
 
 
+Box = tuple[float, float, float, float]
+Kind = tuple[int, str, float, float]
+
 SIDE_BY_SIDE = 0.05
 """Groups with no more than this (m) between them lie side by side."""
 ENDS = 0.6
@@ -99,21 +102,33 @@ MORE = 1.04
 
 def joined(site: Site, groups: Sequence[Group]) -> list[Group]:
     """Groups side by side, of one diameter and spacing, as one where one length can serve."""
-    rest, out = [(_kind(g), g) for g in groups], []
+    rest, out = [(_kind(g), g.outline.bounds, g) for g in groups], []
     while rest:
-        kind, g = rest.pop(0)
-        while (
-            kind is not None
-            and (match := next(((k, both) for k, (o, h) in enumerate(rest) if o == kind and (both := _both(site, g, h))), None))
-            is not None
-        ):
+        kind, box, g = rest.pop(0)
+        match = _beside(site, kind, box, g, rest)
+        while match is not None:
             rest.pop(match[0])
             g = match[1]
+            match = _beside(site, kind, g.outline.bounds, g, rest)
         out.append(g)
     return out
 
 
-def _kind(g: Group) -> tuple[int, str, float, float] | None:
+def _beside(
+    site: Site, kind: Kind | None, box: Box, g: Group, rest: Sequence[tuple[Kind | None, Box, Group]]
+) -> tuple[int, Group] | None:
+    """The first of the rest that can be joined to a group, by its number, and both as one."""
+    if kind is None:
+        return None
+    left, low, right, high = box[0] - SIDE_BY_SIDE, box[1] - SIDE_BY_SIDE, box[2] + SIDE_BY_SIDE, box[3] + SIDE_BY_SIDE
+    for k, (other, b, h) in enumerate(rest):
+        # Most are far away, which their boxes tell at once.
+        if other == kind and b[0] <= right and b[1] <= high and b[2] >= left and b[3] >= low and (both := _both(site, g, h)):
+            return k, both
+    return None
+
+
+def _kind(g: Group) -> Kind | None:
     """What groups have in common that may be joined; None for those that stay as they are."""
     if g.origin != "designed" or g.locked or g.why or g.anchored <= 0:
         return None

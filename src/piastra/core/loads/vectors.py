@@ -179,7 +179,8 @@ def load_vectors(
         mine = [i for i, l in enumerate(floor.loads) if l.case == case.id]
         total = np.zeros((n + 1, 5))
         if case.nature == "self_weight":
-            np.add.at(total[:, 2], elements.nodes, whole * weight[:, None])
+            # A triangle's fourth corner, -1, is the row behind all nodes.
+            total[:, 2] = np.bincount((elements.nodes % (n + 1)).ravel(), (whole * weight[:, None]).ravel(), minlength=n + 1)
             own = float((whole * weight[:, None]).sum())
             sums.append(LoadSum("self-weight", case.id, own, own, 0.0, mesh_area.area))
         total = total[:-1]
@@ -246,7 +247,8 @@ def _stacked(n: int, vectors: Sequence[Sequence[Packed]]) -> sp.csc_matrix:
 
 def _packed(vector: Array) -> Packed:
     """The nodes that a vector (n, k) loads, and the loads: a panel's are few."""
-    rows = np.flatnonzero(vector.any(axis=1))
+    rows = np.flatnonzero(vector) // vector.shape[1]
+    rows = rows[np.diff(rows, prepend=-1) > 0]
     return rows, vector[rows]
 
 

@@ -83,18 +83,27 @@ def turns_of(found: Responses, combinations: Sequence[Factors]) -> Turns:
     """Every section with the signs that twists have under full load, then with each turn of signs that its arrangements can make."""
     own = signs_of(found, combinations[0].full)
     signed = own[:, :, None] * found.twist
-    turned = greatest(-signed, combinations).max(axis=2) > 0
+    turned = most(greatest(-signed, combinations)) > 0
     parts = own.shape[1]
     choices = np.array(list(product((1.0, -1.0), repeat=parts)))
-    section, choice = np.nonzero((turned[:, None] | (choices[None] > 0)).all(axis=2))
+    # A part that no arrangement turns allows no choice with the other sign.
+    section, choice = np.nonzero(~turned @ (choices < 0).T.astype(np.int64) == 0)
     # Sums of either half of the parts are made once for all choices of the other.
     half = parts // 2
     before, after = (
-        np.einsum("cp,kpr->ckr", np.array(list(product((1.0, -1.0), repeat=signed[:, some].shape[1]))), signed[:, some])
+        np.tensordot(np.array(list(product((1.0, -1.0), repeat=signed[:, some].shape[1]))), signed[:, some], axes=(1, 1))
         for some in (slice(half), slice(half, parts))
     )
     rest = parts - half
     return Turns(section, before[choice >> rest, section] + after[choice & ((1 << rest) - 1), section])
+
+
+def most(values: Array) -> Array:
+    """The greatest along the last axis (..., c), which is short: numpy goes along it number by number."""
+    found = values[..., 0].copy()
+    for k in range(1, values.shape[-1]):
+        np.maximum(found, values[..., k], out=found)
+    return found
 
 
 def worst(
@@ -116,27 +125,33 @@ def worst(
         none = np.zeros(0)
         return Worst(none, none, np.zeros(0, dtype=np.int64), none)
     turns = turns_of(found, combinations) if turns is None else turns
-    section, every = turns.section, np.arange(count)
-    first = np.searchsorted(section, every)
+    first = np.searchsorted(turns.section, np.arange(count))
     about = found.moment - found.axial * found.arm[:, None]
     # m / l + n is (m + n l) / l.
     s0, s1 = (
-        greatest((about + found.axial * arm[:, None])[section] + turns.twist, combinations) / arm[section, None]
+        greatest((about + found.axial * arm[:, None])[turns.section] + turns.twist, combinations) / arm[turns.section, None]
         for arm in (long, short)
     )
-    a, b = 1 / long[section, None], 1 / short[section, None]
+    slower, faster = 1 / long, 1 / short
+    m_most = np.maximum.reduceat(most(s1 - s0), first) / (faster - slower)
+    known = np.maximum(np.maximum.reduceat(most(np.minimum(s0, s1)), first), least)
+    # Turns that another one of their section exceeds for certain are left out.
+    kept = np.flatnonzero(most(np.maximum(s0, s1)) >= (known - ROUNDING * np.abs(known))[turns.section])
+    kept = np.union1d(kept, first)
+    section, s0, s1 = turns.section[kept], s0[kept], s1[kept]
+    first = np.searchsorted(section, np.arange(count))
+    a, b = slower[section, None], faster[section, None]
     m = (s1 - s0) / (b - a)
     n = s0 - m * a
     # Rounding of the difference, where there is no force to speak of.
     n[np.abs(n) < 1e-9 * np.abs(s0)] = 0.0
-    low, high = np.minimum(s0, s1), np.maximum(s0, s1)
-    known = np.maximum(np.maximum.reduceat(low.max(axis=1), first), least)
+    high = np.maximum(s0, s1)
     needed = np.where(high <= least, least, -np.inf)
     row, pair = np.nonzero((high > least) & (high >= (known - ROUNDING * np.abs(known))[section, None]))
     needed[row, pair] = tension(m[row, pair], n[row, pair], section[row])
     # Of equal ones the first combination, and of its the first turn: own signs.
-    equal = needed == np.maximum.reduceat(needed.max(axis=1), first)[section, None]
+    equal = needed == np.maximum.reduceat(most(needed), first)[section, None]
     chosen = np.logical_or.reduceat(equal, first, axis=0).argmax(axis=1)
     governing = np.flatnonzero(equal[np.arange(len(section)), chosen[section]])
-    at = governing[np.searchsorted(section[governing], every)]
-    return Worst(m[at, chosen], n[at, chosen], chosen, np.maximum.reduceat(m.max(axis=1), first))
+    at = governing[np.searchsorted(section[governing], np.arange(count))]
+    return Worst(m[at, chosen], n[at, chosen], chosen, m_most)

@@ -9,7 +9,7 @@ import numpy as np
 from piastra.core.mesh.locate import find
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Spots, extra_at
-from piastra.core.reinforcement.mats import ASSUMED_BAR, mats_of, provided
+from piastra.core.reinforcement.mats import mats_of, provided
 from piastra.core.reinforcement.stations import materials
 from piastra.core.shear.links import designed
 from piastra.core.shear.places import lines_of, within
@@ -21,6 +21,7 @@ from piastra.core.stages.forces import PLAIN_FORCES
 from piastra.core.stages.loads import LOADS
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
+from piastra.core.stages.shear_lines import SHEAR_LINES, ShearLines
 from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.view import ALL, only
 from piastra.core.standards import standard_of
@@ -43,12 +44,11 @@ def _inputs(floor: Floor) -> Floor:
 def _make(floor: Floor, made: Made[tuple[ShearUse, ...] | None]) -> tuple[ShearUse, ...] | None:
     standard = standard_of(floor)
     situations = acting_in(standard, made[FACTORS])
-    if standard.shear is None or not situations[0].combinations or not floor.slabs:
+    known = made[SHEAR_LINES]
+    if standard.shear is None or not situations[0].combinations or known is None:
         return None
-    # One distance for all lines: the least effective depth, which is nearest to the face and has the most shear.
-    depth = max(min(s.thickness_m - s.cover_top_mm / 1e3 - ASSUMED_BAR for s in floor.slabs), 0.05)
-    look = _Look(floor, made, situations, depth)
-    found = look.at(depth)
+    look = _Look(floor, made, situations, known)
+    found = look.at(known.depth)
     if floor.design_links:
         found = _with_links(floor, look, found)
     return tuple(found.values())
@@ -61,15 +61,20 @@ class _Look:
     floor: Floor
     made: Made[tuple[ShearUse, ...] | None]
     situations: list[Acting]
+    known: ShearLines
 
-    depth: float
-    """Effective depth (m) at which shear is looked at, and within which of a column it is punching's."""
+    @property
+    def depth(self) -> float:
+        """Effective depth (m) at which shear is looked at, and within which of a column it is punching's."""
+        return self.known.depth
 
     def of(self, a: Acting, distance: float, for_links: bool = False) -> list[ShearUse]:
         """In one design situation, at a ``distance`` (m) from the faces."""
         floor, made = self.floor, self.made
         plan, meshed = made[PLAN], made[MESH]
-        lines = lines_of(floor, plan.region, plan.footprints, self.depth, distance)
+        lines = (
+            self.known.lines if distance == self.depth else lines_of(floor, plan.region, plan.footprints, self.depth, distance)
+        )
         slab_of = plan.slab[meshed.face]
         xy = lines.xy.reshape(-1, 2)
         given = provided(mats_of(floor), xy, slab_of[np.maximum(find(meshed.elements, xy, within=2e-3), 0)])
@@ -140,4 +145,4 @@ def _with_links(floor: Floor, look: _Look, found: dict[tuple[str, str], ShearUse
     return out
 
 
-SHEAR = Stage("shear", _inputs, _make, (FACTORS, LOADS, BAR_GROUPS, PLAN, MESH, STIFFNESS, PLAIN_FORCES))
+SHEAR = Stage("shear", _inputs, _make, (FACTORS, LOADS, BAR_GROUPS, PLAN, MESH, STIFFNESS, PLAIN_FORCES, SHEAR_LINES))
