@@ -43,7 +43,7 @@ def area(mesh):
     return sum(float(shapely.area(shapely.polygons(mesh.xy[e])).sum()) for e in (mesh.quads, mesh.tris) if len(e))
 
 
-@pytest.mark.parametrize("degrees", [5, 10, 15, 20, 25, 30, 37, 45])
+@pytest.mark.parametrize("degrees", [15, 25, 45, *(pytest.param(d, marks=pytest.mark.study) for d in (5, 10, 20, 30, 37))])
 @pytest.mark.parametrize("size", [pytest.param(0.5, marks=pytest.mark.study), 0.75])
 def test_a_plain_grid_at_any_angle_is_meshed(degrees, size):
     linework = make_linework(floor_from(turned(flat_slab(3, 3, size=size), float(degrees))))
@@ -55,7 +55,7 @@ def test_a_plain_grid_at_any_angle_is_meshed(degrees, size):
     assert len(mesh.tris) < 0.04 * mesh.elements
 
 
-@settings(max_examples=6, deadline=None)
+@settings(max_examples=3, deadline=None)
 @given(st.floats(0, 90), st.floats(0, 10), st.floats(0.5, 1.0))
 # A corner cut off by 3 mm once poor segments had been merged; and one poor face left all others as triangles.
 @example(89.13816591866102, 7.0, 1.0)

@@ -127,7 +127,7 @@ def test_what_was_not_looked_for_is_told(monkeypatch):
     def notes(data):
         return [m.sentence for m in solve_floor(floor_from(data), rigorous=False).messages if m.where == "remedies of punching"]
 
-    data = flat_slab(3, 3, size=1.0, design_rails=False)
+    data = flat_slab(3, 3, size=1.5, design_rails=False)
     data["loads"][0]["q_kPa"] = 0.5
     assert notes(data) == []
     monkeypatch.setattr("piastra.core.punching.anew.WORK", 0)

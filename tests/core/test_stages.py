@@ -98,10 +98,10 @@ FLOORS = {"EN 1992-1-1": every_kind(), "ACI 318-19": every_kind("ACI 318-19")}
 PLACES = {name: [p for p in leaves(d) if changed(d, p) is not None] for name, d in FLOORS.items()}
 
 
-@settings(max_examples=2, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=1, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(st.data())
 def test_a_warm_cache_answers_as_a_cold_one_whichever_leaf_changed(data):
-    """Every leaf in a script (tests/core/every_leaf.py); a sample here."""
+    """Every leaf in a script (tests/core/every_leaf.py); another one here each time."""
     standard = data.draw(st.sampled_from(sorted(FLOORS)))
     path = data.draw(st.sampled_from(PLACES[standard]))
     assert compare(standard, path) == []
