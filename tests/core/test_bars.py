@@ -185,13 +185,13 @@ def test_what_is_remembered_between_ways_of_laying_bars_changes_nothing(standard
 @settings(max_examples=30, deadline=None)
 @given(st.integers(0, 2**32 - 1), st.floats(0, np.pi), st.integers(1, 400))
 def test_spots_under_groups_are_those_in_their_outlines(seed, turn, count):
-    """Bars along their outlines, askew in them, in outlines that are no rectangles, and beside all spots."""
+    """Bars along their outlines, askew in them, in outlines that are no rectangles, and beside all spots, of which one is far away."""
     rng = np.random.default_rng(seed)
-    spots = Spots(rng.uniform((0, 0), (12, 6), (count, 2)), SLAB)
+    spots = Spots(np.vstack([rng.uniform((0, 0), (12, 6), (count, 2)), [(90_000.5, 40_000.5)]]), SLAB)
     along = shapely.affinity.rotate(box(2, 2, 8, 3), turn, use_radians=True, origin=(5, 2.5))
     ring = rng.uniform((0, 0), (12, 6), (4, 2))
     askew = shapely.MultiPoint(ring).convex_hull
-    groups = [group(along, angle=turn), group(along, angle=turn + 0.4), group(askew, angle=turn), group(box(20, 0, 21, 1)),
+    groups = [group(along, angle=turn), group(along, angle=turn + 0.4), group(askew, angle=turn), group(box(20, 0, 21, 1)), group(box(90_000, 40_000, 90_001, 40_001)),
               group(shapely.Polygon([(1, 1), (9, 1), (9, 2), (3, 2), (3, 5), (1, 5)]))]  # fmt: skip
     number, point, _ = spots.under(groups)
     inside = np.array([shapely.intersects_xy(g.outline, *spots.xy.T) for g in groups])

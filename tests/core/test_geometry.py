@@ -13,7 +13,7 @@ from piastra.core.geometry.axes import Held, axes, main_angle
 from piastra.core.geometry.panels import derive_panels
 from piastra.core.geometry.partition import GRID, partition
 from piastra.core.loads.integrate import along_line, element_weights, over_area
-from piastra.core.mesh.locate import elements_of, find, middles, weights
+from piastra.core.mesh.locate import elements_of, find, indexed, middles, weights
 from piastra.core.mesh.mesher import make_mesh
 from piastra.core.mesh.plan import make_linework
 from piastra.core.mesh.quality import angles
@@ -148,6 +148,16 @@ def test_the_element_found_is_the_nearest_of_all_wherever_the_point_is(mesh):
         met = np.flatnonzero(element >= 0)
         assert away[met, element[met]] == pytest.approx(away[met].min(axis=1), abs=1e-12)
     assert len(find(elements, np.zeros((0, 2)))) == 0
+
+
+def test_elements_of_parts_that_are_far_apart_are_found():
+    """A square and a triangle at opposite ends of what a plan may hold, in a grid that holds no more than they do."""
+    far = 190_000.0
+    xy = np.array([(0, 0), (1, 0), (1, 1), (0, 1), (far, far), (far + 1, far), (far, far + 1)], dtype=float)
+    elements = indexed(xy, np.array([(0, 1, 2, 3), (4, 5, 6, -1)]), 1)
+    points = np.array([(0.4, 0.7), (far + 0.3, far + 0.2), (far + 0.7, far + 0.7), (far / 2, far / 2), (0.5, far), (1.0, 0.5)])
+    assert find(elements, points).tolist() == [0, 1, -1, -1, -1, 0]
+    assert elements.cells.bytes_held < 1000
 
 
 def grid_of_supports(nx, ny, ax, ay, side=0.4):

@@ -8,35 +8,36 @@ import numpy.typing as npt
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
-IN_CELL = 16
-"""Points that a cell holds in the mean."""
+CELL = 1.0
+"""Width of a cell, m: bars lie in boxes of some metres."""
 
 
 class PointGrid:
-    """Points ``xy`` (k, 2) m, at least one."""
+    """Points ``xy`` (k, 2) m, at least one, however far apart: cells without points take no room."""
 
     def __init__(self, xy: Array) -> None:
         self.xy = xy
         self._low = xy.min(axis=0)
-        size = np.maximum(xy.max(axis=0) - self._low, 1e-9)
-        self._cell = max(float(np.sqrt(size.prod() * IN_CELL / len(xy))), float(size.max()) * IN_CELL / len(xy))
-        self._count = np.floor(size / self._cell).astype(np.int64) + 1
+        self._last = np.floor((xy.max(axis=0) - self._low) / CELL).astype(np.int64)
         cell = self._of(xy)
-        number = cell[:, 0] * self._count[1] + cell[:, 1]
+        number = self._number(cell[:, 0], cell[:, 1])
         self._order = np.argsort(number, kind="stable")
-        self._start = np.searchsorted(number[self._order], np.arange(self._count.prod() + 1))
+        self._numbers = number[self._order]
 
     def _of(self, xy: Array) -> Ints:
-        cell = np.floor((xy - self._low) / self._cell)
-        return np.clip(cell, 0, self._count - 1).astype(np.int64)
+        return np.clip(np.floor((xy - self._low) / CELL), 0, self._last).astype(np.int64)
+
+    def _number(self, column: Ints, row: Ints) -> Ints:
+        return column * (self._last[1] + 1) + row
 
     def inside(self, boxes: Array) -> tuple[Ints, Ints]:
         """Pairs (n,) of box and point, by boxes: the points that lie in each of ``boxes`` (b, 4) m, given as least x and y, greatest x and y."""
         low, high = self._of(boxes[:, :2]), self._of(boxes[:, 2:])
         box, step = counted(high[:, 0] - low[:, 0] + 1)
         # A column of cells after the other: those of one column follow one another.
-        column = (low[box, 0] + step) * self._count[1]
-        first, last = self._start[column + low[box, 1]], self._start[column + high[box, 1] + 1]
+        column = low[box, 0] + step
+        first = np.searchsorted(self._numbers, self._number(column, low[box, 1]))
+        last = np.searchsorted(self._numbers, self._number(column, high[box, 1]), side="right")
         run, step = counted(last - first)
         box, point = box[run], self._order[first[run] + step]
         x, y = self.xy[point].T

@@ -29,17 +29,19 @@ class Cells:
         self._sides = np.stack([inward[..., 0], inward[..., 1], offset], axis=1)
         low, high = corners.min(axis=1), corners.max(axis=1)
         self._boxes = np.hstack([low, high])
-        self._low, size = low.min(axis=0), high.max(axis=0) - low.min(axis=0)
+        self._low = low.min(axis=0)
         self._width = WIDTH * float(np.sqrt((high - low).prod(axis=1).mean()))
-        self._count = np.floor(size / self._width).astype(np.int64) + 1
         first, last = self._of(low), self._of(high)
+        self._rows = int(last[:, 1].max()) + 1
         span = last - first + 1
         element, step = counted(span.prod(axis=1))
         column, row = np.divmod(step, span[element, 1])
-        cell = (first[element, 0] + column) * self._count[1] + first[element, 1] + row
+        cell = (first[element, 0] + column) * self._rows + first[element, 1] + row
         order = np.argsort(cell, kind="stable")
         self._element = element[order]
-        self._start = np.searchsorted(cell[order], np.arange(self._count.prod() + 1))
+        # Cells without elements take no room: parts of a floor may be far apart.
+        self._cells, start = np.unique(cell[order], return_index=True)
+        self._start = np.append(start, len(order))
 
     def _of(self, xy: Array) -> Ints:
         return np.floor((xy - self._low) / self._width).astype(np.int64)
@@ -47,14 +49,16 @@ class Cells:
     @property
     def bytes_held(self) -> int:
         """About how much memory they take."""
-        return self._sides.nbytes + self._boxes.nbytes + self._element.nbytes + self._start.nbytes
+        return sum(a.nbytes for a in (self._sides, self._boxes, self._element, self._cells, self._start))
 
     def holding(self, xy: Array) -> Ints:
         """The element (p,) in which each point (p, 2) m clearly lies; -1 at sides, and where there is none."""
         found = np.full(len(xy), -1, dtype=np.int64)
         at = self._of(xy)
-        on = np.flatnonzero(((at >= 0) & (at < self._count)).all(axis=1))
-        cell = at[on, 0] * self._count[1] + at[on, 1]
+        number = at[:, 0] * self._rows + at[:, 1]
+        cell = np.minimum(np.searchsorted(self._cells, number), len(self._cells) - 1)
+        on = np.flatnonzero((self._cells[cell] == number) & (at[:, 1] >= 0) & (at[:, 1] < self._rows))
+        cell = cell[on]
         run, step = counted(self._start[cell + 1] - self._start[cell])
         point, element = on[run], self._element[self._start[cell][run] + step]
         x, y = xy[point].T
