@@ -10,7 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import box
 
-from piastra.core.bars.design import Choice, extent, least_for, runs
+from piastra.core.bars.choices import Choice, Choices
+from piastra.core.bars.lengths import Row, extent, lengths, runs
 from piastra.core.bars.needed import joined
 from piastra.core.bars.schedule import pieces_of, schedule
 from piastra.core.combine.envelope import envelope
@@ -54,15 +55,17 @@ def test_bars_count_as_far_as_they_are_anchored():
     assert extra_at([group()], Spots(np.array([[5.0, 3.0]]), SLAB), np.zeros(1)).area[0, 0] == 0
 
 
+def choices_from(bars, spacings):
+    return Choices(tuple(sorted((Choice(b, s) for b in bars for s in spacings), key=lambda c: (c.area, c.bar))))
+
+
 def test_choice_runs_and_extents_by_hand():
-    choices = sorted((Choice(b, s) for b in (0.01, 0.012, 0.016) for s in (0.1, 0.15, 0.2)), key=lambda c: (c.area, c.bar))
+    choices = choices_from((0.01, 0.012, 0.016), (0.1, 0.15, 0.2))
     # 700 mm2/m: 12 at 150 gives 754, 10 at 100 gives 785; 500 needs 10 at 150 (524); at most 150 apart.
-    assert [(c.bar, c.spacing) for c in (least_for(choices, 700e-6, 1.0), least_for(choices, 500e-6, 1.0))] == [
-        (0.012, 0.15),
-        (0.01, 0.15),
-    ]
-    assert least_for(choices, 100e-6, 0.15).spacing == 0.15
-    assert least_for(choices, 1.0, 1.0) == choices[-1]
+    assert choices.least(700e-6, 1.0) == Choice(0.012, 0.15)
+    assert choices.least(500e-6, 1.0) == Choice(0.01, 0.15)
+    assert choices.least(100e-6, 0.15) == Choice(0.01, 0.15)
+    assert choices.least(1.0, 1.0) == choices.all[-1]
     s = np.array([0.0, 1.0, 2.0, 3.0, 3.4, 4.4, 5.4])
     missing = np.array([-1.0, -1.0, -0.5, 1.0, 1.5, 0.5, -0.5])
     strip = np.array([0, 0, 0, 0, 1, 1, 1])
@@ -72,6 +75,54 @@ def test_choice_runs_and_extents_by_hand():
     # 2.133; to the right 3.4 needs 3.4 + 0.2 + 0.9, the end at 4.9 goes on to 5.1.
     low, high = extent(missing, s, (3, 5), 1.5, 0.2, 0.9)
     assert (low, high) == pytest.approx((min(3 - 0.8, 2 + 1 / 3 - 0.2), max(3.4 + 1.1, 4.9 + 0.2)))
+
+
+def test_lengths_over_each_other_by_hand():
+    """Two supports 6 m apart ask for 1,500 mm2/m, what lies between for 400: 8 at 125 (402 mm2/m) throughout and 12 at 100 (1,131) over
+    each support, where bars of one length would be 16 at 125 (1,608) throughout."""
+    s = np.arange(0.0, 10.01, 0.25)
+    missing = np.where((abs(s - 2) < 0.3) | (abs(s - 8) < 0.3), 1500e-6, 400e-6)
+    row = Row(s, np.zeros(len(s), dtype=int), lambda k: 0.2, lambda k, bar: 40 * bar)
+    choices = choices_from((0.008, 0.012, 0.016), (0.1, 0.125, 0.2, 0.25))
+    found = lengths(row, choices, missing, (0, len(s) - 1), np.inf)
+    assert [(b.choice, b.first, b.last) for b in found] == [
+        (Choice(0.008, 0.125), 0, 40),
+        (Choice(0.012, 0.1), 7, 9),
+        (Choice(0.012, 0.1), 31, 33),
+    ]
+    # 8 at 125 are 402.1 mm2/m, with 400 / 402.1 of their 320 mm to come to full stress; 12 at 100 are 1,131, of which 1,097.9 are missing, of 480 mm.
+    assert (found[0].low, found[0].high) == pytest.approx((-0.2 - 0.3183, 10 + 0.2 + 0.3183), abs=1e-4)
+    assert (found[1].low, found[1].high) == pytest.approx((1.75 - 0.2 - 0.4660, 2.25 + 0.2 + 0.4660), abs=1e-4)
+    assert found[1].mass == pytest.approx(1131e-6 * 1.832, rel=1e-3)
+    # Bars of one length where no more may lie over each other, or where their stations all ask for the same.
+    (one,) = lengths(row, choices, missing, (0, len(s) - 1), np.inf, 1)
+    assert one.choice == Choice(0.016, 0.125)
+    assert len(lengths(row, choices, np.full(len(s), 1500e-6), (0, len(s) - 1), np.inf)) == 1
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.lists(st.floats(-300e-6, 3000e-6), min_size=1, max_size=30), st.floats(0.05, 0.7), st.sampled_from([0.12, 0.2, 1.0]))
+def test_lengths_give_every_station_what_it_misses(missing, step, limit):
+    """Developed at each station, with no more mass than one length takes, no more than four over each other, and the undermost as close as they must be."""
+    missing, s = np.array(missing), step * np.arange(len(missing))
+    row = Row(s, np.zeros(len(s), dtype=int), lambda k: 0.2, lambda k, bar: 40 * bar)
+    choices = choices_from((0.008, 0.01, 0.012, 0.016, 0.02), (0.1, 0.15, 0.2, 0.25))
+    laid, above, mass, single = np.zeros(len(s)), np.zeros(len(s)), 0.0, 0.0
+    for run in runs(missing, s, row.strip):
+        found = lengths(row, choices, missing, run, limit)
+        assert found[0].choice.spacing <= limit
+        assert (found[0].first, found[0].last) == run
+        for b in found:
+            developed = np.clip(np.minimum(s - b.low, b.high - s) / b.anchored, 0.0, 1.0)
+            laid += b.choice.area * developed
+            above[b.first : b.last + 1] += 1
+        mass += sum(b.mass for b in found)
+        single += lengths(row, choices, missing, run, limit, 1)[0].mass
+    most = choices.all[-1].area
+    # Less than a square millimetre by the metre is nothing.
+    assert (laid >= np.minimum(missing, most) - 1e-6 * (1 + 1e-9)).all()
+    assert above.max() <= 4
+    assert mass <= single * (1 + 1e-9)
 
 
 def test_schedule_counts_cuts_and_weighs():

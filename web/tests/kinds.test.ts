@@ -74,6 +74,7 @@ describe("kinds of objects", () => {
       "design_links",
       "design_rails",
       "exposure",
+      "extra_in_spans_pct",
       "fire.aggregate",
       "fire.resistance",
       "fire.restrained",

@@ -3712,6 +3712,13 @@ export interface components {
              */
             exposure?: ("X0" | "XC1" | "XC2" | "XC3" | "XC4" | "XD1" | "XD2" | "XD3" | "XS1" | "XS2" | "XS3" | "XF1" | "XF2" | "XF3" | "XF4" | "XA1" | "XA2" | "XA3") | null;
             /**
+             * Extra In Spans Pct
+             * @description Where design proposes mats: at so many of a hundred stations away from supports they may leave steel to extra bars; 100: wherever that makes the
+             *     mass of both least; fewer: heavier mats, fewer groups.
+             * @default 100
+             */
+            extra_in_spans_pct?: number;
+            /**
              * @description The fire that the floor has to bear; null: it is not checked for any.
              * @default null
              */

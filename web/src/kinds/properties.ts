@@ -130,6 +130,7 @@ const FLOOR_NAMES: Record<string, string> = {
   stock_length_m: "Longest bar",
   bar_sizes_mm: "Bars to choose from",
   spacings_mm: "Spacings to choose from",
+  extra_in_spans_pct: "Share of spans with extra bars",
   "history.humidity_pct": "Humidity",
   "history.cured_days": "Days of curing",
   "history.end_days": "End of the history",

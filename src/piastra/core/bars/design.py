@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from itertools import product
 
 import numpy as np
 import numpy.typing as npt
@@ -12,6 +11,8 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
+from piastra.core.bars.choices import Choice, Choices
+from piastra.core.bars.lengths import Row, lengths, runs
 from piastra.core.geometry.axes import Axis
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, Spots, Why, anchorage_at
@@ -27,39 +28,8 @@ Ints = npt.NDArray[np.int64]
 
 STEP = 0.1
 """Lengths of bars are rounded up to this, m."""
-BRIDGED = 1.6
-"""Stations of neighbouring spans so near to each other (m) lie at one support: bars run through it."""
-ALONG = 2.5
-"""Neighbouring stations of one strip that lie further apart (m) have an opening between them."""
-TWO_LENGTHS = 0.93
-"""Bars of two lengths are laid where their mass is no more than this share of that of one length."""
-SPARE = 1.01
+SPARE = 1.005
 """So much more than is asked for is designed, as other bars lie at other depths."""
-
-
-@dataclass(frozen=True, slots=True)
-class Choice:
-    """A diameter and a spacing that may be chosen, m."""
-
-    bar: float
-    spacing: float
-
-    @property
-    def area(self) -> float:
-        """m2/m."""
-        return float(np.pi * self.bar**2 / 4 / self.spacing)
-
-
-def choices_of(floor: Floor) -> tuple[Choice, ...]:
-    """What the floor lets design choose from, the least area first; of equal ones the thinner bars."""
-    found = [Choice(b / 1e3, s / 1e3) for b, s in product(floor.bar_sizes_mm, floor.spacings_mm)]
-    return tuple(sorted(found, key=lambda c: (c.area, c.bar)))
-
-
-def least_for(choices: Sequence[Choice], area: float, spacing: float) -> Choice:
-    """The least choice of at least an area (m2/m) and at most a spacing (m); where none is enough, the most there is."""
-    close = [c for c in choices if c.spacing <= spacing + 1e-9] or list(choices)
-    return next((c for c in close if c.area >= area * (1 - 1e-9)), close[-1])
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +43,7 @@ class Site:
     cuts: Cuts
     slab: Ints
     """Of each cut."""
-    choices: tuple[Choice, ...]
+    choices: Choices
     spots: Spots
     """The samples of the cuts."""
     rows: Sequence[Ints]
@@ -95,35 +65,6 @@ def rows_of(layout: Layout, cuts: Cuts) -> list[Ints]:
     return out
 
 
-def runs(missing: Array, s: Array, strip: Ints) -> list[tuple[int, int]]:
-    """First and last number of each stretch of stations at which steel is ``missing`` (k,); stretches to both sides of a
-    support are one. ``strip`` (k,) of each station."""
-    out: list[tuple[int, int]] = []
-    for k in np.flatnonzero(missing > NOTHING).tolist():
-        last = out[-1][1] if out else -1
-        if out and (s[k] - s[last] < BRIDGED or (k == last + 1 and strip[k] == strip[last] and s[k] - s[last] < ALONG)):
-            out[-1] = (out[-1][0], k)
-        else:
-            out.append((k, k))
-    return out
-
-
-def extent(missing: Array, s: Array, run: tuple[int, int], area: float, shift: float, anchored: float) -> tuple[float, float]:
-    """Where bars of an ``area`` (m2/m) start and end, m along the axis.
-
-    At every station of the run they have, with the moment shifted, developed what is ``missing`` (k,); between stations that
-    runs straight, and bars go on for the shift beyond where it comes to nothing.
-    """
-    k = np.arange(run[0], run[1] + 1)
-    reach = np.clip(missing[k] / area, 0.0, 1.0) * anchored + shift
-    low, high = float((s[k] - reach).min()), float((s[k] + reach).max())
-    for inner, outer in ((run[0], run[0] - 1), (run[1], run[1] + 1)):
-        if 0 <= outer < len(s) and missing[outer] < missing[inner]:
-            nought = s[inner] + (s[outer] - s[inner]) * missing[inner] / (missing[inner] - min(missing[outer], 0.0))
-            low, high = min(low, nought - shift), max(high, nought + shift)
-    return low, high
-
-
 def asked_of(steel: StationSteel) -> Array:
     """What provisions ask for (2, c) m2/m, but for the bands over columns; with compression steel."""
     return np.stack([np.maximum(own.in_strip, steel.faces[1 - f].compression) for f, own in enumerate(steel.faces)])
@@ -131,14 +72,21 @@ def asked_of(steel: StationSteel) -> Array:
 
 def design(site: Site, steel: StationSteel, asked: Array, base: Array) -> list[Group]:
     """Groups that give what is ``asked`` for (2, c) m2/m beyond the ``base`` (2, c)."""
+    return _laid(site, [b for f, own in enumerate(steel.faces) for b in _along(site, f, own, site.rows, asked[f], base[f])])
+
+
+def extra_volume(site: Site, f: int, own: FaceSteel, rows: Sequence[Ints], asked: Array, base: Array) -> float:
+    """m3 of the bars that give what is ``asked`` for (c,) m2/m in face ``f`` beyond the ``base`` (c,) along these rows."""
+    return sum(b.choice.area * (b.high - b.low) * (b.left - b.right) for b in _along(site, f, own, rows, asked, base))
+
+
+def _along(site: Site, f: int, own: FaceSteel, rows: Sequence[Ints], asked: Array, base: Array) -> list[_Bars]:
+    missing = SPARE * asked - base
     found: list[_Bars] = []
-    for f, own in enumerate(steel.faces):
-        missing = SPARE * asked[f] - base[f]
-        for cuts in site.rows:
-            s = site.cuts.s[cuts]
-            for run in runs(missing[cuts], s, site.cuts.strip[cuts]):
-                found += _lengths(site, f, own, cuts, missing[cuts], run, base[f][cuts])
-    return _laid(site, found)
+    for cuts in rows:
+        for run in runs(missing[cuts], site.cuts.s[cuts], site.cuts.strip[cuts]):
+            found += _lengths(site, f, own, cuts, missing[cuts], run, base[cuts])
+    return found
 
 
 def design_bands(site: Site, steel: StationSteel, there: Array) -> list[Group]:
@@ -161,12 +109,12 @@ def design_through(site: Site, through: Sequence[Through], bars: int) -> list[Gr
         if t.count >= bars or t.width <= 0:
             continue
         wanted = bars / t.width - t.per_m
-        bar = next((c.bar for c in site.choices if c.bar >= 0.01), site.choices[-1].bar)
-        close = [c for c in site.choices if c.bar == bar and 1 / c.spacing >= wanted * (1 - 1e-9)]
+        bar = next((c.bar for c in site.choices.all if c.bar >= 0.01), site.choices.all[-1].bar)
+        close = [c for c in site.choices.all if c.bar == bar and 1 / c.spacing >= wanted * (1 - 1e-9)]
         choice = (
             max(close, key=lambda c: c.spacing)
             if close
-            else min((c for c in site.choices if c.bar == bar), key=lambda c: c.spacing)
+            else min((c for c in site.choices.all if c.bar == bar), key=lambda c: c.spacing)
         )
         anchored = anchorage_at(site.floor, site.standard, t.slab, bar, False)
         axis = Axis(t.angle, float(-t.at[0] * np.sin(t.angle) + t.at[1] * np.cos(t.angle)), ())
@@ -205,46 +153,42 @@ class _Bars:
 
 def _lengths(site: Site, f: int, own: FaceSteel, cuts: Ints, missing: Array, run: tuple[int, int], base: Array,
              band: float | None = None) -> list[_Bars]:  # fmt: skip
-    """The bars of one run: of one length, or of two where that saves steel; as wide as the cuts are, or in a ``band`` about the axis."""
-    s, which = site.cuts.s[cuts], cuts[run[0] : run[1] + 1]
-    need = missing[run[0] : run[1] + 1]
-    peak = int(which[need.argmax()])
+    """The bars of one run, each as wide as the cuts that they are for, or in a ``band`` about the axis."""
+    here = slice(run[0], run[1] + 1)
     limit = np.inf
-    if site.standard.spacing is not None and (base[run[0] : run[1] + 1] <= NOTHING).any():
-        limit = float(site.standard.spacing.greatest(own.at.some(which)).limit.min())
-    shift = site.standard.anchorage.shift(float(own.at.d[peak])) if site.standard.anchorage is not None else float(own.at.d[peak])
+    if site.standard.spacing is not None and (base[here] <= NOTHING).any():
+        limit = float(site.standard.spacing.greatest(own.at.some(cuts[here])).limit.min())
+    out = []
+    for bars in lengths(_row(site, f, own, cuts), site.choices, missing, run, limit):
+        which, need = cuts[bars.first : bars.last + 1], missing[bars.first : bars.last + 1]
+        low, high = bars.low, bars.high
+        free = which[own.at.free[which]] if f == 1 else which[:0]
+        if len(free):
+            # Legs of bars that are bent down at a free edge: EN 1992-1-1, 9.3.1.4.
+            leg = 2 * own.at.h[free]
+            low, high = min(low, float((site.cuts.s[free] - leg).min())), max(high, float((site.cuts.s[free] + leg).max()))
+        strip = int(site.cuts.strip[which[need.argmax()]])
+        right, left = (-band / 2, band / 2) if band is not None else (0.0, 0.0)
+        if band is None:
+            axis = site.layout.axes[site.layout.strips[strip].axis]
+            offsets = site.cuts.ends[which] @ np.array([-np.sin(axis.angle), np.cos(axis.angle)]) - axis.offset
+            right, left = float(offsets[:, 0].min()), float(offsets[:, 1].max())
+        out.append(_Bars(f, strip, bars.choice, bars.anchored, low, high, right, left, which[need > NOTHING]))
+    return out
 
-    def one(below: float, most: float) -> tuple[Choice, float, float, float]:
-        """Bars for what is missing beyond ``below``, up to ``most`` m2/m."""
-        choice = least_for(site.choices, most, limit)
-        anchored = anchorage_at(site.floor, site.standard, int(site.slab[peak]), choice.bar, f == 1)
-        part = np.minimum(missing - below, most)
-        inner = run[0] + np.flatnonzero(part[run[0] : run[1] + 1] > NOTHING)
-        low, high = extent(part, s, (int(inner[0]), int(inner[-1])), choice.area, shift, anchored)
-        return choice, anchored, low, high
 
-    whole = [one(0.0, float(need.max()))]
-    first = least_for(site.choices, float(need.max()) / 2, limit).area
-    if first < float(need.max()) - NOTHING:
-        two = [one(0.0, first), one(first, float(need.max()) - first)]
-        if _mass(two) < TWO_LENGTHS * _mass(whole):
-            whole = two
-    free = which[own.at.free[which]] if f == 1 else which[:0]
-    if len(free):
-        # Legs of bars that are bent down at a free edge: EN 1992-1-1, 9.3.1.4.
-        leg = 2 * own.at.h[free]
-        edge = (float((site.cuts.s[free] - leg).min()), float((site.cuts.s[free] + leg).max()))
-        whole = [(c, a, min(low, edge[0]), max(high, edge[1])) for c, a, low, high in whole]
-    strip = int(site.cuts.strip[peak])
-    if band is None:
-        axis = site.layout.axes[site.layout.strips[strip].axis]
-        offsets = site.cuts.ends[which] @ np.array([-np.sin(axis.angle), np.cos(axis.angle)]) - axis.offset
-        right, left = float(offsets[:, 0].min()), float(offsets[:, 1].max())
-    else:
-        right, left = -band / 2, band / 2
-    return [
-        _Bars(f, strip, choice, anchored, low, high, right, left, which[need > NOTHING]) for choice, anchored, low, high in whole
-    ]
+def _row(site: Site, f: int, own: FaceSteel, cuts: Ints) -> Row:
+    """The stations of these cuts, as bars of a face are laid along them."""
+    rule = site.standard.anchorage
+
+    def shift(k: int) -> float:
+        d = float(own.at.d[cuts[k]])
+        return rule.shift(d) if rule is not None else d
+
+    def anchored(k: int, bar: float) -> float:
+        return anchorage_at(site.floor, site.standard, int(site.slab[cuts[k]]), bar, f == 1)
+
+    return Row(site.cuts.s[cuts], site.cuts.strip[cuts], shift, anchored)
 
 
 def _laid(site: Site, bars: Sequence[_Bars]) -> list[Group]:
@@ -288,10 +232,6 @@ def why(site: Site, own: FaceSteel, cut: int, band: bool) -> Why:
         else site.combinations[""][int(own.combination[cut])],
         name,
     )
-
-
-def _mass(some: Sequence[tuple[Choice, float, float, float]]) -> float:
-    return sum(c.area * (high - low) for c, _, low, high in some)
 
 
 def marked(groups: Sequence[Group]) -> list[Group]:

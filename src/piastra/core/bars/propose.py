@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 import shapely
 from shapely.geometry import Polygon
 
-from piastra.core.bars.design import Choice, Site, asked_of
+from piastra.core.bars.choices import Choice
+from piastra.core.bars.design import Site, asked_of, extra_volume
+from piastra.core.bars.lengths import above
 from piastra.core.geometry.arcs import polygon
 from piastra.core.reinforcement.groups import Group, anchorage_at
-from piastra.core.reinforcement.stations import StationSteel
+from piastra.core.reinforcement.stations import NOTHING, StationSteel
 
-Array = npt.NDArray[np.float64]
+DEEPER = 1.02
+"""Thinner bars lie deeper than those that depths were measured with, and least areas grow with the depth."""
+MORE = 1.1
+"""Mass of extra bars over that of the least ones at each place: they are as wide as the widest of their places, lengths go in steps, and bars are
+gathered over columns."""
 
-EXTRA = 1.3
-"""Mass of extra bars over that of the steel that is missing: steps of diameter and spacing."""
-SPANS = 0.25
-"""Extra bars in spans, away from supports, at no more than this share of their stations."""
+LIKELY = 4
+"""Of so many mats extra bars are laid in thought."""
 
 
 def propose(site: Site, steel: StationSteel) -> list[Group]:
@@ -47,50 +50,37 @@ def propose(site: Site, steel: StationSteel) -> list[Group]:
 def lightest(site: Site, steel: StationSteel, f: int, direction: str) -> Choice | None:
     """The mat of one face and direction by which mat and extra bars together have the least mass; None: none at all.
 
-    In the bottom face one is always laid. Extra bars are weighed as what is missing, with their anchorage.
+    In the bottom face one is always laid. Extra bars are weighed as what is missing along each axis, with their ends, and for the mats that promise least as
+    they would be laid; where floors allow extra bars in a share of the spans only, mats that leave more to them are passed over.
     """
-    cuts, own = site.cuts, steel.faces[f]
-    asked = asked_of(steel)[f]
-    mine = np.flatnonzero(np.array([s.direction == direction for s in site.layout.strips])[cuts.strip])
-    if not len(mine) or not (asked[mine] > 0).any():
+    own, asked = steel.faces[f], asked_of(steel)[f]
+    lies = np.array([s.direction == direction for s in site.layout.strips])
+    rows = [r for r in site.rows if len(r) and lies[site.cuts.strip[r[0]]]]
+    mine = np.concatenate(rows) if rows else np.zeros(0, dtype=np.int64)
+    if not (asked[mine] > 0).any():
         return None
-    share = _share(cuts.strip[mine], cuts.s[mine])
-    width, need = cuts.width[mine], asked[mine]
-    at_support = own.at.end[mine] | own.at.column[mine] | (share[1] > 0)
     limit = np.inf
     if site.standard.spacing is not None:
-        stretched = mine[need > 0]
-        limit = float(site.standard.spacing.greatest(own.at.some(stretched)).limit.min())
-    best: Choice | None = None
-    least = np.inf
-    options: list[Choice | None] = [c for c in site.choices if c.spacing <= limit + 1e-9]
-    if f == 1:
-        options.insert(0, None)
-    for c in options:
-        area = c.area if c else 0.0
-        missing = np.maximum(need - area, 0.0)
-        in_span = (missing > 0) & ~at_support
-        if c is not None and in_span.mean() > SPANS and c is not options[-1]:
-            continue
-        bar = c.bar if c else site.choices[0].bar
-        length = anchorage_at(site.floor, site.standard, int(site.slab[mine[0]]), bar, f == 1) + float(own.at.d[mine].mean())
-        ends = share[1] > 0
-        mass = (
-            area * site.region.area
-            + EXTRA * float((missing * width * share[0]).sum())
-            + 2 * length * float((missing * width)[ends].sum())
+        limit = float(site.standard.spacing.greatest(own.at.some(mine[asked[mine] > 0])).limit.min())
+    close: list[Choice | None] = [site.choices.all[k] for k in site.choices.close(limit)]
+    options = close if f == 0 else [None, *close]
+    area = np.array([c.area if c else 0.0 for c in options])
+    volume, in_spans = area * site.region.area, np.zeros(len(options))
+    away = ~(own.at.end | own.at.column)
+    for r in rows:
+        missing = DEEPER * asked[r] - area[:, None]
+        end = anchorage_at(site.floor, site.standard, int(site.slab[r[0]]), site.choices.all[0].bar, f == 1) + float(
+            own.at.d[r].mean()
         )
-        if mass < least:
-            best, least = c, mass
-    return best
-
-
-def _share(strip: npt.NDArray[np.int64], s: Array) -> tuple[Array, Array]:
-    """Length (k,) m of its strip that each station stands for, and 1 (k,) at the first and last station of a strip."""
-    length, end = np.zeros(len(s)), np.zeros(len(s))
-    for k in np.unique(strip):
-        here = np.flatnonzero(strip == k)
-        order = here[np.argsort(s[here])]
-        length[order] = np.gradient(s[order]) if len(order) > 1 else 0.0
-        end[order[[0, -1]]] = 1.0
-    return length, end
+        volume += MORE * site.cuts.width[r].mean() * above(missing, site.cuts.s[r], end, site.choices)
+        in_spans += (missing[:, away[r]] > NOTHING).sum(axis=1)
+    allowed = in_spans <= site.floor.extra_in_spans_pct / 100 * away[mine].sum()
+    if not allowed.any():
+        # The heaviest leaves least.
+        return options[-1]
+    likely = [k for k in np.argsort(np.where(allowed, volume, np.inf), kind="stable").tolist()[:LIKELY] if allowed[k]]
+    laid = [
+        area[k] * site.region.area + extra_volume(site, f, own, rows, DEEPER * asked, np.full(len(asked), area[k]))
+        for k in likely
+    ]
+    return options[likely[int(np.argmin(laid))]]

@@ -9,7 +9,8 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
-from piastra.core.bars.design import STEP, TWO_LENGTHS, extent, runs
+from piastra.core.bars.design import STEP
+from piastra.core.bars.lengths import extent, runs
 from piastra.core.standards.beam_rules import BeamRules
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
@@ -21,6 +22,8 @@ LINK = 0.01
 """Diameter of links (m) that depths are measured with."""
 BAR = 0.02
 """Diameter of bars (m) that depths are measured with."""
+TWO_LENGTHS = 0.93
+"""Bars of two lengths are laid where their mass is no more than this share of that of one length."""
 LAYERS = 2
 MOST_BARS = 60
 """No more bars of one face are thought of."""

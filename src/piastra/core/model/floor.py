@@ -245,6 +245,9 @@ class Floor(Record):
     """Diameters that design may choose from."""
     spacings_mm: Annotated[list[Spacing], Field(min_length=1)] = [100, 125, 150, 175, 200, 250]
     """Spacings that design may choose from."""
+    extra_in_spans_pct: Annotated[Number, Field(ge=0, le=100)] = 100.0
+    """Where design proposes mats: at so many of a hundred stations away from supports they may leave steel to extra bars; 100: wherever that makes the
+    mass of both least; fewer: heavier mats, fewer groups."""
     stock_length_m: Annotated[Number, Field(ge=2, le=40)] = 12.0
     """Longest bar that is delivered."""
     grid: list[GridLine] = []

@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.bars.design import Site, asked_of, choices_of, design, design_bands, design_through, marked, rows_of
+from piastra.core.bars.choices import choices_of
+from piastra.core.bars.design import Site, asked_of, design, design_bands, design_through, marked, rows_of
 from piastra.core.bars.needed import joined, pruned
 from piastra.core.bars.propose import propose
 from piastra.core.model import Floor
@@ -60,7 +61,7 @@ _RULED = ("standard", "parameters", "exposure", "crack_width_limit_mm", "constru
 def inputs(floor: Floor) -> Floor:
     """What is read of the floor."""
     return only(
-        floor, *_RULED, "design_bars", "bar_sizes_mm", "spacings_mm",
+        floor, *_RULED, "design_bars", "bar_sizes_mm", "spacings_mm", "extra_in_spans_pct",
         concretes=ALL, rebars=ALL, slabs=ALL, columns=("id", "at", "below"), designed_bars=ALL, mats=ALL,
     )  # fmt: skip
 

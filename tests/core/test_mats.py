@@ -1,0 +1,75 @@
+"""Mats that design proposes: least steel with the bars beside them, and how much they may leave to those."""
+
+import numpy as np
+import pytest
+
+from piastra.core.bars.design import asked_of
+from piastra.core.model import floor_from
+from piastra.core.pipeline import scheduled
+from tests.core.measure_steel import demand, parts
+from tests.floors import flat_slab
+from tests.solving import solve_floor
+
+FEW = {"bar_sizes_mm": [8, 10, 16], "spacings_mm": [125, 250]}
+
+
+def floor(**more):
+    """Two bays by two with edges that overhang, its bars designed, no mats."""
+    return {**flat_slab(2, 2, size=0.8), "design_bars": True, "mats": [], **more}
+
+
+def mass(outcome, face, direction):
+    """kg without laps."""
+    return sum(b.mass - b.laps_kg for b in scheduled(outcome) if (b.group.face, b.group.direction) == (face, direction))
+
+
+def proposed(outcome, face, direction):
+    """(mm, mm) of the mat of one face and direction, None where there is none."""
+    found = {(round(1e3 * g.bar), round(1e3 * g.spacing)) for g in outcome.steel.groups
+             if g.origin == "designed" and g.anchored <= 0 and (g.face, g.direction) == (face, direction)}  # fmt: skip
+    assert len(found) <= 1
+    return next(iter(found), None)
+
+
+@pytest.mark.parametrize("face", ["bottom", "top"])
+def test_no_other_mat_takes_less_steel_with_the_bars_beside_it(face):
+    """Every mat that may be chosen is laid, the bars beside it are designed, and all are weighed."""
+    f = ("bottom", "top").index(face)
+    given = [{"id": f"{side} {way}", "face": side, "direction": way, "bar_mm": 10, "spacing_mm": 125}
+             for side in ("bottom", "top") for way in "xy" if (side, way) != (face, "x")]  # fmt: skip
+    own = solve_floor(floor_from(floor(**FEW, mats=given)))
+    assert own.steel.stations.steel.max() <= 1.0
+    weighed = {}
+    for bar in FEW["bar_sizes_mm"]:
+        for spacing in FEW["spacings_mm"]:
+            mat = {"id": "tried", "face": face, "direction": "x", "bar_mm": bar, "spacing_mm": spacing}
+            weighed[bar, spacing] = mass(solve_floor(floor_from(floor(**FEW, mats=[*given, mat]))), f, "x")
+    assert mass(own, f, "x") <= 1.03 * min(weighed.values()), (proposed(own, f, "x"), weighed)
+    assert max(weighed.values()) > 1.5 * min(weighed.values())
+
+
+def test_bars_weigh_little_more_than_what_provisions_ask_for():
+    """Without laps; bars at free edges of both ends are no longer than what asks for them there."""
+    outcome = solve_floor(floor_from(floor()))
+    there = parts(outcome)
+    assert outcome.steel.stations.steel.max() <= 1.0
+    assert there["mats"] + there["extra bars"] <= 1.45 * demand(outcome)
+
+
+@pytest.mark.parametrize("share", [0, 25])
+def test_mats_leave_no_more_of_the_spans_to_extra_bars_than_they_may(share):
+    outcome = solve_floor(floor_from(floor(extra_in_spans_pct=share)))
+    steel, cuts, layout = outcome.steel.stations, outcome.strips.cuts, outcome.strips.layout
+    ways = np.array([s.direction for s in layout.strips])[cuts.strip]
+    free = solve_floor(floor_from(floor()))
+    for f, own in enumerate(steel.faces):
+        away = ~(own.at.end | own.at.column)
+        for way in "xy":
+            bar, spacing = proposed(outcome, f, way)
+            alone = 1e-3 * np.pi * bar**2 / 4 / spacing
+            mine = away & (ways == way)
+            short = asked_of(steel)[f][mine] > alone * (1 + 1e-9)
+            assert short.mean() <= share / 100
+            lighter = proposed(free, f, way)
+            assert lighter is None or lighter[0] ** 2 / lighter[1] < bar**2 / spacing
+    assert steel.steel.max() <= 1.0
