@@ -1,5 +1,7 @@
 """Mats that design proposes: least steel with the bars beside them, and how much they may leave to those."""
 
+import json
+
 import numpy as np
 import pytest
 
@@ -8,6 +10,7 @@ from piastra.core.model import floor_from
 from piastra.core.pipeline import scheduled
 from tests.core.measure_steel import demand, parts
 from tests.floors import flat_slab
+from tests.random_designs import random_design
 from tests.solving import solve_floor
 
 FEW = {"bar_sizes_mm": [8, 10, 16], "spacings_mm": [125, 250]}
@@ -73,3 +76,40 @@ def test_mats_leave_no_more_of_the_spans_to_extra_bars_than_they_may(share):
             lighter = proposed(free, f, way)
             assert lighter is None or lighter[0] ** 2 / lighter[1] < bar**2 / spacing
     assert steel.steel.max() <= 1.0
+
+
+@pytest.mark.parametrize("mats", [True, False])
+def test_bars_lie_as_close_as_cracks_want_them(mats):
+    """ACI 24.3.2: 70 mm of cover and f_s = 280 MPa leave 380 - 2.5 x 70 = 205 mm, which mats at 250 mm do not keep, nor bars at 250 mm beside none."""
+    data = floor(standard="ACI 318-19")
+    data["rebars"][0]["yield_MPa"] = 420.0
+    data["slabs"][0] |= {"thickness_m": 0.3, "cover_top_mm": 70, "cover_bottom_mm": 70}
+    for c in data["combinations"]:
+        c["limit_state"] = {"quasi_permanent": "service"}.get(c["limit_state"], c["limit_state"])
+    if mats:
+        data["mats"] = [
+            {"id": f"{f} {d}", "face": f, "direction": d, "bar_mm": 16, "spacing_mm": 250}
+            for f in ("bottom", "top")
+            for d in "xy"
+        ]
+    outcome = solve_floor(floor_from(data))
+    steel = outcome.steel.stations
+    assert steel.cracks.max() > 0.5
+    assert steel.cracks.max() <= 1 + 1e-9
+    assert steel.steel.max() <= 1.0
+    extra = [g for g in outcome.steel.groups if g.anchored > 0]
+    assert all(g.why for g in extra)
+    if mats:
+        # Bars that are there for nothing else say so.
+        assert any({w.provision for w in g.why} == {"spacing"} for g in extra)
+    bare = solve_floor(floor_from({**data, "design_bars": False}))
+    assert bare.steel.stations.cracks.max() > 1.2
+
+
+@pytest.mark.parametrize("seed", [702, 710])
+def test_design_gives_enough_where_strips_lie_beside_their_band_or_bars_end_in_corners(seed):
+    """702: a strip at an edge column reaches beside the band about its axis only, in which nothing of it lies. 710: bars in a corner 90 mm wide end askew
+    and give less than they should."""
+    outcome = solve_floor(floor_from(json.loads(json.dumps(random_design(seed)))), rigorous=False)
+    assert outcome.steel.groups
+    assert outcome.steel.stations.steel.max() <= 1.0

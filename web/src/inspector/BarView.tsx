@@ -27,6 +27,7 @@ export const PROVISION: Record<string, string> = {
   integrity: "Bars through the column",
   bonded_support: "Bonded steel over a support of tendons",
   bonded_span: "Bonded steel in a span of tendons",
+  spacing: "Greatest spacing of bars",
 };
 /** Provisions whose steel lies in a band about the axis, not over the whole strip. */
 export const GATHERED: ReadonlySet<string> = new Set(["column_band", "edge_band", "column_shear"]);
@@ -86,7 +87,7 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
               ? "They were drawn by hand; no station would fall short without them."
               : kept
                 ? "They are kept from an earlier design; no station would fall short without them."
-                : "They are the lightest mat for what is asked for everywhere."}
+                : "With the bars beside them, no other mat takes less steel."}
         </p>
       ) : (
         <table className="small-table">
@@ -106,7 +107,7 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
                     {w.combination && `, ${w.combination}`}
                   </span>
                 </th>
-                <td>{w.required === undefined ? "–" : figureOf(w.required, "mm²/m", system)}</td>
+                <td>{w.required === undefined || w.provision === "spacing" ? "–" : figureOf(w.required, "mm²/m", system)}</td>
               </tr>
             ))}
           </tbody>

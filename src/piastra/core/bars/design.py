@@ -16,7 +16,7 @@ from piastra.core.bars.lengths import Row, lengths, runs
 from piastra.core.geometry.axes import Axis
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, Spots, Why, anchorage_at
-from piastra.core.reinforcement.stations import NOTHING, FaceSteel, StationSteel
+from piastra.core.reinforcement.stations import NOTHING, FaceSteel, StationSteel, in_middle
 from piastra.core.reinforcement.through import Through
 from piastra.core.standards import Standard
 from piastra.core.strips.cuts import Cuts
@@ -70,35 +70,67 @@ def asked_of(steel: StationSteel) -> Array:
     return np.stack([np.maximum(own.in_strip, steel.faces[1 - f].compression) for f, own in enumerate(steel.faces)])
 
 
-def design(site: Site, steel: StationSteel, asked: Array, base: Array) -> list[Group]:
-    """Groups that give what is ``asked`` for (2, c) m2/m beyond the ``base`` (2, c)."""
-    return _laid(site, [b for f, own in enumerate(steel.faces) for b in _along(site, f, own, site.rows, asked[f], base[f])])
+def closest(site: Site, steel: StationSteel) -> Array:
+    """Greatest spacing (2, c) m that bars may have: where the face is stretched, and where cracks are kept fine by it; inf elsewhere."""
+    rules, slab = site.standard, np.array([not s.beam for s in site.layout.strips])[site.cuts.strip]
+    out = np.full_like(steel.provided, np.inf)
+    for f, own in enumerate(steel.faces):
+        if rules.spacing is not None:
+            stretched = own.provisions.get("least", own.in_strip) > NOTHING
+            out[f, stretched] = rules.spacing.greatest(own.at).limit[stretched]
+        fine = rules.cracking.closest(own.at) if rules.cracking is not None else None
+        if fine is not None:
+            out[f, slab] = np.minimum(out[f], fine)[slab]
+    return out
 
 
-def extra_volume(site: Site, f: int, own: FaceSteel, rows: Sequence[Ints], asked: Array, base: Array) -> float:
-    """m3 of the bars that give what is ``asked`` for (c,) m2/m in face ``f`` beyond the ``base`` (c,) along these rows."""
-    return sum(b.choice.area * (b.high - b.low) * (b.left - b.right) for b in _along(site, f, own, rows, asked, base))
+def apart(site: Site, steel: StationSteel) -> Array:
+    """Greatest spacing (2, c) m of bars beside those that are there, with which all of them together lie as close as they must; inf where they do."""
+    there = np.stack([own.at.spacing for own in steel.faces])
+    with np.errstate(divide="ignore"):
+        return np.asarray(1 / np.maximum(1 / closest(site, steel) - 1 / there, 0.0))
 
 
-def _along(site: Site, f: int, own: FaceSteel, rows: Sequence[Ints], asked: Array, base: Array) -> list[_Bars]:
-    missing = SPARE * asked - base
+def thinnest(site: Site, spacing: Array) -> Array:
+    """Area (...,) m2/m of the thinnest bars at a ``spacing`` (...,) m."""
+    return np.asarray(np.pi * min(c.bar for c in site.choices.all) ** 2 / 4 / spacing)
+
+
+def design(site: Site, steel: StationSteel, asked: Array, base: Array, near: Array) -> list[Group]:
+    """Groups that give what is ``asked`` for (2, c) m2/m beyond the ``base`` (2, c), and lie as ``near`` (2, c) m to each other as they must."""
+    return _laid(
+        site, [b for f, own in enumerate(steel.faces) for b in _along(site, f, own, site.rows, asked[f], base[f], near[f])]
+    )
+
+
+def extra_volume(site: Site, f: int, own: FaceSteel, rows: Sequence[Ints], asked: Array, base: Array, near: Array) -> float:
+    """m3 of the bars that in face ``f`` give what is ``asked`` for (c,) m2/m beyond the ``base`` (c,) along these rows, as ``near`` (c,) m as they must be."""
+    return sum(b.choice.area * (b.high - b.low) * (b.left - b.right) for b in _along(site, f, own, rows, asked, base, near))
+
+
+def _along(site: Site, f: int, own: FaceSteel, rows: Sequence[Ints], asked: Array, base: Array, near: Array) -> list[_Bars]:
+    missing = np.maximum(SPARE * asked - base, np.where(near < np.inf, thinnest(site, near), -np.inf))
     found: list[_Bars] = []
     for cuts in rows:
         for run in runs(missing[cuts], site.cuts.s[cuts], site.cuts.strip[cuts]):
-            found += _lengths(site, f, own, cuts, missing[cuts], run, base[cuts])
+            found += _lengths(site, f, own, cuts, missing[cuts], run, float(near[cuts[run[0] : run[1] + 1]].min()) * (1 - 1e-9))
     return found
 
 
-def design_bands(site: Site, steel: StationSteel, there: Array) -> list[Group]:
-    """Groups that gather top bars over columns where the provisions for that ask for more than is ``there`` (c,) m2/m."""
-    own = steel.faces[1]
-    missing = SPARE * own.in_band - there
+def design_bands(site: Site, steel: StationSteel, asked: Array, there: Array) -> list[Group]:
+    """Groups that gather top bars over columns where what is ``asked`` for there (c,) m2/m is more than what is ``there`` (c,)."""
+    own, samples = steel.faces[1], site.cuts.samples
+    missing = SPARE * asked - there
+    middle = samples.length * in_middle(site.layout, site.cuts, own.at.band)
+    narrow = np.bincount(samples.cut, middle, minlength=len(missing)) > 0
     found: list[_Bars] = []
     for cuts in site.rows:
         need = np.where(own.at.band[cuts] > 0, missing[cuts], -1.0)
         for run in runs(need, site.cuts.s[cuts], site.cuts.strip[cuts]):
-            width = float(own.at.band[cuts[run[0] : run[1] + 1]].max())
-            found += _lengths(site, 1, own, cuts, need, run, np.ones(len(cuts)), width)
+            which = cuts[run[0] : run[1] + 1]
+            # Where a strip lies beside the band about its axis, its bars count over its width.
+            width = float(own.at.band[which].max()) if narrow[which[need[run[0] : run[1] + 1] > NOTHING]].all() else None
+            found += _lengths(site, 1, own, cuts, need, run, np.inf, width)
     return _laid(site, found)
 
 
@@ -151,13 +183,9 @@ class _Bars:
     asking: Ints
 
 
-def _lengths(site: Site, f: int, own: FaceSteel, cuts: Ints, missing: Array, run: tuple[int, int], base: Array,
+def _lengths(site: Site, f: int, own: FaceSteel, cuts: Ints, missing: Array, run: tuple[int, int], limit: float,
              band: float | None = None) -> list[_Bars]:  # fmt: skip
-    """The bars of one run, each as wide as the cuts that they are for, or in a ``band`` about the axis."""
-    here = slice(run[0], run[1] + 1)
-    limit = np.inf
-    if site.standard.spacing is not None and (base[here] <= NOTHING).any():
-        limit = float(site.standard.spacing.greatest(own.at.some(cuts[here])).limit.min())
+    """The bars of one run, at most ``limit`` m apart and each as wide as the cuts that they are for, or in a ``band`` about the axis."""
     out = []
     for bars in lengths(_row(site, f, own, cuts), site.choices, missing, run, limit):
         which, need = cuts[bars.first : bars.last + 1], missing[bars.first : bars.last + 1]
@@ -217,16 +245,19 @@ def _laid(site: Site, bars: Sequence[_Bars]) -> list[Group]:
     ]  # fmt: skip
 
 
-def why(site: Site, own: FaceSteel, cut: int, band: bool) -> Why:
+def why(site: Site, own: FaceSteel, cut: int, band: bool, area: bool = True) -> Why:
     """Why a station asks for steel: its combination and its governing provision, of those that gather steel in a ``band`` or of the
-    others."""
+    others; the spacing of bars where it is not their ``area``."""
+    strip, s = site.layout.strips[site.cuts.strip[cut]].id, round(float(site.cuts.s[cut]), 4)
+    if not area:
+        return Why(strip, s, "", "spacing")
     asked = {k: float(own.provisions[k][cut]) for k in (own.gathered if band else own.spread)}
     # Of two that ask for the same the first, whatever their last digits.
     most = max(asked.values())
     name = next(k for k, area in asked.items() if area >= most * (1 - 1e-9))
     return Why(
-        site.layout.strips[site.cuts.strip[cut]].id,
-        round(float(site.cuts.s[cut]), 4),
+        strip,
+        s,
         site.combinations[name][int(own.elsewhere[name][cut])]
         if name in own.elsewhere
         else site.combinations[""][int(own.combination[cut])],

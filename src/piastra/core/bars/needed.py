@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
-from piastra.core.bars.design import Site, asked_of, why
+from piastra.core.bars.design import Site, asked_of, closest, why
 from piastra.core.reinforcement.groups import Group, reached
 from piastra.core.reinforcement.stations import NOTHING, StationSteel, in_middle
 
@@ -19,14 +19,18 @@ Array = npt.NDArray[np.float64]
 DEPTHS = 1.005
 """Without a group the rest may lie a little higher, and more is asked for."""
 
+RARE = 1e-6
+"""Bars by the metre (1/m) that are none."""
+
 
 @dataclass(frozen=True, slots=True)
 class Given:
-    """What one group gives at ``cuts`` (k,): over the ``strip`` and in the ``band`` about its axis, m2/m (k,)."""
+    """What one group gives at ``cuts`` (k,): over the ``strip`` and in the ``band`` about its axis, m2/m (k,); and how many bars, 1/m (k,)."""
 
     cuts: npt.NDArray[np.int64]
     strip: Array
     band: Array
+    count: Array
 
 
 def given_by(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[Given]:
@@ -51,7 +55,8 @@ def given_by(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[G
     over = np.bincount(back, length * middle[there.point], minlength=len(pair)) / np.maximum(in_band[mine], 1e-9)
     over = np.where((band[mine] > 0) & (in_band[mine] > 0), over, strip)
     ends = np.searchsorted(group, np.arange(1, len(groups)))
-    return [Given(*one) for one in zip(*(np.split(v, ends) for v in (mine, strip, over)), strict=True)]
+    bars = strip / (np.pi / 4 * np.array([g.bar for g in groups]) ** 2)[group]
+    return [Given(*one) for one in zip(*(np.split(v, ends) for v in (mine, strip, over, bars)), strict=True)]
 
 
 def pruned(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[Group]:
@@ -60,14 +65,17 @@ def pruned(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[Gro
     gives = given_by(site, steel, groups)
     spare = steel.provided - DEPTHS * asked_of(steel)
     beyond = np.stack([steel.in_band[f] - DEPTHS * o.in_band for f, o in enumerate(steel.faces)])
+    dense = _dense(site, steel)
     kept = set(range(len(groups)))
     for k in sorted(kept, key=lambda k: -groups[k].area * groups[k].outline.area):
         g, given = groups[k], gives[k]
         if g.origin != "designed" or g.locked or g.why or g.anchored <= 0:
             continue
         less, short = spare[g.face, given.cuts] - given.strip, beyond[g.face, given.cuts] - given.band
-        if (less >= -NOTHING).all() and (short >= -NOTHING).all():
+        rare = dense[g.face, given.cuts] - given.count
+        if (less >= -NOTHING).all() and (short >= -NOTHING).all() and (rare >= -RARE).all():
             kept.discard(k)
+            dense[g.face, given.cuts] = rare
             spare[g.face, given.cuts], beyond[g.face, given.cuts] = less, short
     return [groups[k] for k in sorted(kept)]
 
@@ -75,7 +83,7 @@ def pruned(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[Gro
 def explained(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[Group]:
     """The groups, each with the stations that would fall short without it and the provisions that ask there; those that are there for
     a reason of their own keep it."""
-    asked, out = DEPTHS * asked_of(steel), []
+    asked, dense, out = DEPTHS * asked_of(steel), _dense(site, steel), []
     for g, given in zip(groups, given_by(site, steel, groups), strict=True):
         if g.why or g.origin == "mat" or g.anchored <= 0:
             out.append(g)
@@ -84,9 +92,21 @@ def explained(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[
         # Bars across a strip lie at its stations and give them nothing.
         bands = (given.band > NOTHING) & (steel.in_band[g.face, at] - given.band < DEPTHS * own.in_band[at] - NOTHING)
         strips = (given.strip > NOTHING) & (steel.provided[g.face, at] - given.strip < asked[g.face, at] - NOTHING)
-        named = [why(site, own, int(c), bool(b and not s)) for c, b, s in zip(at, bands, strips, strict=True) if b or s]
+        close = (given.count > RARE) & (dense[g.face, at] - given.count < -RARE)
+        named = [
+            why(site, own, int(c), bool(b and not s), bool(b or s))
+            for c, b, s, n in zip(at, bands, strips, close, strict=True)
+            if b or s or n
+        ]
         out.append(replace(g, why=tuple(named)))
     return out
+
+
+def _dense(site: Site, steel: StationSteel) -> Array:
+    """How many bars (2, c) by the metre there are more than have to be, 1/m; inf where none have to."""
+    most = closest(site, steel)
+    there = np.stack([own.at.spacing for own in steel.faces])
+    return np.where(most < np.inf, 1 / there - 1 / most, np.inf)
 
 
 Box = tuple[float, float, float, float]

@@ -7,7 +7,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from piastra.core.bars.choices import Choice
-from piastra.core.bars.design import Site, asked_of, extra_volume
+from piastra.core.bars.design import Site, apart, asked_of, extra_volume, thinnest
 from piastra.core.bars.lengths import above
 from piastra.core.geometry.arcs import polygon
 from piastra.core.reinforcement.groups import Group, anchorage_at
@@ -53,16 +53,14 @@ def lightest(site: Site, steel: StationSteel, f: int, direction: str) -> Choice 
     In the bottom face one is always laid. Extra bars are weighed as what is missing along each axis, with their ends, and for the mats that promise least as
     they would be laid; where floors allow extra bars in a share of the spans only, mats that leave more to them are passed over.
     """
-    own, asked = steel.faces[f], asked_of(steel)[f]
+    own, near = steel.faces[f], apart(site, steel)[f]
+    asked = np.maximum(asked_of(steel)[f], thinnest(site, near))
     lies = np.array([s.direction == direction for s in site.layout.strips])
     rows = [r for r in site.rows if len(r) and lies[site.cuts.strip[r[0]]]]
     mine = np.concatenate(rows) if rows else np.zeros(0, dtype=np.int64)
     if not (asked[mine] > 0).any():
         return None
-    limit = np.inf
-    if site.standard.spacing is not None:
-        limit = float(site.standard.spacing.greatest(own.at.some(mine[asked[mine] > 0])).limit.min())
-    close: list[Choice | None] = [site.choices.all[k] for k in site.choices.close(limit)]
+    close: list[Choice | None] = [site.choices.all[k] for k in site.choices.close(float(near[mine].min()))]
     options = close if f == 0 else [None, *close]
     area = np.array([c.area if c else 0.0 for c in options])
     volume, in_spans = area * site.region.area, np.zeros(len(options))
@@ -79,8 +77,10 @@ def lightest(site: Site, steel: StationSteel, f: int, direction: str) -> Choice 
         # The heaviest leaves least.
         return options[-1]
     likely = [k for k in np.argsort(np.where(allowed, volume, np.inf), kind="stable").tolist()[:LIKELY] if allowed[k]]
+    far = np.full(len(asked), np.inf)
     laid = [
-        area[k] * site.region.area + extra_volume(site, f, own, rows, DEEPER * asked, np.full(len(asked), area[k]))
+        area[k] * site.region.area
+        + extra_volume(site, f, own, rows, DEEPER * asked, np.full(len(asked), area[k]), near if options[k] is None else far)
         for k in likely
     ]
     return options[likely[int(np.argmin(laid))]]

@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.bars.choices import choices_of
-from piastra.core.bars.design import Site, asked_of, design, design_bands, design_through, marked, rows_of
+from piastra.core.bars.design import Site, apart, asked_of, design, design_bands, design_through, marked, rows_of
 from piastra.core.bars.needed import joined, pruned
 from piastra.core.bars.propose import propose
 from piastra.core.model import Floor
@@ -50,6 +50,8 @@ class Steel:
     """on a floor like this."""
 
 
+TWICE = 2.0
+"""No more than so many times what is missing is laid."""
 ROUNDS = 4
 """Design is repeated so often at most: bars lie at other depths than those that it began with."""
 
@@ -133,13 +135,15 @@ def _designed(
         meant = [t for t in columns.bars_through([*kept, *mats]) if t.inside or not rule.inside]
         mats = [*mats, *design_through(site, meant, rule.bars)]
     groups: list[Group] = list(kept)
-    asked = asked_of(now)
-    for _ in range(ROUNDS):
-        # What any round asks for stays: other bars lie at other depths, and demands would go to and fro.
-        asked = np.maximum(asked, asked_of(now))
-        own = [*mats, *design(site, now, asked, base)]
+    near, asked, gathered = apart(site, now), asked_of(now), now.faces[1].in_band
+    for k in range(ROUNDS):
+        # What any round asks for stays: other bars lie at other depths, and demands would go to and fro. Where bars then give less than they
+        # should, ending in a corner of the concrete for one, more are asked for.
+        asked = np.maximum(asked, asked_of(now) * _fallen(asked_of(now), now.provided, k))
+        gathered = np.maximum(gathered, now.faces[1].in_band * _fallen(now.faces[1].in_band, now.in_band[1], k))
+        own = [*mats, *design(site, now, asked, base, near)]
         there = in_band([*kept, *own], now.faces[1].at.band)
-        groups = [*kept, *marked(joined(site, [*own, *design_bands(site, now, there)]))]
+        groups = [*kept, *marked(joined(site, [*own, *design_bands(site, now, gathered, there)]))]
         now = with_groups(groups)
         if now.steel.max(initial=0.0) <= 1.0:
             break
@@ -149,6 +153,11 @@ def _designed(
     if least.utilisation.max(initial=0.0) <= max(1.0, now.utilisation.max(initial=0.0)):
         groups, now = fewer, least
     return groups, now
+
+
+def _fallen(asked: npt.NDArray[np.float64], there: npt.NDArray[np.float64], rounds: int) -> npt.NDArray[np.float64]:
+    """By how much more has to be asked for where after some rounds less is ``there`` than ``asked`` for."""
+    return np.clip(asked / np.maximum(there, 1e-9), 1.0, TWICE if rounds else 1.0)
 
 
 STEEL = Stage(

@@ -250,6 +250,10 @@ class CrackRules(Protocol):
         """Of the bars that are given."""
         ...
 
+    def closest(self, at: Stations) -> Array | None:
+        """Spacing (k,) m up to which bars keep cracks fine, inf where no service combination stretches the face; None: it takes more than spacing."""
+        ...
+
     def width_of(self, served: Served, concrete: Concrete) -> Array | None:
         """Widths (k,) m of cracks where the bars' stress is known; None: the standard has no such formula."""
         ...

@@ -57,14 +57,20 @@ class Cracking:
         """None: R24.3.1 has cracks kept fine by the spacing of bars, as no width can be relied on."""
         return None
 
-    def check(self, at: Stations) -> CrackUse:
-        """Spacing of the bars nearest to the stretched face over the greatest one, where a service combination stretches it."""
+    def closest(self, at: Stations) -> Array:
+        """24.3.2 where a service combination stretches the face."""
+        return np.where((at.m_service > 0) | (at.n_service > 0), self._limit(at), np.inf)
 
+    def _limit(self, at: Stations) -> Array:
         def greatest(some: Stations, concrete: Concrete, rebar: Rebar) -> Array:
             return self._greatest(some, rebar)
 
-        limit = np.maximum(at.each(greatest), 1e-3)
-        use = np.where((at.m_service > 0) | (at.n_service > 0), np.minimum(at.spacing / limit, 99.0), 0.0)
+        return np.maximum(at.each(greatest), 1e-3)
+
+    def check(self, at: Stations) -> CrackUse:
+        """Spacing of the bars nearest to the stretched face over the greatest one, where a service combination stretches it."""
+        limit = self._limit(at)
+        use = np.minimum(at.spacing / self.closest(at), 99.0)
 
         def steps(i: int) -> tuple[Step, ...]:
             rebar = at.materials[int(at.kind[i])][1]

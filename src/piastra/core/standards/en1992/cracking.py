@@ -141,6 +141,10 @@ class Cracking:
         E_s = np.full(len(x), 1e3 * rebar.E_MPa)
         return self._widths(Served(at.h, at.d, at.cover, at.bar, spacing, area, E_s, sigma), x, concrete)
 
+    def closest(self, at: Stations) -> None:
+        """None: cracks are limited by their width."""
+        return None
+
     def width_of(self, served: Served, concrete: Concrete) -> Array:
         """7.3.4; the neutral axis as under lasting load."""
         alpha = served.E_s * (1 + concrete.creep_coefficient) / self.materials.modulus(concrete)
