@@ -107,7 +107,9 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
                     {w.combination && `, ${w.combination}`}
                   </span>
                 </th>
-                <td>{w.required === undefined || w.provision === "spacing" ? "–" : figureOf(w.required, "mm²/m", system)}</td>
+                <td>
+                  {w.required === undefined || w.provision === "spacing" ? "–" : figureOf(w.required, "mm²/m", system)}
+                </td>
               </tr>
             ))}
           </tbody>

@@ -55,7 +55,9 @@ def given_by(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[G
     over = np.bincount(back, length * middle[there.point], minlength=len(pair)) / np.maximum(in_band[mine], 1e-9)
     over = np.where((band[mine] > 0) & (in_band[mine] > 0), over, strip)
     ends = np.searchsorted(group, np.arange(1, len(groups)))
-    bars = strip / (np.pi / 4 * np.array([g.bar for g in groups]) ** 2)[group]
+    # A bar that is not developed yet lies there all the same.
+    lying = samples.length[there.point] * there.turned / np.array([g.spacing for g in groups])[there.group]
+    bars = np.bincount(back, lying, minlength=len(pair)) / width[mine]
     return [Given(*one) for one in zip(*(np.split(v, ends) for v in (mine, strip, over, bars)), strict=True)]
 
 
