@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from piastra.core.model import floor_from
@@ -141,6 +141,21 @@ def test_steel_for_cracks_gives_the_limit_back_and_the_least_area_follows_7_3_2(
     assert demand(EC2, "crack_width", m=40.0, h=0.5, d=0.46) == pytest.approx(0.4 * 0.86 * 2896.5 * 0.25 / 500e3 * 1e6, rel=1e-3)
     assert demand(EC2, "crack_width", m=40.0, h=0.2, d=0.16) == 0.0
     assert demand(EC2, "crack_width", m=-1.0) == 0.0
+
+
+@given(
+    st.floats(-40, 80), st.floats(0, 200), st.sampled_from([0.008, 0.012, 0.02]), st.floats(0.02, 0.06), st.lists(st.floats(1.0, 4.0), min_size=8, max_size=8)
+)  # fmt: skip
+@example(-24.32, 71.44, 0.008, 0.037, [1.0, 1.05, 1.09, 1.1, 1.13, 1.2, 1.5, 2.0])
+def test_no_more_steel_than_is_asked_for_gives_wider_cracks(m, n, bar, cover, more):
+    """Neither where bars come so close that (7.11) takes the place of (7.14), which an example has: 8 mm bars with 37 mm of cover change at 205 mm."""
+    here = {"m_service": m, "n_service": n, "bar": bar, "cover": cover, "d": 0.25 - cover - bar / 2, "m": 0.0}
+    strict = standard_named("EN 1992-1-1", {}, Service("XC3"))
+    needed = provision(strict, "crack_width").demand(station(**here)).area[0]
+    if 0 < needed < 0.04:
+        for share in more:
+            laid = station(**here, given=share * needed, spacing=np.pi * bar**2 / 4 / (share * needed))
+            assert strict.cracking.check(laid).use[0] <= 1 + 1e-6
 
 
 def test_bands_over_columns():

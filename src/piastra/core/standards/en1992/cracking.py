@@ -32,6 +32,8 @@ PARAMETERS = (
     Parameter("k_4", "k_4", "bars' part of the spacing of cracks", 0.425, f"{WIDTH} (3)", design=True),
     Parameter("k_t", "k_t", "duration of the load: long", 0.4, f"{WIDTH} (2)", design=True),
 )
+CLOSE = 5
+"""Bars no further apart than so many times c + phi / 2 share the cracks: 7.3.4 (3)."""
 LEAST_TENSION = 0.05
 """Least area for cracks is asked for where the ultimate moment exceeds this share of the cracking moment."""
 DRY = ("X0", "XC1")
@@ -156,7 +158,7 @@ class Cracking:
         rho = at.area / h_c
         short_term = at.E_s / self.materials.modulus(concrete)
         strain = np.maximum(sigma - self.k_t * f_ct / rho * (1 + short_term * rho), 0.6 * sigma) / at.E_s
-        far = at.spacing > 5 * (at.cover + at.bar / 2) + 1e-6
+        far = at.spacing > CLOSE * (at.cover + at.bar / 2) + 1e-6
         s_r = np.where(far, 1.3 * (at.h - x), self.k_3 * at.cover + self.k_1 * self.k_2 * self.k_4 * at.bar / rho)
         return Widths(x, sigma, h_c, rho, strain, s_r, s_r * strain, far)
 
@@ -228,7 +230,8 @@ class CrackSteel:
     remedy: str = "Thinner bars closer together need less of it; a wider limit, where exposure and use allow one, does too."
 
     def demand(self, at: Stations) -> Demand:
-        """Found by bisection for the diameter that is laid: the width falls as steel grows."""
+        """Found by bisection for the diameter that is laid: no more than that gives wider cracks. Bars that are just not too far apart for (7.11) may give wider
+        ones by it than fewer bars by (7.14); where they exceed the limit, so many are asked for that (7.11) keeps it."""
         least, width = at.each(self._least), at.each(self._for_width)
         area = np.maximum(least, width)
 
@@ -271,7 +274,10 @@ class CrackSteel:
         out = np.zeros(len(at.h))
         stretched = np.flatnonzero((at.m_service > 0) | (at.n_service > 0))
         some = at.some(stretched)
-        low, high = np.full(len(stretched), 1e-6), np.full(len(stretched), 0.05)
+        close = CLOSE * (some.cover + some.bar / 2)
+        just = np.pi * some.bar**2 / 4 / close
+        beyond = self.rules.widths(some, just, close, concrete, rebar).w > self.rules.w_max
+        low, high = np.where(beyond, just, 1e-6), np.full(len(stretched), 0.05)
         # Bars of the diameter that is laid, as close as their area asks: halved so often the bounds agree to nine digits.
         for _ in range(34):
             middle = np.sqrt(low * high)
