@@ -9,7 +9,7 @@ const FIELDS = [
   floorProperty("exposure", "Exposure", { empty: true }),
   floorProperty("crack_width_limit_mm", "Greatest crack", { empty: true }),
   floorProperty("stock_length_m", "Longest bar"),
-  floorProperty("extra_in_spans_pct", "Extra bars in spans, to"),
+  floorProperty("extra_in_spans_pct", "Extra bars in spans, %"),
   floorProperty("design_links", "Links of slabs are designed"),
 ];
 
