@@ -113,3 +113,12 @@ def test_design_gives_enough_where_strips_lie_beside_their_band_or_bars_end_in_c
     outcome = solve_floor(floor_from(json.loads(json.dumps(random_design(seed)))), rigorous=False)
     assert outcome.steel.groups
     assert outcome.steel.stations.steel.max() <= 1.0
+
+
+def test_bars_beside_none_lie_as_close_as_spacing_is_limited():
+    """EN 9.3.1.1 (3) at 250 mm of depth: 400 mm, and 250 mm at the greatest moments, for which of these only 150 mm will do."""
+    outcome = solve_floor(floor_from(floor(spacings_mm=[150, 300, 450])))
+    steel = outcome.steel.stations
+    assert 0.5 < steel.spacing.max() <= 1 + 1e-9
+    assert steel.steel.max() <= 1.0
+    assert {round(1e3 * g.spacing) for g in outcome.steel.groups} > {150}

@@ -13,6 +13,7 @@ from piastra.core.pipeline import solve_floor
 from piastra.core.reinforcement.places import edge_width
 from piastra.core.standards import standard_named
 from piastra.core.standards.aci318.flexure import beta_1, controlled
+from piastra.core.standards.cracked import steel_stress
 from piastra.core.standards.protocol import Sections, Service, ShearPlaces
 from piastra.core.standards.provision import Stations
 from tests.floors import edges, plate, rectangle
@@ -76,9 +77,9 @@ def test_crack_width_by_direct_calculation():
     # Bars further apart than 5 (32 + 8) = 200 mm: s_r,max = 1.3 (250 - x).
     far = EC2.cracking.check(station(m_service=60.0, spacing=0.201)).steps(0)
     assert next(s.result.value for s in far if s.result.symbol == "s_r,max") == pytest.approx(1.3 * (0.25 - 0.07984), rel=1e-3)
-    # A few bars in a corner of the width, 24 mm2/m on average: x = 14.57 of h = 300, d = 256; sigma_s = 0.5425 - 8.529 / 0.2511 is none by
-    # moment, so 22.53; s_r,max = 1.3 (300 - 14.57) = 371.1 mm and no 10 m; eps = 0.6 x 22.53 / 2e5 = 6.76e-5; w_k = 0.0251 mm.
-    few = {"h": 0.3, "d": 0.25596, "cover": 0.03634, "bar": 0.0154, "given": 24.075e-6, "m_service": -8.529, "n_service": 0.54248}
+    # A few bars in a corner of the width, 24 mm2/m on average: x = 14.57 of h = 300, d = 256; sigma_s = 0.5425 / 24.075e-6 =
+    # 22.53 MPa by the force alone; s_r,max = 1.3 (300 - 14.57) = 371.1 mm and no 10 m; eps = 0.6 x 22.53 / 2e5 = 6.76e-5; w_k = 0.0251 mm.
+    few = {"h": 0.3, "d": 0.25596, "cover": 0.03634, "bar": 0.0154, "given": 24.075e-6, "m_service": 0.0, "n_service": 0.54248}
     assert EC2.cracking.check(station(**few)).use[0] == pytest.approx(0.0251 / 0.4, rel=2e-3)
     # Low stress: not less than 0.6 sigma_s / E_s.
     low = {s.result.symbol: s.result.value for s in EC2.cracking.check(station(m_service=20.0)).steps(0)}
@@ -156,6 +157,25 @@ def test_no_more_steel_than_is_asked_for_gives_wider_cracks(m, n, bar, cover, mo
         for share in more:
             laid = station(**here, given=share * needed, spacing=np.pi * bar**2 / 4 / (share * needed))
             assert strict.cracking.check(laid).use[0] <= 1 + 1e-6
+
+
+def test_a_moment_that_stretches_the_other_face_relieves_this_one():
+    """n = 80 kN/m, d = 210 mm: with -10 kNm/m about the steel no more than 80 - 10 / 0.21 = 32.4 kN/m are left for it, 24.2 MPa of
+    1,340 mm2/m; both layers (d2 = 40 mm) in equilibrium leave 80 - 10 / 0.17 = 21.2. With -20 it is pressed: no cracks, in either standard."""
+    here = {"n_service": 80.0}
+    area = PHI16
+    stress = steel_stress(*(np.array([v]) for v in (-10.0, 80.0, area, 0.21)), 15.0)[0]
+    assert stress == pytest.approx((80 - 10 / 0.21) / area)
+    assert stress * area > 80 - 10 / 0.17
+    assert steel_stress(*(np.array([v]) for v in (-20.0, 80.0, area, 0.21)), 15.0)[0] == 0
+    bent = EC2.cracking.check(station(m_service=-10.0, **here)).use[0]
+    assert 0 < bent < 0.5 * EC2.cracking.check(station(m_service=0.0, **here)).use[0]
+    assert EC2.cracking.check(station(m_service=-20.0, **here)).use[0] == 0
+    assert demand(EC2, "crack_width", m_service=-20.0, **here) == 0
+    assert ACI.cracking.check(station((C28, G420), m_service=-10.0, **here)).use[0] > 0
+    assert ACI.cracking.check(station((C28, G420), m_service=-20.0, **here)).use[0] == 0
+    shown = {s.result.symbol: s.result.value for s in EC2.cracking.check(station(m_service=-10.0, **here)).steps(0) if s.result}
+    assert shown["sigma_s"] == pytest.approx((80 - 10 / 0.21) / area / 1e3)
 
 
 def test_bands_over_columns():

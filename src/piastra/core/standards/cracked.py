@@ -43,6 +43,7 @@ def steel_stress(
     m: Array, n: Array, area: Array, d: Array, alpha_e: float | Array, wide: float | Array = 1.0, flange: float | Array = 0.0, x: Array | None = None
 ) -> Array:  # fmt: skip
     """Stress (k,) kN/m2 of the tension steel under the moment ``m`` (k,) kNm/m about it and the axial tension ``n`` (k,) kN/m;
-    the lever arm is that of bending alone, with its neutral axis at ``x`` (k,) m where that is known."""
+    the lever arm is that of bending alone, with its neutral axis at ``x`` (k,) m where that is known. A moment that stretches the other face
+    relieves this steel by no more than m / d: what balances it lies no further away."""
     z = lever_arm(neutral_axis(area, d, alpha_e, wide, flange) if x is None else x, area, d, alpha_e, wide, flange)
-    return np.maximum((np.maximum(m, 0.0) / z + n) / np.maximum(area, 1e-9), 0.0)
+    return np.maximum((np.maximum(m, 0.0) / z + np.minimum(m, 0.0) / d + n) / np.maximum(area, 1e-9), 0.0)

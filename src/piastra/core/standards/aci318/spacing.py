@@ -58,8 +58,8 @@ class Cracking:
         return None
 
     def closest(self, at: Stations) -> Array:
-        """24.3.2 where a service combination stretches the face."""
-        return np.where((at.m_service > 0) | (at.n_service > 0), self._limit(at), np.inf)
+        """24.3.2 where a service combination stretches the face; a moment that stretches the other one relieves it by no more than m / d."""
+        return np.where((at.m_service > 0) | (at.m_service / at.d + at.n_service > 0), self._limit(at), np.inf)
 
     def _limit(self, at: Stations) -> Array:
         def greatest(some: Stations, concrete: Concrete, rebar: Rebar) -> Array:

@@ -92,10 +92,16 @@ def stress_steps(one: Stations, area: float, alpha: float, meant: str) -> tuple[
     m, n = Value("m", float(one.m_service[0]), "moment_per_m", meant), Value("n", float(one.n_service[0]), "force_per_m")
     steel, d = Value("A_s", 1e6 * area, "steel_per_m"), Value("d", float(one.d[0]), "size")
     if arm is not None:
-        last = Step("Stress of the steel", "", "sigma_s = max(max(m, 0) / z + n, 0) / A_s", (m, arm, n, steel), sigma)
+        last = Step(
+            "Stress of the steel", "", "sigma_s = max(max(m, 0) / z + min(m, 0) / d + n, 0) / A_s", (m, arm, d, n, steel), sigma
+        )
     else:
         last = Step(
-            "Stress of the steel", "", "sigma_s = max(max(m, 0) / (d - x / 3) + n, 0) / A_s", (m, d, axis, n, steel), sigma
+            "Stress of the steel",
+            "",
+            "sigma_s = max(max(m, 0) / (d - x / 3) + min(m, 0) / d + n, 0) / A_s",
+            (m, d, axis, n, steel),
+            sigma,
         )
     return axis, sigma, (*first, last)
 
