@@ -14,6 +14,7 @@ from piastra.core.reinforcement.places import edge_width
 from piastra.core.standards import standard_named
 from piastra.core.standards.aci318.flexure import beta_1, controlled
 from piastra.core.standards.cracked import steel_stress
+from piastra.core.standards.en1992.cracking import falling_root
 from piastra.core.standards.protocol import Sections, Service, ShearPlaces
 from piastra.core.standards.provision import Stations
 from tests.floors import edges, plate, rectangle
@@ -157,6 +158,28 @@ def test_no_more_steel_than_is_asked_for_gives_wider_cracks(m, n, bar, cover, mo
         for share in more:
             laid = station(**here, given=share * needed, spacing=np.pi * bar**2 / 4 / (share * needed))
             assert strict.cracking.check(laid).use[0] <= 1 + 1e-6
+
+
+@given(st.lists(st.tuples(st.floats(0.5, 3), st.floats(-16, 0), st.floats(0, 0.02)), min_size=1, max_size=20))
+def test_roots_of_what_falls_as_a_power(known):
+    """Powers with a ripple over the logarithms, and such as have no root between the bounds."""
+    power, at, ripple = (np.array(v) for v in zip(*known, strict=True))
+    tries = []
+
+    def excess(x):
+        tries.append(x)
+        return -power * (np.log(x) - at) - ripple * np.sin(3 * np.log(x))
+
+    low, high = np.full(len(at), 1e-6), np.full(len(at), 0.05)
+    found = falling_root(excess, low, high)
+    under, over = excess(low) <= 0, excess(high) > 0
+    assert found[under] == pytest.approx(low[under], rel=1e-12)
+    assert found[over] == pytest.approx(high[over], rel=1e-12)
+    inner = ~(under | over)
+    assert (np.abs(excess(found)) < 1e-8)[inner].all()
+    # Each finds its own, whatever else is sought beside it.
+    assert (falling_root(lambda x: excess(np.repeat(x, len(at)))[:1], low[:1], high[:1]) == found[:1]).all()
+    assert len(tries) < 60
 
 
 def test_a_moment_that_stretches_the_other_face_relieves_this_one():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -32,6 +32,10 @@ PARAMETERS = (
     Parameter("k_4", "k_4", "bars' part of the spacing of cracks", 0.425, f"{WIDTH} (3)", design=True),
     Parameter("k_t", "k_t", "duration of the load: long", 0.4, f"{WIDTH} (2)", design=True),
 )
+LEAST, MOST = 1e-6, 0.05
+"""Steel for a width is sought between these, m2/m."""
+DIGITS, STEPS = 1e-9, 100
+"""How near the bounds of the steel for a width come to each other, and after how many steps at most."""
 CLOSE = 5
 """Bars no further apart than so many times c + phi / 2 share the cracks: 7.3.4 (3)."""
 LEAST_TENSION = 0.05
@@ -282,12 +286,49 @@ class CrackSteel:
         some = at.some(stretched)
         close = CLOSE * (some.cover + some.bar / 2)
         just = np.pi * some.bar**2 / 4 / close
-        beyond = self.rules.widths(some, just, close, concrete, rebar).w > self.rules.w_max
-        low, high = np.where(beyond, just, 1e-6), np.full(len(stretched), 0.05)
-        # Bars of the diameter that is laid, as close as their area asks: halved so often the bounds agree to nine digits.
-        for _ in range(34):
-            middle = np.sqrt(low * high)
-            wide = self.rules.widths(some, middle, np.pi * some.bar**2 / 4 / middle, concrete, rebar).w > self.rules.w_max
-            low, high = np.where(wide, middle, low), np.where(wide, high, middle)
-        out[stretched] = np.where(high > 1.01e-6, high, 0.0)
+
+        def wider(area: Array, apart: Array) -> Array:
+            """By how much (k,) the logarithm of the width exceeds that of the limit."""
+            w = self.rules.widths(some, area, apart, concrete, rebar).w
+            return np.log(np.maximum(w, 1e-12) / self.rules.w_max)
+
+        # Bars of the diameter that is laid, as close as their area asks: too far apart for (7.11) up to just so many of them.
+        beyond = wider(just, close) > 0
+        found = falling_root(
+            lambda area: wider(area, np.where(beyond, 0.0, np.inf)), np.where(beyond, just, LEAST), np.where(beyond, MOST, just)
+        )
+        out[stretched] = np.where(found > LEAST * 1.01, found, 0.0)
         return out
+
+
+def falling_root(excess: Callable[[Array], Array], low: Array, high: Array) -> Array:
+    """Where (k,) between ``low`` and ``high`` (k,), both positive, what falls as a power does comes to nil, to nine digits; ``low`` where it never
+    exceeds it, ``high`` where it always does. ``excess`` of values (k,) is the logarithm of what falls.
+
+    Illinois's way of false position (Dowell and Jarratt 1971) over the logarithms, with every fourth step in the middle.
+    """
+    a, b = np.log(low), np.log(high)
+    at_a, at_b = excess(low), excess(high)
+    none, all_ = at_a <= 0, at_b > 0
+    b, a = np.where(none, a, b), np.where(all_ & ~none, b, a)
+    last = np.zeros(len(low))
+    for step in range(1, STEPS + 1):
+        going = b - a > DIGITS
+        if not going.any():
+            break
+        x = (a + b) / 2
+        if step % 4:
+            with np.errstate(divide="ignore", invalid="ignore"):
+                chord = b - at_b * (b - a) / (at_b - at_a)
+            x = np.where((chord > a) & (chord < b), chord, x)
+        there = excess(np.exp(x))
+        left, right = going & (there > 0), going & (there <= 0)
+        at_b = np.where(left & (last < 0), at_b / 2, at_b)
+        at_a = np.where(right & (last > 0), at_a / 2, at_a)
+        a, at_a = np.where(left, x, a), np.where(left, there, at_a)
+        b, at_b = np.where(right, x, b), np.where(right, there, at_b)
+        last = np.where(left, -1.0, np.where(right, 1.0, last))
+        # As near as numbers tell: what falls does so no slower than the square root.
+        b = np.where(left & (there < DIGITS), x + 2 * DIGITS, b)
+        a = np.where(going & (np.abs(there) < DIGITS), b, a)
+    return np.asarray(np.exp(b))
