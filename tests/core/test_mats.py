@@ -21,6 +21,14 @@ def floor(**more):
     return {**flat_slab(2, 2, size=0.8), "design_bars": True, "mats": [], **more}
 
 
+def american(data):
+    data["standard"] = "ACI 318-19"
+    data["rebars"][0]["yield_MPa"] = 420.0
+    for c in data["combinations"]:
+        c["limit_state"] = {"quasi_permanent": "service"}.get(c["limit_state"], c["limit_state"])
+    return data
+
+
 def mass(outcome, face, direction):
     """kg without laps."""
     return sum(b.mass - b.laps_kg for b in scheduled(outcome) if (b.group.face, b.group.direction) == (face, direction))
@@ -56,7 +64,7 @@ def test_bars_weigh_little_more_than_what_provisions_ask_for():
     outcome = solve_floor(floor_from(floor()))
     there = parts(outcome)
     assert outcome.steel.stations.steel.max() <= 1.0
-    assert there["mats"] + there["extra bars"] <= 1.45 * demand(outcome)
+    assert there["mats"] + there["extra bars"] <= 1.37 * demand(outcome)
 
 
 @pytest.mark.parametrize("share", [0, 25])
@@ -81,11 +89,8 @@ def test_mats_leave_no_more_of_the_spans_to_extra_bars_than_they_may(share):
 @pytest.mark.parametrize("mats", [True, False])
 def test_bars_lie_as_close_as_cracks_want_them(mats):
     """ACI 24.3.2: 70 mm of cover and f_s = 280 MPa leave 380 - 2.5 x 70 = 205 mm, which mats at 250 mm do not keep, nor bars at 250 mm beside none."""
-    data = floor(standard="ACI 318-19")
-    data["rebars"][0]["yield_MPa"] = 420.0
+    data = american(floor())
     data["slabs"][0] |= {"thickness_m": 0.3, "cover_top_mm": 70, "cover_bottom_mm": 70}
-    for c in data["combinations"]:
-        c["limit_state"] = {"quasi_permanent": "service"}.get(c["limit_state"], c["limit_state"])
     if mats:
         data["mats"] = [
             {"id": f"{f} {d}", "face": f, "direction": d, "bar_mm": 16, "spacing_mm": 250}
@@ -106,19 +111,32 @@ def test_bars_lie_as_close_as_cracks_want_them(mats):
     assert bare.steel.stations.cracks.max() > 1.2
 
 
-@pytest.mark.parametrize("seed", [702, 710])
-def test_design_gives_enough_where_strips_lie_beside_their_band_or_bars_end_in_corners(seed):
-    """702: a strip at an edge column reaches beside the band about its axis only, in which nothing of it lies. 710: bars in a corner 90 mm wide end askew
-    and give less than they should."""
+@pytest.mark.parametrize("seed", [702, 709, 710])
+def test_design_gives_enough_where_bars_lie_beside_bands_end_in_corners_or_are_short(seed):
+    """702: a strip at an edge column reaches beside the band about its axis only, in which nothing of it lies. 709: bars of 0.4 m between those of
+    a mat that lie too far apart, which are not developed where they count. 710: bars in a corner 90 mm wide end askew and give less than they should."""
     outcome = solve_floor(floor_from(json.loads(json.dumps(random_design(seed)))), rigorous=False)
+    steel = outcome.steel.stations
     assert outcome.steel.groups
-    assert outcome.steel.stations.steel.max() <= 1.0
+    assert steel.steel.max() <= 1.0
+    if steel.cracks is not None:
+        assert steel.cracks.max() <= 1 + 1e-9
+
+
+def test_no_bars_of_the_slab_are_laid_for_the_spacing_of_a_beams_bars():
+    """ACI: a beam's bars follow from its own design, whatever spacing 24.3.2 would ask of a slab there."""
+    data = american(floor(beams=[{"id": "RB", "line": [[0, 6], [12, 6]], "width_m": 0.4, "depth_m": 0.6, "concrete": "C30"}]))
+    outcome = solve_floor(floor_from(data))
+    beams = {s.id for s in outcome.strips.layout.strips if s.beam}
+    assert beams
+    assert not beams & {w.strip for g in outcome.steel.groups for w in g.why}
 
 
 def test_bars_beside_none_lie_as_close_as_spacing_is_limited():
-    """EN 9.3.1.1 (3) at 250 mm of depth: 400 mm, and 250 mm at the greatest moments, for which of these only 150 mm will do."""
-    outcome = solve_floor(floor_from(floor(spacings_mm=[150, 300, 450])))
+    """EN 9.3.1.1 (3) at 250 mm of depth: 400 mm, and 250 mm at the greatest moments, where of 16 mm bars those at 450 or 300 mm (447 and 670 mm2/m) would be enough for
+    the most of what is asked for."""
+    outcome = solve_floor(floor_from(floor(bar_sizes_mm=[16], spacings_mm=[150, 300, 450])))
     steel = outcome.steel.stations
     assert 0.5 < steel.spacing.max() <= 1 + 1e-9
     assert steel.steel.max() <= 1.0
-    assert {round(1e3 * g.spacing) for g in outcome.steel.groups} > {150}
+    assert 150 in {round(1e3 * g.spacing) for g in outcome.steel.groups}
