@@ -240,7 +240,7 @@ class CrackSteel:
     remedy: str = "Thinner bars closer together need less of it; a wider limit, where exposure and use allow one, does too."
 
     def demand(self, at: Stations) -> Demand:
-        """Found by bisection for the diameter that is laid: no more than that gives wider cracks. Bars that are just not too far apart for (7.11) may give wider
+        """Found for the diameter that is laid by false position: no more than that gives wider cracks. Bars that are just not too far apart for (7.11) may give wider
         ones by it than fewer bars by (7.14); where they exceed the limit, so many are asked for that (7.11) keeps it."""
         least, width = at.each(self._least), at.each(self._for_width)
         area = np.maximum(least, width)
