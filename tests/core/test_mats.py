@@ -5,7 +5,8 @@ import json
 import numpy as np
 import pytest
 
-from piastra.core.bars.design import asked_of
+from piastra.core.bars.choices import choices_of
+from piastra.core.bars.design import Site, apart, asked_of, design, extra_volume, rows_of
 from piastra.core.model import floor_from
 from piastra.core.pipeline import scheduled
 from tests.core.measure_steel import demand, parts
@@ -65,6 +66,23 @@ def test_bars_weigh_little_more_than_what_provisions_ask_for():
     there = parts(outcome)
     assert outcome.steel.stations.steel.max() <= 1.0
     assert there["mats"] + there["extra bars"] <= 1.37 * demand(outcome)
+
+
+def test_bars_are_weighed_in_thought_as_they_are_laid():
+    """At edges and openings no more than the concrete holds."""
+    outcome = solve_floor(floor_from({**flat_slab(), "mats": [], "design_bars": False}))
+    steel, layout, cuts = outcome.steel.stations, outcome.strips.layout, outcome.strips.cuts
+    slab, rows = np.zeros(len(cuts.strip), dtype=np.int64), rows_of(layout, cuts)
+    # Where samples lie matters to none of this.
+    site = Site(
+        outcome.floor, outcome.standard, outcome.plan.region, layout, cuts, slab, choices_of(outcome.floor), None, rows, {}
+    )
+    asked, nothing, near = asked_of(steel), np.zeros_like(steel.provided), apart(site, steel)
+    laid = design(site, steel, asked, nothing, near)
+    for f, own in enumerate(steel.faces):
+        volume = sum(g.area * g.outline.area for g in laid if g.face == f)
+        assert volume > 0
+        assert extra_volume(site, f, own, rows, asked[f], nothing[f], near[f]) == pytest.approx(volume, rel=1e-9)
 
 
 @pytest.mark.parametrize("share", [0, 25])

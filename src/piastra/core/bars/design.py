@@ -25,6 +25,7 @@ from piastra.core.strips.territories import box, corners
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+Polygons = npt.NDArray[np.object_]
 
 STEP = 0.1
 """Lengths of bars are rounded up to this, m."""
@@ -105,7 +106,11 @@ def design(site: Site, steel: StationSteel, asked: Array, base: Array, near: Arr
 
 def extra_volume(site: Site, f: int, own: FaceSteel, rows: Sequence[Ints], asked: Array, base: Array, near: Array) -> float:
     """m3 of the bars that in face ``f`` give what is ``asked`` for (c,) m2/m beyond the ``base`` (c,) along these rows, as ``near`` (c,) m as they must be."""
-    return sum(b.choice.area * (b.high - b.low) * (b.left - b.right) for b in _along(site, f, own, rows, asked, base, near))
+    bars = _along(site, f, own, rows, asked, base, near)
+    if not bars:
+        return 0.0
+    outlines, of = _outlines(site, bars)
+    return float(np.array([b.choice.area for b in bars])[of] @ shapely.area(outlines))
 
 
 def _along(site: Site, f: int, own: FaceSteel, rows: Sequence[Ints], asked: Array, base: Array, near: Array) -> list[_Bars]:
@@ -220,9 +225,22 @@ def _row(site: Site, f: int, own: FaceSteel, cuts: Ints) -> Row:
 
 
 def _laid(site: Site, bars: Sequence[_Bars]) -> list[Group]:
-    """Groups of these bars as far as there is concrete, which an opening or a corner may part; no part that reaches none of the cuts that ask."""
+    """Groups of these bars."""
     if not bars:
         return []
+    outlines, of = _outlines(site, bars)
+    return [
+        Group(
+            "", b.f, site.layout.strips[b.strip].direction, site.layout.axes[site.layout.strips[b.strip].axis].angle, b.choice.bar, b.choice.spacing,
+            outline, b.anchored, "designed", False,
+        )
+        for b, outline in zip([bars[k] for k in of.tolist()], outlines, strict=True)
+    ]  # fmt: skip
+
+
+def _outlines(site: Site, bars: Sequence[_Bars]) -> tuple[Polygons, Ints]:
+    """Where these bars lie (k,) as far as there is concrete, which an opening or a corner may part, with the number (k,) of the bars that each part is of; no part
+    that reaches none of the cuts that ask."""
     axes = [site.layout.axes[site.layout.strips[b.strip].axis] for b in bars]
     spare = [np.ceil((b.high - b.low) / STEP - 1e-6) * STEP - (b.high - b.low) for b in bars]
     rings = [
@@ -236,13 +254,7 @@ def _laid(site: Site, bars: Sequence[_Bars]) -> list[Group]:
     part = np.repeat(np.arange(len(parts)), [len(a) for a in asking])
     lines = shapely.linestrings(site.cuts.ends[np.concatenate(asking)]) if len(parts) else np.zeros(0)
     met = np.bincount(part[shapely.intersects(lines, parts[part])], minlength=len(parts)) > 0
-    return [
-        Group(
-            "", bars[k].f, site.layout.strips[bars[k].strip].direction, axes[k].angle, bars[k].choice.bar, bars[k].choice.spacing, outline,
-            bars[k].anchored, "designed", False,
-        )
-        for k, outline in zip(of[met].tolist(), parts[met], strict=True)
-    ]  # fmt: skip
+    return parts[met], of[met]
 
 
 def why(site: Site, own: FaceSteel, cut: int, band: bool, area: bool = True) -> Why:
