@@ -288,18 +288,25 @@ def test_other_bars_take_over_what_stays_and_other_rules_nothing(change, monkeyp
     assert (warm.stations.utilisation == cold.stations.utilisation).all()
 
 
-def test_every_group_is_there_for_the_stations_that_fall_short_without_it(monkeypatch):
-    """Level 1: each group's reasons name stations where a provision asks for more than the mats give, and without the group
-    those stations and no others fall short."""
-    kept = {}
-    whole = steel_stage._designed
+@pytest.fixture(scope="module")
+def level_1():
+    """Level 1 of the demo with its designed bars, and what its stations have with other groups of bars."""
+    kept, whole = {}, steel_stage._designed
 
     def spy(site, kept_groups, stations, with_groups, *rest):
         kept["with"] = with_groups
         return whole(site, kept_groups, stations, with_groups, *rest)
 
-    monkeypatch.setattr(steel_stage, "_designed", spy)
-    outcome = solve_floor(next(f for f in floors() if f.design_bars), rigorous=False)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(steel_stage, "_designed", spy)
+        outcome = solve_floor(next(f for f in floors() if f.design_bars), StageCache(), rigorous=False)
+    return outcome, kept["with"]
+
+
+def test_every_group_is_there_for_the_stations_that_fall_short_without_it(level_1):
+    """Level 1: each group's reasons name stations where a provision asks for more than the mats give, and without the group
+    those stations and no others fall short."""
+    outcome, with_groups = level_1
     cuts, layout, steel = outcome.strips.cuts, outcome.strips.layout, outcome.steel
     place = {(layout.strips[k].id, round(float(s), 4)): c for c, (k, s) in enumerate(zip(cuts.strip, cuts.s, strict=True))}
     names = {p.name for p in outcome.standard.provisions}
@@ -319,7 +326,7 @@ def test_every_group_is_there_for_the_stations_that_fall_short_without_it(monkey
             assert asked * 1.005 > steel.mats_alone[g.face, c]
         # Every eleventh group is taken away, those of both faces and directions among them.
         if k % 11 == 0:
-            without = kept["with"]([o for o in steel.groups if o is not g]).steel[g.face]
+            without = with_groups([o for o in steel.groups if o is not g]).steel[g.face]
             named = {place[w.strip, w.station] for w in g.why}
             short = set(np.flatnonzero(without > 1.0).tolist())
             assert short <= named, g.mark
@@ -467,10 +474,10 @@ def test_a_floor_turned_with_its_bars_needs_the_same_steel(turn):
         assert np.sort(found[1].provided[f]) == pytest.approx(np.sort(found[0].provided[f]), rel=1e-6)
 
 
-def test_across_every_full_cut_the_bars_resist_the_applied_moment():
+def test_across_every_full_cut_the_bars_resist_the_applied_moment(level_1):
     """Level 1 with its designed bars: the resisting moments of the strips of a cut right across the floor, together, are at least
     the applied moment in every ultimate combination and arrangement."""
-    outcome = solve_floor(next(f for f in floors() if f.design_bars), rigorous=False)
+    outcome, _ = level_1
     cuts, layout, steel = outcome.strips.cuts, outcome.strips.layout, outcome.steel.stations
     ultimate = [f for f in outcome.combinations if f.limit_state == "ultimate"]
     assert steel.steel.max() <= 1.0
