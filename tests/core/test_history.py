@@ -8,7 +8,9 @@ import numpy as np
 import pytest
 
 from piastra.core.audit import audit
+from piastra.core.history import estimate
 from piastra.core.history.law import FIRST, GROWTH, law_of, steps_of
+from piastra.core.history.march import March
 from piastra.core.history.section import DEPTHS, LAYERS, MIDDLES, Bars, cracked
 from piastra.core.model import RefusedError
 from piastra.core.model.history import History
@@ -20,6 +22,7 @@ from piastra.core.standards.ageing_rules import Climate
 from piastra.exchange.floor_file import floor_from
 from piastra.exchange.history_results import history as told
 from tests.core.history_strips import integrated, middle, strip
+from tests.floors import flat_slab
 from tests.solving import solve_floor
 
 CLIMATE = Climate(50.0, "N", 7.0)
@@ -360,6 +363,32 @@ def test_without_a_history_cracked_curvatures_are_interpolated():
     assert row.status == "fail"
     # Uncracked it would have passed.
     assert 1e3 * 5 / 384 * q * L**4 / (E * h**3 / 12) < 24.0 < sag
+
+
+def test_what_whole_sections_would_be_cracked_changes_no_estimate(monkeypatch):
+    """Few sections of a floor crack: the others' cracked state is looked at in a life, where concrete creeps meanwhile, and by no estimate."""
+    looked_at, plain, march = [0], cracked, estimate._march
+    monkeypatch.setattr(
+        "piastra.core.history.march.cracked",
+        lambda E, h, *more: looked_at.__setitem__(0, looked_at[0] + len(h)) or plain(E, h, *more),
+    )
+
+    def estimated():
+        looked_at[0] = 0
+        return solve_floor(floor_from(flat_slab(size=0.8)), StageCache()).long_term, looked_at[0]
+
+    def of_all(system, families, body):
+        made = march(system, families, body)
+        return March(system, families, made._body)
+
+    found, few = estimated()
+    monkeypatch.setattr(estimate, "_march", of_all)
+    whole, all_ = estimated()
+    assert found.cracked.any()
+    assert (found.cracked == whole.cracked).all()
+    assert few < all_ / 3
+    assert np.abs(found.w - whole.w).max() < 1e-6 * np.abs(whole.w).max()
+    assert np.abs(found.parts - whole.parts).max() < 1e-4 * np.abs(whole.parts).max()
 
 
 def test_a_floor_without_bars_that_cracks_is_no_pass():

@@ -30,6 +30,12 @@ class Branches:
     open: tuple[Array, Array]
     before: Array
 
+    @property
+    def cracking(self) -> Array:
+        """Curvature (...) of the whole section under its cracking moment."""
+        k1, F1 = self.whole
+        return k1 + F1 * (1 - self.worst) / self.grows
+
 
 def share_by_curvature(at: Branches, curvature: Array, beta: Array | float) -> Array:
     """The share of the cracked section with which a section has a ``curvature`` (...), both branches taken as straight lines.
@@ -41,8 +47,7 @@ def share_by_curvature(at: Branches, curvature: Array, beta: Array | float) -> A
     (k1, F1), (k2, F2) = at.whole, at.open
     # A section that is not softer cracked than whole has no leap.
     k2, F2 = np.maximum(k2, k1), np.maximum(F2, F1)
-    cracking = (1 - at.worst) / at.grows
-    low, high = k1 + F1 * cracking, k2 + F2 * cracking
+    low, high = at.cracking, k2 + F2 * (1 - at.worst) / at.grows
     leap = np.clip((curvature - low) / np.maximum(high - low, 1e-15), 0.0, 1 - beta)
     found = np.where((at.before <= 1) & (leap < 1 - beta), leap, np.nan)
     rest = np.isnan(found)

@@ -138,7 +138,7 @@ def _rests(change: float) -> bool:
 
 def _march(system: System, families: tuple[Frozen, ...], body: Body) -> March:
     # Without any bars a cracked section has no strength to bend with: the sections stay uncracked, and it is told where they would not.
-    return March(system, families, replace(body, cracks=body.cracks & ~body.bare.all()))
+    return March(system, families, replace(body, cracks=body.cracks & ~body.bare.all()), once=True)
 
 
 def _of_units(

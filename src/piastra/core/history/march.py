@@ -19,6 +19,7 @@ import numpy.typing as npt
 
 from piastra.core.fe.states import Frozen, initial_forces, split
 from piastra.core.fe.system import System, blocks_of, renewed
+from piastra.core.fe.threads import at_once
 from piastra.core.history.body import Body
 from piastra.core.history.cracks import Branches, share_by_curvature, share_of
 from piastra.core.history.law import Law, TimeStep
@@ -167,11 +168,17 @@ def tension(h: Array, sigma: Array, twist: Array) -> Array:
     return np.abs(sigma[..., 1]) * h / 2 + sigma[..., 0] + 6 * np.abs(twist) / h**2
 
 
+def _side(sigma: Array) -> Array:
+    """1 where the bottom of a section is stretched more than its top, -1 elsewhere, by the stress (..., 2) and its slope."""
+    return np.where(sigma[..., 1] < 0, -1.0, 1.0)
+
+
 class March:
     """A floor on its way through time."""
 
-    def __init__(self, system: System, families: tuple[Frozen, ...], body: Body) -> None:
-        self._base, self._families, self._body = system, families, body
+    def __init__(self, system: System, families: tuple[Frozen, ...], body: Body, once: bool = False) -> None:
+        """``once``: no step follows another, so that nothing has to be known of the cracked state of sections that are whole."""
+        self._base, self._families, self._body, self._once = system, families, body, once
         self._current: System | None = None
         self._laws: list[Array] = []
         self._stiffness: list[Array] = []
@@ -219,7 +226,11 @@ class March:
         worst, since, zeta = self._cracks(numbers, state, sigma, acting[:, 5])
         free = stars[2] - numbers.shrinkage[None, :, None] - state.now[2] / E[None, :, None]
         start = state.bent if last is None else last.bent
-        both, layers, lost = self._opened(np.nonzero(worst > AWAKE), two, thick, free, N, M, start, one, state.now[2])
+        curvature = None if strain is None else (strain / soft)[:, 3:5].T
+        awake = worst > AWAKE
+        if self._once:
+            awake &= self._may_open(numbers, one, sigma, acting[:, 5], zeta, last, curvature)
+        both, layers, lost = self._opened(np.nonzero(awake), two, thick, free, N, M, start, one, state.now[2])
         shear = stars[3] - state.now[3] / E[:, None]
         stress = np.column_stack([acting[:, 2] / h, 12 * acting[:, 5] / h**3])
         twist = 2 * (1 + body.nu)[:, None] * (stress / E[:, None] + shear)
@@ -227,8 +238,8 @@ class March:
         at = BY_FORCES if strain is None else BY_STRAIN
         wanted, pace, move = zeta, np.full_like(zeta, at.most), np.zeros_like(zeta)
         if last is not None:
-            if strain is not None:
-                wanted = self._bent_open(numbers, state, one, both, sigma, acting[:, 5], since, (strain / soft)[:, 3:5].T)
+            if curvature is not None:
+                wanted = self._bent_open(numbers, state, one, both, sigma, acting[:, 5], since, curvature)
             move = wanted - last.zeta
             turned = (move * last.move < 0) & (np.abs(move) > at.turns * np.abs(last.move))
             pace = np.clip(np.where(turned, 0.5, at.more) * last.pace, at.least, at.most)
@@ -250,11 +261,14 @@ class March:
         and are never asked for."""
         a, b, F, layers = one.a.copy(), one.b.copy(), one.flexibility.copy(), before.copy()
         lost = np.zeros(h.shape, dtype=bool)
-        # Some at once: their layers stay in the processor's cache, and those of a large floor would take gigabytes.
-        for some in blocks_of(len(awake[0])):
+
+        def fill(some: slice) -> None:
             k = tuple(i[some] for i in awake)
             found, stress, open_ = cracked(E[k], h[k], self._held.at(k), free[k], N[k], M[k], (start[0][k], start[1][k]))
             a[k], b[k], F[k], layers[k], lost[k] = found.a, found.b, found.flexibility, stress, open_
+
+        # In blocks: their layers stay in the processor's cache, and those of a large floor would take gigabytes.
+        at_once(fill, blocks_of(len(awake[0])))
         return Bent(a, b, F), layers, lost
 
     def _cracks(self, numbers: Numbers, state: State, sigma: Array, twist: Array) -> tuple[Array, Array, Array]:
@@ -276,14 +290,29 @@ class March:
         self, numbers: Numbers, state: State, one: Bent, both: Bent, sigma: Array, twist: Array, since: Array, curvature: Array
     ) -> Array:  # fmt: skip
         """Shares (2, e) of the cracked sections by the ``curvature`` (2, e) that the floor gives them."""
-        E, h = numbers.stiff, self._body.h
-        side = np.where(sigma[..., 1] < 0, -1.0, 1.0)
+        side = _side(sigma)
+        at = self._branches(numbers, state.worst, one, both, sigma, twist)
+        return np.where(self._body.cracks, share_by_curvature(at, side * curvature, self._beta(numbers, since)), 0.0)
+
+    def _branches(self, numbers: Numbers, before: Array, one: Bent, both: Bent, sigma: Array, twist: Array) -> Branches:
+        E, h, side = numbers.stiff, self._body.h, _side(sigma)
         grows = E * (one.flexibility[..., 1, 1] * h / 2 + side * one.flexibility[..., 0, 1]) / numbers.tension
         now = tension(h, sigma, twist) / numbers.tension
-        at = Branches(
-            now, grows, (side * one.b, one.flexibility[..., 1, 1]), (side * both.b, both.flexibility[..., 1, 1]), state.worst
+        return Branches(
+            now, grows, (side * one.b, one.flexibility[..., 1, 1]), (side * both.b, both.flexibility[..., 1, 1]), before
         )
-        return np.where(self._body.cracks, share_by_curvature(at, side * curvature, self._beta(numbers, since)), 0.0)
+
+    def _may_open(
+        self, numbers: Numbers, one: Bent, sigma: Array, twist: Array, zeta: Array, last: Trial | None, curvature: Array | None
+    ) -> npt.NDArray[np.bool_]:
+        """Which sections (2, e) that have borne nothing before may be cracked in part in this trial, by their forces, by the one before or by the ``curvature`` (2, e)."""
+        found = zeta > 0
+        if last is not None:
+            found |= last.zeta > 0
+        if curvature is not None:
+            at = self._branches(numbers, np.zeros_like(zeta), one, one, sigma, twist)
+            found |= _side(sigma) * curvature > at.cracking
+        return np.asarray(found)
 
     def _joined(self, numbers: Numbers, one: Bent, both: Bent, dry: Bent, zeta: Array, nu: Array, twist: Array, N: Array,
                 M: Array, crept: Array) -> tuple[Array, Array, tuple[Array, ...]]:  # fmt: skip
