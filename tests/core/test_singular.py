@@ -9,7 +9,7 @@ from shapely.geometry import LineString, Polygon, box
 from piastra.core.fe import patches
 from piastra.core.mesh import plan, singular
 from piastra.core.mesh.plan import make_linework
-from piastra.core.mesh.singular import corner_points, leap_points, singular_points, tip_points
+from piastra.core.mesh.singular import corner_points, exit_points, leap_points, singular_points, tip_points
 from piastra.core.model import floor_from
 from piastra.core.shear.shear import _most
 from tests.floors import flat_slab
@@ -84,6 +84,55 @@ def held_within(size, vertical="fixed"):
         for k, v in lines.items()
     ]
     return floor_from(data)
+
+
+EXITS = {
+    "a line that ends in a column": ([(4, 3), (4, 8)], [(4, 3.2)]),
+    "a line that begins at a column's face": ([(4, 3.2), (4, 8)], [(4, 3.2)]),
+    "a line through a column": ([(1, 3), (8, 3)], [(3.8, 3), (4.2, 3)]),
+    "a line within a column": ([(3.9, 3), (4.1, 3)], []),
+    "a line beside a column": ([(4.3, 1), (4.3, 8)], []),
+    "a line along a column's face": ([(4.2, 1), (4.2, 8)], [(4.2, 2.8), (4.2, 3.2)]),
+    # What comes out of the column there is no longer within the floor.
+    "a line that leaves the floor": ([(4, 3), (4, -2)], [(4, 2.8)]),
+    "a line outside of a column at the edge": ([(12, 6), (14, 6)], []),
+}
+
+
+@pytest.mark.parametrize("degrees", [0.0, 33.0])
+@pytest.mark.parametrize("name", EXITS)
+def test_lines_are_told_where_they_come_out_of_columns(name, degrees):
+    line, expected = EXITS[name]
+    columns = [rotate(p, degrees, origin=(0, 0)) for p in (box(3.8, 2.8, 4.2, 3.2), box(11.8, 5.8, 12, 6.2))]
+    held, region = rotate(LineString(line), degrees, origin=(0, 0)), rotate(FLOOR, degrees, origin=(0, 0))
+    found = exit_points([held], region, [*columns, Polygon()], 0.014)
+    at = shapely.get_coordinates(rotate(shapely.MultiPoint(expected), degrees, origin=(0, 0))) if expected else np.zeros((0, 2))
+    # They lie as far outside as what is at the column.
+    assert np.allclose(sorted(map(tuple, found)), sorted(map(tuple, at)), atol=0.03)
+    assert len(exit_points([held, held], region, columns, 0.014)) == len(expected)
+
+
+def test_shear_beside_a_wall_that_comes_out_of_a_column_follows_at_the_usual_size(monkeypatch):
+    """A wall along an edge, from the column at the corner to the next one."""
+    data = flat_slab(1, 1)
+    data["slabs"][0]["outline"] = [[0, 0], [6.2, 0], [6.2, 6.2], [0, 6.2]]
+    data["walls"] = [
+        {
+            "id": "W",
+            "line": [[0, 0], [0, 6]],
+            "thickness_m": 0.2,
+            "concrete": "C30",
+            "below": {"height_m": 3.2, "far_end": "fixed"},
+        }
+    ]
+
+    def shear(size):
+        return {u.of[1]: u for u in solve_floor(floor_from({**data, "mesh": {"size_m": size}})).shear}["W"].v
+
+    there = shear(0.12)
+    assert shear(0.5) == pytest.approx(there, rel=0.05)
+    monkeypatch.setattr(plan, "exit_points", lambda *given: [])
+    assert shear(0.501) < 0.9 * there
 
 
 @pytest.mark.study

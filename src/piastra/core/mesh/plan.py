@@ -15,7 +15,7 @@ from shapely.geometry.base import BaseGeometry
 from piastra.core.geometry.arcs import chords, polygon, polyline
 from piastra.core.geometry.partition import Partition, partition
 from piastra.core.mesh.pieces import piece_lines
-from piastra.core.mesh.singular import corner_points, leap_points, singular_points, tip_points
+from piastra.core.mesh.singular import corner_points, exit_points, leap_points, singular_points, tip_points
 from piastra.core.model import Floor, Refusal, RefusedError
 from piastra.core.model.extent import TARGET, floor_region, merged, twelfth, typical_size
 from piastra.core.model.footprint import beam_outline, footprint
@@ -143,6 +143,9 @@ of a thirtieth of the span."""
 LEAP = 16.0
 """Elements are so many times finer than usual where the thickness leaps beside what holds the floor, a ninth of the effective depth of a
 slab of a thirtieth of the span: pieces along which shear is looked at run over such corners."""
+EXIT = 6.0
+"""Elements are so many times finer than usual where a line that holds the floor comes out of a column: of 24 lines of random floors the one with the least
+shear had 0.95 of that of 0.15 m then, and 0.90 without, with 7 % more nodes."""
 STEEP = 3.0
 """Times what elements grow by, over which they grow away from such a corner: a quarter of the nodes that a slope of 6 takes."""
 
@@ -230,6 +233,7 @@ def make_linework(floor: Floor, pressed: Sequence[Pressed] = ()) -> Linework:
     finer = (
         *(Finer((r.at[0], r.at[1]), r.size_m, r.radius_m) for r in floor.mesh.refinements), *(_pressed(*p, size) for p in pressed),
         *(Finer(at, min(size, usual) / FINEST, min(size, usual)) for at in singular_points(holding, coarse, prints, merged(size), size)),
+        *(Finer(at, usual / EXIT, usual, STEEP) for at in exit_points(holding, coarse, prints, merged(size))),
         *(Finer(at, usual / LEAP, usual / 4, STEEP) for at in leap_points(holding, thick, coarse, prints, merged(size), 2 * usual)),
         *(Finer(at, usual / LEAP, usual / 4) for at in tip_points(bands, coarse, prints, merged(size), usual)),
         *(Finer(at, usual / LEAP, usual / 4, STEEP) for at in corner_points([*faces, *beams, *bands], coarse, prints, merged(size), 2 * usual)),

@@ -120,6 +120,32 @@ def corner_points(
     return found
 
 
+def exit_points(
+    held: Sequence[LineString], region: BaseGeometry, footprints: Sequence[BaseGeometry], near: float
+) -> list[tuple[float, float]]:
+    """Places (m) where the lines ``held`` come out of columns' ``footprints`` within the ``region``.
+
+    Around the corners of a column the deflection by shear goes like r to the power of 2 / 3 (Burton and Sinclair 1986, with 270 degrees of concrete), and the
+    shear beside the line is looked at from the effective depth off the column's face on.
+    """
+    found: list[tuple[float, float]] = []
+    inner = region.buffer(near)
+    for line in held:
+        ends = shapely.points([line.coords[0], line.coords[-1]])
+        for column in footprints:
+            if column.is_empty or line.distance(column) > near:
+                continue
+            for p in shapely.get_parts(line.intersection(column.buffer(near)).boundary):
+                # Where the line itself ends nothing comes out.
+                if (
+                    shapely.distance(ends, p).min() > 1e-9
+                    and inner.contains(p)
+                    and all(np.hypot(p.x - a, p.y - b) > near for a, b in found)
+                ):
+                    found.append((float(p.x), float(p.y)))
+    return found
+
+
 def tip_points(
     thick: Sequence[Polygon], region: BaseGeometry, footprints: Sequence[BaseGeometry], near: float, size: float
 ) -> list[tuple[float, float]]:
