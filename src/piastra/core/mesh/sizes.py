@@ -9,7 +9,6 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
-from piastra.core.geometry.partition import Partition
 from piastra.core.mesh.plan import Linework
 
 Array = npt.NDArray[np.float64]
@@ -49,7 +48,7 @@ def sizes_of(plan: Linework) -> Sizes:
         fine = min(plan.size, max(sides[0] / 3, sides[1] / 8, 0.02))
         if fine > 0.9 * plan.size:
             continue
-        _in_rows(parts, np.flatnonzero(plan.column == column), fine, sizes)
+        _in_rows(plan, np.flatnonzero(plan.column == column), fine, sizes)
         even = round(float(fine), 6)
         finer += [(*parts.points[i].tolist(), even, even, even + 2.5 * (plan.size - even)) for i in sorted(corners)]
     for place in plan.finer:
@@ -102,11 +101,12 @@ def tell(finer: Array, size: float) -> None:
     option("Mesh.MeshOnlyEmpty", 1)
 
 
-def _in_rows(parts: Partition, faces: Ints, size: float, sizes: Sizes) -> None:
+def _in_rows(plan: Linework, faces: Ints, size: float, sizes: Sizes) -> None:
     """The same number of elements along opposite sides of a column's footprint, where it is one face with four sides."""
+    parts = plan.parts
     for f in faces:
         rings = parts.rings[f]
-        if len(faces) > 1 or len(rings) > 1 or len(rings[0]) != 4:
+        if len(faces) > 1 or not _is_plain(plan, int(f)):
             break
         sides = [e for e, _ in rings[0]]
         for pair in (sides[::2], sides[1::2]):
@@ -115,11 +115,17 @@ def _in_rows(parts: Partition, faces: Ints, size: float, sizes: Sizes) -> None:
         sizes.rows.add(int(f))
 
 
+def _is_plain(plan: Linework, f: int) -> bool:
+    """Whether a face has four sides and nothing within it that elements in rows would pass over: neither a line that ends there nor a point that is held."""
+    parts = plan.parts
+    plain = len(parts.rings[f]) == 1 and len(parts.rings[f][0]) == 4 and not parts.loose[f]
+    return plain and not any(parts.polygons[f].contains(shapely.Point(p)) for _, p in plan.points)
+
+
 def _regular(plan: Linework, sizes: Sizes) -> None:
     """Rows of quadrilaterals in faces with four sides: opposite sides get the same number of elements."""
     parts = plan.parts
     length = np.hypot(*(parts.points[parts.edges[:, 1]] - parts.points[parts.edges[:, 0]]).T)
-    points = set(dict(plan.points).values())
     leader = list(range(len(parts.edges)))
 
     def lead(e: int) -> int:
@@ -129,8 +135,7 @@ def _regular(plan: Linework, sizes: Sizes) -> None:
 
     mapped = []
     for f, rings in enumerate(parts.rings):
-        plain = len(rings) == 1 and len(rings[0]) == 4 and not parts.loose[f]
-        if plain and not any(parts.polygons[f].contains(shapely.Point(p)) for p in points):
+        if _is_plain(plan, f):
             sides = [e for e, _ in rings[0]]
             if min(length[sides[0]], length[sides[2]]) > 0.5 * max(length[sides[0]], length[sides[2]]) and min(
                 length[sides[1]], length[sides[3]]
