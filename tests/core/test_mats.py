@@ -70,7 +70,8 @@ def test_bars_weigh_little_more_than_what_provisions_ask_for():
 
 def test_bars_are_weighed_in_thought_as_they_are_laid():
     """At edges and openings no more than the concrete holds."""
-    outcome = solve_floor(floor_from({**flat_slab(), "mats": [], "design_bars": False}))
+    hole = {"id": "O", "outline": [[6.6, 6.3], [8.0, 6.3], [8.0, 7.2], [6.6, 7.2]]}
+    outcome = solve_floor(floor_from({**flat_slab(), "mats": [], "design_bars": False, "openings": [hole]}))
     steel, layout, cuts = outcome.steel.stations, outcome.strips.layout, outcome.strips.cuts
     slab, rows = np.zeros(len(cuts.strip), dtype=np.int64), rows_of(layout, cuts)
     # Where samples lie matters to none of this.

@@ -31,10 +31,15 @@ class Branches:
     before: Array
 
     @property
+    def left(self) -> Array:
+        """By how much (...) the moment may grow until the section cracks."""
+        return (1 - self.worst) / self.grows
+
+    @property
     def cracking(self) -> Array:
         """Curvature (...) of the whole section under its cracking moment."""
         k1, F1 = self.whole
-        return k1 + F1 * (1 - self.worst) / self.grows
+        return k1 + F1 * self.left
 
 
 def share_by_curvature(at: Branches, curvature: Array, beta: Array | float) -> Array:
@@ -47,7 +52,7 @@ def share_by_curvature(at: Branches, curvature: Array, beta: Array | float) -> A
     (k1, F1), (k2, F2) = at.whole, at.open
     # A section that is not softer cracked than whole has no leap.
     k2, F2 = np.maximum(k2, k1), np.maximum(F2, F1)
-    low, high = at.cracking, k2 + F2 * (1 - at.worst) / at.grows
+    low, high = at.cracking, k2 + F2 * at.left
     leap = np.clip((curvature - low) / np.maximum(high - low, 1e-15), 0.0, 1 - beta)
     found = np.where((at.before <= 1) & (leap < 1 - beta), leap, np.nan)
     rest = np.isnan(found)
