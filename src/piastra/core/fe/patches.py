@@ -37,8 +37,8 @@ class Fits:
     """Fits at ``p`` places to values in the middles of ``e`` elements.
 
     Places with a fit in the plan's axes: ``value``, ``by_x``, ``by_y`` (p, e) give a quantity and its derivatives. Places
-    with a fit around a point, ``round`` (k,): ``tensor`` (3 k, 3 e) gives xx, yy, xy of a symmetric tensor and
-    ``divergence`` (2 k, 3 e) its divergence, from its components, all xx first. ``leaning`` (p,) is the sum of the
+    with a fit around a point, ``round`` (k,): from the components of a symmetric tensor in the elements ``near`` (n,), all xx first, ``tensor``
+    (3 k, 3 n) gives its xx, yy, xy and ``divergence`` (2 k, 3 n) its divergence. ``leaning`` (p,) is the sum of the
     weights' magnitudes in ``value``, infinite where nothing is fitted, ``steepness`` (p,) the greater one of the two slopes' times the patch's
     ``radius`` (p,) m.
     """
@@ -47,28 +47,40 @@ class Fits:
     by_x: sp.csr_matrix
     by_y: sp.csr_matrix
     round: Ints
+    near: Ints
     tensor: sp.csr_matrix
     divergence: sp.csr_matrix
     leaning: Array
     steepness: Array
     radius: Array
 
-    def slopes_of(self, forces: Array) -> tuple[Array, Bools]:
-        """Divergence (p, 2, r) of the tensor ``forces`` (e, 3, r), and where (p,) it is fitted."""
-        xx, yy, xy = forces[:, 0], forces[:, 1], forces[:, 2]
-        out = np.stack([self.by_x @ xx + self.by_y @ xy, self.by_x @ xy + self.by_y @ yy], axis=1)
+    def slopes_of(self, forces: Array) -> Array:
+        """Divergence (p, 2, r) of the tensor ``forces`` (e, 3, r); nil where nothing is fitted."""
+        out = _of_rows(self.by_x, forces[:, (0, 2)])
+        out += _of_rows(self.by_y, forces[:, (2, 1)])
         if len(self.round):
-            stacked = np.concatenate([xx, yy, xy])
-            out[self.round] = np.asarray(self.divergence @ stacked).reshape(2, len(self.round), -1).transpose(1, 0, 2)
-        return out, self.steepness <= STEEP
+            out[self.round] = self._around(self.divergence, forces)
+        return out
 
     def values_of(self, forces: Array) -> Array:
-        """The tensor ``forces`` (e, 3, r) at the places, (p, 3, r); nil where nothing is fitted."""
-        out = np.stack([self.value @ forces[:, k] for k in range(3)], axis=1)
+        """The ``forces`` (e, 8, r), whose first two threes of rows are tensors, at the places, (p, 8, r); nil where nothing is fitted, as are the last
+        two rows where the fit is around a point."""
+        out = _of_rows(self.value, forces)
         if len(self.round):
-            stacked = np.concatenate([forces[:, k] for k in range(3)])
-            out[self.round] = np.asarray(self.tensor @ stacked).reshape(3, len(self.round), -1).transpose(1, 0, 2)
+            for rows in (slice(0, 3), slice(3, 6)):
+                out[self.round, rows] = self._around(self.tensor, forces[:, rows])
         return out
+
+    def _around(self, operator: sp.csr_matrix, forces: Array) -> Array:
+        r, rows = forces.shape[2], operator.shape[0] // len(self.round)
+        stacked = forces[self.near].transpose(1, 0, 2).reshape(3 * len(self.near), r)
+        return np.asarray(operator @ stacked).reshape(rows, len(self.round), r).transpose(1, 0, 2)
+
+
+def _of_rows(operator: sp.csr_matrix, values: Array) -> Array:
+    """The ``operator`` (p, e) on values (e, k, r): (p, k, r). All of an element's lie together, so that nothing is copied for the product."""
+    count, k, r = values.shape
+    return np.asarray(operator @ values.reshape(count, k * r)).reshape(operator.shape[0], k, r)
 
 
 def fits(at: Array, own: sp.csr_matrix, centres: Array, found: Neighbours, points: Array) -> Fits:
@@ -129,10 +141,11 @@ def fits(at: Array, own: sp.csr_matrix, centres: Array, found: Neighbours, point
 
     turned = np.flatnonzero(good & around)
     home = np.arctan2(*(at - axis)[turned].T[::-1])
+    near_ones, its_near = np.unique(element[turned], return_inverse=True)
     tensor, divergence = _around(
-        coefficient[turned], element[turned], weight[turned], turn[pick[turned]], home, arm[turned], len(centres)
-    )
-    return Fits(in_axes(0), in_axes(1), in_axes(2), turned, tensor, divergence, leaning, steepness, radius)
+        coefficient[turned], its_near.reshape(element[turned].shape), weight[turned], turn[pick[turned]], home, arm[turned], len(near_ones)
+    )  # fmt: skip
+    return Fits(in_axes(0), in_axes(1), in_axes(2), turned, near_ones, tensor, divergence, leaning, steepness, radius)
 
 
 def _reached(own: sp.csr_matrix, found: Neighbours) -> tuple[Ints, Ints]:

@@ -12,7 +12,7 @@ from scipy.spatial import cKDTree
 
 from piastra.core.fe.faces import Faces, faces_of
 from piastra.core.fe.neighbours import corners_of, joined, neighbours
-from piastra.core.fe.patches import Fits, fits
+from piastra.core.fe.patches import STEEP, Fits, fits
 from piastra.core.fe.restraints import Restraints
 from piastra.core.fe.system import System, blocks_of
 from piastra.core.mesh.mesher import Mesh
@@ -50,9 +50,10 @@ class Places:
 
     ``of`` (e, 4) the places of each element's corners (-1 for a triangle's fourth), elements as in
     :class:`piastra.core.mesh.locate.Elements`; ``node``, ``part`` and one ``element`` (p,) of each place; ``zeta`` (p,) m
-    the depth of its section's middle plane below the reference plane, ``h`` (p,) m; ``mean`` (p, corners) averages the
-    values at the corners of the elements ``rough`` (k,), nil at the places ``smooth`` (s,), where ``fits`` gives membrane
-    forces and moments; ``faces`` are the places at columns' faces. All but ``zeta`` and ``h`` follow from the mesh and what is ``around``.
+    the depth of its section's middle plane below the reference plane, ``h`` (p,) m. ``fits`` gives forces at most of them; at the places
+    ``averaged`` (a,) ``mean`` (a, corners) averages the values at the corners of the elements ``rough`` (k,): of those ``no_moments`` (b,) are numbers
+    where these count for membrane forces and moments, ``no_shear`` (c,) where for shear. ``faces`` are the places at columns' faces. All but ``zeta``
+    and ``h`` follow from the mesh and what is ``around``.
     """
 
     of: Ints
@@ -61,9 +62,11 @@ class Places:
     element: Ints
     zeta: Array
     h: Array
+    averaged: Ints
     mean: sp.csr_matrix
+    no_moments: Ints
+    no_shear: Ints
     rough: Ints
-    smooth: Ints
     fits: Fits
     faces: Faces
     around: Surroundings
@@ -99,14 +102,17 @@ def places(
     fitted = fits(mesh.xy[node], own, centres, found, np.array(points, dtype=np.float64).reshape(-1, 2))
     held = mesh.xy[around.held]
     to_support = cKDTree(held).query(mesh.xy[node])[0] if len(held) else np.full(len(node), np.inf)
-    smooth = np.flatnonzero((fitted.leaning <= LEANING) & (to_support > fitted.radius))
-    averaged = np.ones(len(count), dtype=bool)
-    averaged[smooth] = False
+    smooth = (fitted.leaning <= LEANING) & (to_support > fitted.radius)
+    sloped = fitted.steepness <= STEEP
+    averaged = np.flatnonzero(~(smooth & sloped))
+    number = np.full(len(count), -1, dtype=np.int64)
+    number[averaged] = np.arange(len(averaged))
     is_rough = np.zeros(len(part), dtype=bool)
-    is_rough[corners.element[averaged[place]]] = True
-    its = place[is_rough[corners.element]]
-    mean = sp.csr_matrix((np.where(averaged, 1.0 / count, 0.0)[its], (its, np.arange(len(its)))), shape=(len(count), len(its)))
-    mean.eliminate_zeros()
+    is_rough[corners.element[number[place] >= 0]] = True
+    its = number[place[is_rough[corners.element]]]
+    there = np.flatnonzero(its >= 0)
+    mean = sp.csr_matrix((1.0 / count[averaged[its[there]]], (its[there], there)), shape=(len(averaged), len(its)))
+    no_moments, no_shear = np.flatnonzero(~smooth[averaged]), np.flatnonzero(~sloped[averaged])
     of = np.full((len(part), 4), -1, dtype=np.int64)
     start = row = 0
     for nodes in families:
@@ -115,7 +121,9 @@ def places(
         start, row = start + n * c, row + n
     faces = faces_of(mesh.xy, families, corners, place, node, holding.slaves, axes)
     rough = np.flatnonzero(is_rough)
-    return Places(of, node, part[element], element, zeta[element], h[element], mean, rough, smooth, fitted, faces, around)
+    return Places(
+        of, node, part[element], element, zeta[element], h[element], averaged, mean, no_moments, no_shear, rough, fitted, faces, around
+    )  # fmt: skip
 
 
 def _supported(held: Restraints) -> Ints:
@@ -141,7 +149,7 @@ def forces_by(system: System, kept: Places) -> Callable[[Array, Array | None], A
 
     Shear is what the equilibrium of moments asks for, ``v_x = m_x,x + m_xy,y`` and ``v_y = m_xy,x + m_y,y``: the
     elements' own shear strains are constant along each side and 10 to 40 % low in thin plates. Only where no moments can
-    be fitted, as in a part a single element wide, is it the elements' own.
+    be fitted, or none whose slopes can be told, as in a part an element or two wide, is it the elements' own.
     """
     parts = []
     start = 0
@@ -154,9 +162,10 @@ def forces_by(system: System, kept: Places) -> Callable[[Array, Array | None], A
 
     def found(u: Array, initial: Array | None = None) -> Array:
         count = u.shape[2]
-        at_corners, own = [], []
+        at_corners = []
+        by_element = np.empty((len(kept.of), 8, count))
         for nodes, mean, rough, operator, law, mine in parts:
-            its = np.empty((len(nodes), 8, count))
+            its = by_element[mine]
             for some in blocks_of(len(nodes)):
                 np.matmul(law[some], mean[some] @ u[nodes[some]].reshape(len(its[some]), mean.shape[2], count), out=its[some])
             local = u[nodes[rough]].reshape(len(rough), mean.shape[2], count)
@@ -165,16 +174,13 @@ def forces_by(system: System, kept: Places) -> Callable[[Array, Array | None], A
                 free = law @ initial[mine]
                 its -= free
                 rough_ones -= free[rough, None]
-            own.append(its)
             at_corners.append(rough_ones.reshape(len(rough) * nodes.shape[1], 8 * count))
-        by_element = np.concatenate(own)
-        own.clear()
-        forces = np.asarray(kept.mean @ np.concatenate(at_corners)).reshape(len(kept.node), 8, count)
+        averages = np.asarray(kept.mean @ np.concatenate(at_corners)).reshape(len(kept.averaged), 8, count)
         at_corners.clear()
-        for rows in (slice(0, 3), slice(3, 6)):
-            forces[kept.smooth, rows] = kept.fits.values_of(by_element[:, rows])[kept.smooth]
-        slopes, fitted = kept.fits.slopes_of(by_element[:, 3:6])
-        forces[fitted, 6:8] = slopes[fitted]
+        forces = kept.fits.values_of(by_element)
+        forces[:, 6:8] = kept.fits.slopes_of(by_element[:, 3:6])
+        forces[kept.averaged[kept.no_moments], :6] = averages[kept.no_moments, :6]
+        forces[kept.averaged[kept.no_shear], 6:8] = averages[kept.no_shear, 6:8]
         kept.faces.into(forces[:, 6:8], _held_at(system, kept.faces.corner, u, initial))
         return forces
 

@@ -112,6 +112,12 @@ def responses(wanted: Directions, known: Known | None, make: Callable[[Ints], tu
     return tuple(out)
 
 
+def columns_of(values: Array, columns: Ints) -> Array:
+    """Some of the last axis: a view where they follow one another, which in blocks they mostly do."""
+    first, last = int(columns[0]), int(columns[-1]) + 1
+    return values[..., first:last] if np.array_equal(columns, np.arange(first, last)) else values[..., columns]
+
+
 BLOCK = 12
 """Columns that are worked on at once: what they need on the way there is freed before the next ones."""
 

@@ -137,18 +137,15 @@ class _Spread:
             return element_weights(self.ground.elements, plane)
         return plane[0] * self.ground.whole
 
-    def over(self, shape: BaseGeometry) -> Array:
-        """Nodal shares (n,) m2 of an area."""
+    def over(self, shape: BaseGeometry) -> Packed:
+        """Nodal shares (k, 1) m2 of an area."""
         return self.nodal(shape.wkb, lambda: over_area(self.ground.elements, self.ground.whole, shape))
 
-    def nodal(self, key: bytes, make: Callable[[], Array]) -> Array:
-        """What a load is at the nodes (n,), by the ``key`` of what it follows from: most edits change few values, so most are known."""
+    def nodal(self, key: bytes, make: Callable[[], Array]) -> Packed:
+        """What a load ``make`` (n,) is at nodes (k, 1), by the ``key`` of what it follows from: most edits change few values, so most are known."""
         if key not in self.used:
             self.used[key] = self.known.get(key) or _packed(make()[:, None])
-        rows, values = self.used[key]
-        out = np.zeros(len(self.ground.elements.xy))
-        out[rows] = values[:, 0]
-        return out
+        return self.used[key]
 
 
 def load_vectors(
@@ -177,17 +174,16 @@ def load_vectors(
     shapes_of = [_shape(floor, l, ground) for l in floor.loads]
     for case in floor.load_cases:
         mine = [i for i, l in enumerate(floor.loads) if l.case == case.id]
-        total = np.zeros((n + 1, 5))
+        total = np.zeros((n, 5))
         if case.nature == "self_weight":
-            # A triangle's fourth corner, -1, is the row behind all nodes.
-            total[:, 2] = np.bincount((elements.nodes % (n + 1)).ravel(), (whole * weight[:, None]).ravel(), minlength=n + 1)
+            total[:, 2] = _at_nodes(elements, whole * weight[:, None])
             own = float((whole * weight[:, None]).sum())
             sums.append(LoadSum("self-weight", case.id, own, own, 0.0, mesh_area.area))
-        total = total[:-1]
         for i in mine:
-            vector = _vector(floor, floor.loads[i], spread, shapes_of[i])
-            total = total + vector
-            sums.append(_sum(floor, floor.loads[i], shapes_of[i], float(vector[:, 2].sum()), mesh_area, messages))
+            parts = _vectors(floor, floor.loads[i], spread, shapes_of[i])
+            _add(total, parts)
+            down = sum(float(forces[:, 2].sum()) for _, forces in parts)
+            sums.append(_sum(floor, floor.loads[i], shapes_of[i], down, mesh_area, messages))
         if not case.pattern or not panels:
             pieces += [Piece(i, len(units), shapes_of[i]) for i in mine]
             units.append(Unit(case.id, None))
@@ -197,22 +193,21 @@ def load_vectors(
         rest = total.copy()
         number = {label: k for k, (label, _) in enumerate(panels)}
         for group in groups:
-            covered: list[tuple[str, Array]] = []
+            covered: list[tuple[str, Packed]] = []
             for label in group:
                 k = number[label]
-                part = np.zeros((n, 5))
                 found = [(i, shapes[k]) for i, shapes in zip(mine, cut, strict=True) if not shapes[k].is_empty]
-                for i, shape in found:
-                    part += _vector(floor, floor.loads[i], spread, shape)
-                if np.abs(part).max() > 0:
+                part = _joined(n, [one for i, shape in found for one in _vectors(floor, floor.loads[i], spread, shape)])
+                if part[1].any():
                     pieces += [Piece(i, len(units), shape) for i, shape in found]
                     covered.append((label, part))
-                    rest -= part
+                    rest[part[0]] -= part[1]
             if covered:
                 if len(covered) > max(1, len(units[apart[0]].panels) if apart else 0):
-                    apart = (len(units), *covered[len(covered) // 2])
+                    label, part = covered[len(covered) // 2]
+                    apart = len(units), label, _add(np.zeros((n, 5)), [part])
                 units.append(Unit(case.id, covered[0][0], tuple(label for label, _ in covered[1:])))
-                vectors.append([_packed(part) for _, part in covered])
+                vectors.append([part for _, part in covered])
         left = np.abs(rest).sum()
         if 0 < left <= NEGLIGIBLE * np.abs(total).sum() and len(vectors) and units[-1].case == case.id:
             # Panels cut on the noder's grid miss a hair of the floor: it belongs to the last of them.
@@ -236,9 +231,11 @@ def _stacked(n: int, vectors: Sequence[Sequence[Packed]]) -> sp.csc_matrix:
     rows, columns, values = [np.zeros(0, dtype=np.int64)], [np.zeros(0, dtype=np.int64)], [np.zeros(0)]
     for k, parts in enumerate(vectors):
         for nodes, forces in parts:
-            rows.append((5 * nodes[:, None] + np.arange(5)).ravel())
-            columns.append(np.full(forces.size, k))
-            values.append(forces.ravel())
+            # Most loads are of the five forces the one downwards alone.
+            loaded = np.flatnonzero(forces)
+            rows.append(5 * nodes[loaded // 5] + loaded % 5)
+            columns.append(np.full(len(loaded), k))
+            values.append(forces.ravel()[loaded])
     shape = (5 * n, len(vectors))
     found = sp.csc_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=shape)
     found.eliminate_zeros()
@@ -250,6 +247,26 @@ def _packed(vector: Array) -> Packed:
     rows = np.flatnonzero(vector) // vector.shape[1]
     rows = rows[np.diff(rows, prepend=-1) > 0]
     return rows, vector[rows]
+
+
+def _add(total: Array, parts: Sequence[Packed]) -> Array:
+    """Add packed vectors to one (n, 5)."""
+    for rows, forces in parts:
+        total[rows] += forces
+    return total
+
+
+def _joined(n: int, parts: Sequence[Packed]) -> Packed:
+    """The sum of packed vectors."""
+    return parts[0] if len(parts) == 1 else _packed(_add(np.zeros((n, 5)), parts))
+
+
+def _down(share: Packed, times: float = 1.0) -> Packed:
+    """Downward forces at nodes, as a vector."""
+    rows, values = share
+    forces = np.zeros((len(rows), 5))
+    forces[:, 2] = times * values[:, 0]
+    return rows, forces
 
 
 def _joint(floor: Floor, load: JointLoad) -> Column | Wall:
@@ -346,40 +363,49 @@ def _sum(
     return LoadSum(load.id, load.case, given, on, lost, area, length)
 
 
-def _vector(floor: Floor, load: Load, spread: _Spread, shape: BaseGeometry | None) -> Array:
-    """Nodal vector (n, 5) of a load, or of the part of it with the given shape (None: on all elements)."""
+def _at_nodes(elements: Elements, shares: Array) -> Array:
+    """Sums (n,) at the nodes of what elements have at their corners, ``shares`` (e, 4)."""
+    n = len(elements.xy)
+    # A triangle's fourth corner, -1, is the row behind all nodes.
+    return np.asarray(np.bincount((elements.nodes % (n + 1)).ravel(), shares.ravel(), minlength=n + 1)[:-1], dtype=np.float64)
+
+
+def _vectors(floor: Floor, load: Load, spread: _Spread, shape: BaseGeometry | None) -> list[Packed]:
+    """Vectors whose sum is a load, or the part of it with the given shape (None: on all elements)."""
     ground, elements = spread.ground, spread.ground.elements
-    out = np.zeros((len(elements.xy) + 1, 5))
     if isinstance(load, AreaLoad):
         plane = plane_of(floor, load)
-        if shape is None:
-            np.add.at(out[:, 2], elements.nodes, spread.over_elements(plane))
-        elif shape.area > 0:
-            out[:-1, 2] = _on_area(spread, shape, plane)
-    elif isinstance(load, LineLoad):
+        if shape is not None:
+            return [_on_area(spread, shape, plane)] if shape.area > 0 else []
+        nodes = np.arange(len(elements.xy))
+        return [_down((nodes, _at_nodes(elements, spread.over_elements(plane))[:, None]))]
+    if isinstance(load, LineLoad):
         line = LineString(load.line)
+        found = []
         for run in shapely.get_parts(shape):
             if isinstance(run, LineString) and run.length > 0:
                 ends = [value_at(floor, load, line, shapely.Point(p)) for p in (run.coords[0], run.coords[-1])]
-                out[:-1, 2] += spread.nodal(run.wkb + np.array(ends).tobytes(), partial(_along, elements, run, ends))
-    elif isinstance(load, JointLoad):
-        _on_joint(floor, load, ground, out)
-    elif load.patch is not None:
+                found.append(_down(spread.nodal(run.wkb + np.array(ends).tobytes(), partial(_along, elements, run, ends))))
+        return found
+    if isinstance(load, PointLoad) and load.patch is not None:
         patch = patch_of(load)
         assert patch is not None
-        out[:-1, 2] = _on_area(spread, patch, pressure_of(load))
+        return [_on_area(spread, patch, pressure_of(load))]
+    out = np.zeros((len(elements.xy) + 1, 5))
+    if isinstance(load, JointLoad):
+        _on_joint(floor, load, ground, out)
     else:
         _at_point(elements, np.array(load.at), load, out)
-    return out[:-1]
+    return [_packed(out[:-1])]
 
 
-def _on_area(spread: _Spread, shape: BaseGeometry, plane: Plane) -> Array:
+def _on_area(spread: _Spread, shape: BaseGeometry, plane: Plane) -> Packed:
     if plane[1] == 0.0 and plane[2] == 0.0:
-        return plane[0] * spread.over(shape)
-    return spread.nodal(
+        return _down(spread.over(shape), plane[0])
+    return _down(spread.nodal(
         shape.wkb + np.array(plane).tobytes(),
         lambda: over_area(spread.ground.elements, spread.over_elements(plane), shape, plane),
-    )
+    ))  # fmt: skip
 
 
 def _along(elements: Elements, run: LineString, ends: Sequence[float]) -> Array:

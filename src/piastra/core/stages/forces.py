@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.fe.recovery import forces_by
-from piastra.core.fe.reuse import Directions, Known, in_blocks, responses
+from piastra.core.fe.reuse import Directions, Known, columns_of, in_blocks, responses
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.loads import LOADS
@@ -54,7 +54,7 @@ def _make(given: None, made: Made[Forces]) -> Forces:
     def made_of(columns: npt.NDArray[np.int64]) -> tuple[Array, ...]:
         # Made only where a direction is new: a changed value scales what is known.
         found = forces_by(stiffness.system, stiffness.kept)
-        return in_blocks(columns, lambda some: (found(u[..., some], None).astype(kind, copy=False),), RECOVERED)
+        return in_blocks(columns, lambda some: (found(columns_of(u, some), None).astype(kind, copy=False),), RECOVERED)
 
     (at_places,) = responses(solutions.directions, known, made_of)
     return Forces(at_places, solutions.directions)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
-from piastra.core.fe.reuse import Directions, Known, in_blocks, responses
+from piastra.core.fe.reuse import Directions, Known, columns_of, in_blocks, responses
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.forces import FORCES, PLAIN_FORCES
@@ -39,7 +39,7 @@ def _make(given: None, made: Made[Strips]) -> Strips:
     known = Known(last.directions, (last.cuts.forces, last.cuts.twists)) if last else None
 
     def across(columns: npt.NDArray[np.int64]) -> tuple[npt.NDArray[np.float64], ...]:
-        return forces_across(stations.cuts, made[STIFFNESS].system, u[..., columns], forces[..., columns])
+        return forces_across(stations.cuts, made[STIFFNESS].system, columns_of(u, columns), columns_of(forces, columns))
 
     found, twists = responses(solutions.directions, known, lambda columns: in_blocks(columns, across))
     return Strips(stations.layout, replace(stations.cuts, forces=found, twists=twists), solutions.directions)
