@@ -446,7 +446,8 @@ def over_zones(floor: Floor, rules: PunchingRules, region: BaseGeometry, found: 
 
 def ratios_of(found: Sequence[Outline], over: OverZones, groups: Sequence[Group]) -> list[tuple[float, float]]:
     """Ratios of the x and y bars of each zone's stretched face: of mats and ``groups``."""
-    more = areas_at(groups, over.spots, over.turn)
+    faces = {int(o.source.up) for o in found}
+    more = areas_at([g for g in groups if g.face in faces], over.spots, over.turn)
     out = []
     for o, start, end in zip(found, over.starts[:-1], over.starts[1:], strict=True):
         x, y = (float((over.mats[k, start:end] + more[k][int(o.source.up), start:end]).mean()) for k in (0, 1))
