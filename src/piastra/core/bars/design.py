@@ -29,6 +29,9 @@ Polygons = npt.NDArray[np.object_]
 
 STEP = 0.1
 """Lengths of bars are rounded up to this, m."""
+PLACED = 0.01
+"""The middles of bars lie at multiples of this from that of the stations along their axis, m: a site sets them out by no finer measure, and what changes
+demands by a hair leaves them where they are."""
 SPARE = 1.005
 """So much more than is asked for is designed, as other bars lie at other depths."""
 
@@ -241,11 +244,20 @@ def _laid(site: Site, bars: Sequence[_Bars]) -> list[Group]:
 def _outlines(site: Site, bars: Sequence[_Bars]) -> tuple[Polygons, Ints]:
     """Where these bars lie (k,) as far as there is concrete, which an opening or a corner may part, with the number (k,) of the bars that each part is of; no part
     that reaches none of the cuts that ask."""
-    axes = [site.layout.axes[site.layout.strips[b.strip].axis] for b in bars]
-    spare = [np.ceil((b.high - b.low) / STEP - 1e-6) * STEP - (b.high - b.low) for b in bars]
+    number = np.array([strip.axis for strip in site.layout.strips])
+    along = number[site.cuts.strip]
+    mine = number[[b.strip for b in bars]]
+    middles = {a: (site.cuts.s[along == a].min() + site.cuts.s[along == a].max()) / 2 for a in np.unique(mine).tolist()}
+    datum, low, high = (
+        np.array([middles[a] for a in mine.tolist()]),
+        np.array([b.low for b in bars]),
+        np.array([b.high for b in bars]),
+    )
+    middle = datum + np.round(((low + high) / 2 - datum) / PLACED) * PLACED
+    half = np.ceil(2 * np.maximum(middle - low, high - middle) / STEP - 1e-6) * STEP / 2
     rings = [
-        corners(axis, b.low - more / 2, b.high + more / 2, b.right, b.left)
-        for b, axis, more in zip(bars, axes, spare, strict=True)
+        corners(site.layout.axes[a], at - reach, at + reach, b.right, b.left)
+        for a, at, reach, b in zip(mine.tolist(), middle.tolist(), half.tolist(), bars, strict=True)
     ]
     parts, of = shapely.get_parts(shapely.intersection(shapely.polygons(np.array(rings)), site.region), return_index=True)
     whole = shapely.get_type_id(parts) == shapely.GeometryType.POLYGON

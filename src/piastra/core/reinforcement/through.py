@@ -63,10 +63,15 @@ class Columns:
         across = [float(np.ptp(xy @ (-np.sin(a), np.cos(a)))) - 2 * inset for xy, a in zip(rings, self.angle, strict=True)]
         self.width = np.maximum(np.array(across), 0.0)
 
+    @property
+    def bytes_held(self) -> int:
+        """About how much memory they take."""
+        return self.spots.bytes_held + 300 * len(self.labels)
+
     def bars_through(self, groups: Sequence[Group]) -> tuple[Through, ...]:
         """Of every column in both directions of its slab's bars, what mats and ``groups`` give."""
         count = len(self.labels)
-        extra = extra_at(groups, self.spots, self.angle)
+        extra = extra_at([g for g in groups if g.face == 0], self.spots, self.angle)
         more, more_area = (v[0].reshape(2, count) for v in (extra.count, extra.area))
         return tuple(
             Through(

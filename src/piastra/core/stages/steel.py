@@ -20,7 +20,7 @@ from piastra.core.reinforcement.stations import StationDesign, StationSteel, Tri
 from piastra.core.reinforcement.through import Columns, Through
 from piastra.core.stages.about_stations import ABOUT_STATIONS
 from piastra.core.stages.build import Made, Stage
-from piastra.core.stages.column_bars import COLUMN_BARS
+from piastra.core.stages.columns_met import COLUMNS_MET
 from piastra.core.stages.factors import FACTORS, in_service
 from piastra.core.stages.mats import MATS
 from piastra.core.stages.mesh import MESH
@@ -101,9 +101,7 @@ def _make(floor: Floor, made: Made[Steel]) -> Steel:
     def with_groups(groups: Sequence[Group]) -> StationSteel:
         return at_stations.steel(extra_at(groups, spots, angle))
 
-    rule, under = standard.integrity, made[COLUMN_BARS].columns
-    slabs = np.where(under >= 0, slab_of[np.maximum(under, 0)], -1) if len(under) else np.zeros(0, dtype=np.int64)
-    columns = Columns(floor, plan.footprints, slabs, plan.region, rule.inset) if rule is not None else None
+    columns = made[COLUMNS_MET]
 
     def in_band(groups: Sequence[Group], band: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
         return at_stations.in_band(extra_at(groups, spots, angle), band)
@@ -164,6 +162,6 @@ STEEL = Stage(
     "steel",
     inputs,
     _make,
-    (FACTORS, STRIPS, ABOUT_STATIONS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, COLUMN_BARS, ZONE_OUTLINES, TENDON_STATIONS),
+    (FACTORS, STRIPS, ABOUT_STATIONS, MATS, PLAN, MESH, STIFFNESS, SOLUTIONS, COLUMNS_MET, ZONE_OUTLINES, TENDON_STATIONS),
     kin=(FACTORS, STRIPS, ABOUT_STATIONS, PLAN, MESH, TENDON_STATIONS),
 )
