@@ -1,8 +1,8 @@
 """From an edit to the fresh verdict in the browser, on the demo's main floor.
 
 Not a test: ``python -m tests.browser.measure_edit ADDRESS [COUNT]`` against a running server prints, for each kind of edit, the
-median over COUNT (20) edits from the Enter key to the verdict of strength on the screen, to that of all checks, and to all results; and the medians
-of the run on the worker.
+median over COUNT (20) edits from the Enter key to the verdict of strength on the screen, to that of all checks, and to all results; that of the edits
+during which a machine that others use as well was as fast as it ever was; and the medians of the run on the worker.
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ import sys
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import pairwise
 
 import httpx
 from playwright.sync_api import expect, sync_playwright
@@ -48,6 +49,8 @@ class Edit:
     """Whether the row is far down in its table."""
 
 
+ALIKE = 1.15
+"""A machine is as fast as it was at best while the same sums take no more than so many times as long."""
 LOOK = 1.0
 """Seconds between results and the next edit: they are drawn, and their last part is stored."""
 EDITS = (
@@ -59,14 +62,23 @@ EDITS = (
 )
 
 
-def timed(desk: Desk, edit: Edit, count: int) -> tuple[list[float], list[float], list[float]]:
-    """Seconds to the verdict of strength, to that of all checks and to all results of ``count`` edits; the first one, which opens the table, is not counted."""
+def pace() -> float:
+    """Seconds that the machine takes at the moment for sums that are always the same."""
+    start, total = time.perf_counter(), 0
+    for k in range(1_000_000):
+        total += k
+    return time.perf_counter() - start
+
+
+def timed(desk: Desk, edit: Edit, count: int) -> tuple[list[float], list[float], list[float], list[float]]:
+    """Seconds to the verdict of strength, to that of all checks and to all results of ``count`` edits, and the machine's pace (the slower
+    of before and after) at each; the first one, which opens the table, is not counted."""
     page = desk.page
     desk.step(edit.step)
     page.get_by_role("tab", name=edit.tab).first.click()
     if edit.filtered:
         page.get_by_placeholder(re.compile("^Filter")).fill(edit.row)
-    seconds, checked, whole = [], [], []
+    seconds, checked, whole, paces = [], [], [], []
     # A value that stands there already is no edit.
     shown = desk.cell(edit.row, edit.path).inner_text()
     values = [v for v in map(edit.typed, range(count + 2)) if v not in shown][: count + 1]
@@ -77,6 +89,7 @@ def timed(desk: Desk, edit: Edit, count: int) -> tuple[list[float], list[float],
         revision = int(re.search(r"rev (\d+)", page.get_by_test_id("state").inner_text()).group(1))
         desk.cell(edit.row, edit.path).click()
         page.keyboard.type(value)
+        paces.append(pace())
         start = time.perf_counter()
         desk.press("Enter")
         page.wait_for_function(
@@ -91,7 +104,9 @@ def timed(desk: Desk, edit: Edit, count: int) -> tuple[list[float], list[float],
             timeout=60_000,
         )
         whole.append(time.perf_counter() - start)
-    return seconds[1:], checked[1:], whole[1:]
+    time.sleep(LOOK)
+    paces.append(pace())
+    return seconds[1:], checked[1:], whole[1:], [max(pair) for pair in pairwise(paces[1:])]
 
 
 def main() -> None:
@@ -111,13 +126,17 @@ def main() -> None:
             desk.page.keyboard.type("own")
             desk.press("Enter")
             desk.said("laboratories: value from own")
+        best = min(pace() for _ in range(20))
         for edit in EDITS:
-            seconds, checked, whole = timed(desk, edit, count)
+            seconds, checked, whole, paces = timed(desk, edit, count)
+            best = min(best, *paces)
+            fast = [s for s, p in zip(seconds, paces, strict=True) if p <= ALIKE * best]
+            alone = f"{statistics.median(fast):.2f} s in the {len(fast)} at full speed" if fast else "none at full speed"
             runs = server.client().get(f"/api/floors/{floor}/runs").json()["runs"][:count]
             stages = {s: statistics.median(r["stages"].get(s, 0.0) for r in runs) for s in runs[0]["stages"]}
             told = ", ".join(f"{s} {v:.2f}" for s, v in stages.items() if v > 0.005)
             print(
-                f"{edit.name:<13} strength {statistics.median(seconds):.2f} s ({min(seconds):.2f} to {max(seconds):.2f}), "
+                f"{edit.name:<13} strength {statistics.median(seconds):.2f} s ({min(seconds):.2f} to {max(seconds):.2f}; {alone}), "
                 f"all checks {statistics.median(checked):.2f} s, "
                 f"all results {statistics.median(whole):.2f} s; on the worker: {told}",
                 flush=True,
