@@ -303,6 +303,21 @@ def level_1():
     return outcome, kept["with"]
 
 
+def test_bars_lie_by_whole_steps_and_stay_where_they_are_after_a_small_edit(level_1):
+    outcome, _ = level_1
+    own = [g for g in outcome.steel.groups if g.origin == "designed" and g.rectangle() is not None]
+    # Those that end at an edge are cut there.
+    steps = np.ptp([g.rectangle() for g in own], axis=1) / 0.1
+    assert (np.abs(steps - np.round(steps)) < 1e-6).mean() > 0.5
+    small = outcome.floor.model_copy(update={"loads": [
+        replaced(o, q_kPa=1.001 * o.q_kPa) if getattr(o, "q_kPa", None) else o for o in outcome.floor.loads
+    ]})  # fmt: skip
+    assert small.loads != outcome.floor.loads
+    before = {(g.face, g.bar, g.outline.wkb) for g in own}
+    after = {(g.face, g.bar, g.outline.wkb) for g in solve_floor(small, rigorous=False).steel.groups}
+    assert len(before & after) > 0.6 * len(before)
+
+
 def test_every_group_is_there_for_the_stations_that_fall_short_without_it(level_1):
     """Level 1: each group's reasons name stations where a provision asks for more than the mats give, and without the group
     those stations and no others fall short."""
