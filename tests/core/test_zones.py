@@ -249,6 +249,24 @@ def test_a_planted_column_and_a_patch_press_down_on_the_bottom_bars():
     assert [r.id.of.id for r in bare] == ["dot"]
 
 
+def test_bars_beside_the_mats_count_in_the_face_that_a_zone_stretches_and_in_their_own_direction():
+    data = flat_slab(2, 2, design_rails=False)
+    data["columns"].append({**data["columns"][0], "id": "P", "at": [3.0, 3.0], "below": None, "above": {"height_m": 3.0}})
+    data["loads"].append({"id": "onP", "case": "Q", "kind": "joint", "support": "P", "F_kN": 100.0})
+    around = [[0.5, 0.5], [9, 0.5], [9, 9], [0.5, 9]]
+    data["designed_bars"] = [
+        {"id": "over", "face": "top", "direction": "x", "bar_mm": 16, "spacing_mm": 100, "outline": around},
+        {"id": "under", "face": "bottom", "direction": "y", "bar_mm": 20, "spacing_mm": 100, "outline": around},
+    ]
+    bare, found = (zones_of(solve_floor(floor_from(d))) for d in ({**data, "designed_bars": []}, data))
+    for column, stretched, added in (("C11", "top", (0.016, 0.0)), ("P", "bottom", (0.0, 0.020))):
+        place = found[column].place
+        assert place.outline.source.up == (stretched == "top")
+        more = [np.pi * bar**2 / 4 / 0.1 / d for bar, d in zip(added, place.outline.depths, strict=True)]
+        assert np.subtract(place.rho, bare[column].place.rho) == pytest.approx(more, abs=1e-9)
+        assert max(more) > 0.5 * max(bare[column].place.rho)
+
+
 def test_a_foot_on_the_ground_is_checked_with_the_net_force_at_its_worst_perimeter():
     data = with_dead_case(flat_slab(1, 1, design_rails=False))
     data["columns"] = [{**data["columns"][0], "id": "P", "at": [3.0, 3.0], "below": None, "above": {"height_m": 3.0}}]
