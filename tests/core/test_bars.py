@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from shapely.geometry import box
 
 from piastra.core.bars.choices import Choice, Choices
+from piastra.core.bars.design import _Bars, _outlines
 from piastra.core.bars.lengths import Row, extent, lengths, runs
 from piastra.core.bars.needed import joined
 from piastra.core.bars.schedule import pieces_of, schedule
@@ -301,6 +302,32 @@ def level_1():
         patch.setattr(steel_stage, "_designed", spy)
         outcome = solve_floor(next(f for f in floors() if f.design_bars), StageCache(), rigorous=False)
     return outcome, kept["with"]
+
+
+@settings(deadline=None)
+@given(low=st.floats(2, 14), length=st.floats(0.3, 12), turn=st.floats(0, np.pi), datum=st.floats(-3, 3))
+def test_bars_as_laid_reach_over_all_that_asks_for_them(low, length, turn, datum):
+    """In whole steps of 0.1 m about a middle in whole 10 mm, with no more to spare than that costs."""
+    way, left = np.array([np.cos(turn), np.sin(turn)]), np.array([-np.sin(turn), np.cos(turn)])
+    stations = datum + np.array([-20.0, 8.0, 20.0])
+    cuts = SimpleNamespace(
+        s=stations,
+        strip=np.zeros(3, dtype=np.int64),
+        ends=np.array([[s * way - left, s * way + left] for s in (low + length / 2,) * 3]),
+    )
+    layout = SimpleNamespace(
+        axes=[SimpleNamespace(point=lambda s, n: s[:, None] * way + n[:, None] * left)], strips=[SimpleNamespace(axis=0)]
+    )
+    site = SimpleNamespace(layout=layout, cuts=cuts, region=box(-90, -90, 90, 90))
+    bars = _Bars(0, 0, Choice(0.012, 0.2), 0.5, low, low + length, -1.0, 1.0, np.array([1]))
+    (outline,), _ = _outlines(site, [bars])
+    along = np.array(outline.exterior.coords) @ way
+    first, last = along.min(), along.max()
+    assert first <= low + 1e-6
+    assert last >= low + length - 1e-6
+    assert last - first < length + 0.1 + 0.01 + 1e-6
+    for value, step in ((last - first, 0.1), ((first + last) / 2 - datum, 0.01)):
+        assert abs(value / step - round(value / step)) < 1e-6
 
 
 def test_bars_lie_by_whole_steps_and_stay_where_they_are_after_a_small_edit(level_1):
