@@ -171,12 +171,15 @@ export function Plan() {
     return [...worst.values()];
   }, [results]);
   const barsOf = display.quantity === "steel" && display.of ? display.of : "top x";
+  const barChosen = selection?.type === "bars" ? selection.mark : null;
+  // The chosen group is drawn whatever face is looked at: whoever picks it in the ledger asks where it lies.
   const bars = useMemo(
     () =>
-      display.bars ? (results?.bars ?? []).filter((b) => b.origin !== "mat" && (isLegs(b) || lies(b) === barsOf)) : [],
-    [results, display.bars, barsOf],
+      (results?.bars ?? []).filter(
+        (b) => b.origin !== "mat" && (b.mark === barChosen || (display.bars && (isLegs(b) || lies(b) === barsOf))),
+      ),
+    [results, display.bars, barsOf, barChosen],
   );
-  const barChosen = selection?.type === "bars" ? selection.mark : null;
   const column = selection?.type === "object" && selection.kind === "columns" ? selection.id : null;
   const tributary = useMemo(() => {
     if (selection?.type !== "object" || step !== "analyse") return null;
