@@ -30,6 +30,11 @@ def _unresolved(piece: Unresolved) -> str:
             f"shear at {spot(*piece.at)} is {v} on average, in elements that are too large for the slab's depth to tell whether it grows beyond "
             f"{resistance}; a finer mesh there does"
         )
+    if piece.narrow:
+        return (
+            f"shear at {spot(*piece.at)} is {v} on average, as elements tell it in concrete that is one or two of them wide; there it may be as much as "
+            f"{most}, against {resistance}; a finer mesh there tells whether it passes"
+        )
     return (
         f"shear at {spot(*piece.at)} is {v} on average but grows to {most} within an element, against {resistance}; "
         "a finer mesh there tells whether it passes"

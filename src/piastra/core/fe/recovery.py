@@ -71,6 +71,11 @@ class Places:
     faces: Faces
     around: Surroundings
 
+    @property
+    def own_shear(self) -> Ints:
+        """Places whose shear is the elements' own."""
+        return np.setdiff1d(self.averaged[self.no_shear], self.faces.places)
+
 
 LEANING = 1.7
 """Where a patch lies so much to one side that its weights' magnitudes add up to more, moments are averaged instead."""
