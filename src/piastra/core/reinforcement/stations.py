@@ -137,8 +137,9 @@ def in_middle(layout: Layout, cuts: Cuts, band: Array) -> Flags:
     axes = [layout.axes[s.axis] for s in layout.strips]
     offset = np.array([a.offset for a in axes])[cuts.strip] if len(cuts.strip) else np.zeros(0)
     # The band lies about the axis, whose place on a cut is where its offset is nil.
-    left = -samples.xy[:, 0] * np.sin(cuts.angle[samples.cut]) + samples.xy[:, 1] * np.cos(cuts.angle[samples.cut])
-    return np.asarray(np.abs(left - offset[samples.cut]) <= np.maximum(band[samples.cut] / 2, 1e-9))
+    x, y = samples.xy.T
+    left = -x * np.sin(cuts.angle)[samples.cut] + y * np.cos(cuts.angle)[samples.cut]
+    return np.asarray(np.abs(left - offset[samples.cut]) <= np.maximum(band / 2, 1e-9)[samples.cut])
 
 
 def _mean(cuts: Cuts, values: Array, over: Flags | None = None) -> Array:
@@ -147,11 +148,6 @@ def _mean(cuts: Cuts, values: Array, over: Flags | None = None) -> Array:
     length = samples.length if over is None else samples.length * over
     width = cuts.width if over is None else np.bincount(samples.cut, length, minlength=count)
     return np.asarray(np.bincount(samples.cut, length * values, minlength=count) / np.maximum(width, 1e-9))
-
-
-def _given(along: Array, here: Provided, more: Extra, f: int) -> Array:
-    """What lies at samples (k,) along their strips in face ``f``, m2/m."""
-    return np.asarray(along[0] * here.area[2 * f] + along[1] * here.area[2 * f + 1] + more.area[f])
 
 
 def turned(floor: Floor, cuts: Cuts, slab: Ints) -> tuple[Array, Array]:
@@ -170,42 +166,66 @@ def banded(cuts: Cuts, given: Array, area: Array, band: Array, middle: Flags) ->
     return np.where((band > 0) & reached, _mean(cuts, given, middle), area)
 
 
-def laid(layout: Layout, cuts: Cuts, turn: Array, along: Array, here: Provided, more: Extra, band: Array) -> Laid:
+@dataclass(frozen=True, slots=True)
+class OfMats:
+    """What mats alone come to at samples, along their strips in bottom and top, each (2, k): ``area`` m2/m; ``weight`` m2/m by which the ``deep`` m3/m, their
+    areas times their depths, become a mean depth; ``level`` m the depth of their near sides; ``thick`` and ``close`` their diameters and number by the metre, m/m
+    and 1/m; ``twist`` m2/m what of them resists twisting askew to the strip."""
+
+    area: Array
+    weight: Array
+    deep: Array
+    level: Array
+    thick: Array
+    close: Array
+    twist: Array
+
+    @classmethod
+    def along(cls, turn: Array, along: Array, here: Provided) -> OfMats:
+        """``turn`` and ``along`` as :func:`turned` gives them, ``here`` what mats give there in the slabs' own directions."""
+        askew = -np.sin(turn) * np.cos(turn)
+        askew[np.abs(askew) < 1e-9] = 0.0
+        found = cls(*(np.empty((2, len(turn))) for _ in range(7)))
+        for f, rows in enumerate(((0, 1), (2, 3))):
+            areas = [np.maximum(here.area[r], 1e-9) for r in rows]
+            # Bars of a group lie beside those of the mats: their near sides are level.
+            radius = [
+                np.where(here.diameters[r] > 0, 2 / np.pi * here.area[r] / np.maximum(here.diameters[r], 1e-12), ASSUMED_BAR / 2)
+                for r in rows
+            ]
+            found.area[f] = sum(along[k] * here.area[r] for k, r in enumerate(rows))
+            found.weight[f] = sum(along[k] * areas[k] for k in (0, 1))
+            found.deep[f] = sum(along[k] * areas[k] * here.depth[r] for k, r in enumerate(rows))
+            found.level[f] = sum(along[k] * (here.depth[r] - radius[k]) for k, r in enumerate(rows)) / along.sum(axis=0)
+            found.thick[f] = sum(along[k] * here.diameters[r] for k, r in enumerate(rows))
+            found.close[f] = sum(along[k] * here.count[r] for k, r in enumerate(rows))
+            found.twist[f] = askew * (here.area[rows[0]] - here.area[rows[1]])
+        return found
+
+
+def laid(cuts: Cuts, mats: OfMats, along: Array, here: Provided, more: Extra, band: Array, middle: Flags) -> Laid:
     """Bars along and askew to the strips: a bar at an angle counts with the square of its cosine (Johansen 1962).
 
-    ``turn`` and ``along`` as :func:`turned` gives them, ``here`` what mats give there in the slabs' own directions, ``more`` what groups give along
-    the strips, ``band`` (c,) m the width about the axis in which bars are gathered.
+    ``along`` as :func:`turned` gives it, ``here`` what the ``mats`` give there in the slabs' own directions, ``more`` what groups give along
+    the strips, ``band`` (c,) m the width about the axis in which bars are gathered, in the ``middle`` (k,) of which samples lie.
     """
     count = len(cuts.strip)
-    middle = in_middle(layout, cuts, band)
     mean = partial(_mean, cuts)
     area, depth, bar, spacing, in_band, askew = (np.zeros((2, count)) for _ in range(6))
-    twist = -np.sin(turn) * np.cos(turn)
-    twist[np.abs(twist) < 1e-9] = 0.0
     for f in (0, 1):
-        rows = (2 * f, 2 * f + 1)
-        twisted = np.abs(twist * (here.area[rows[0]] - here.area[rows[1]]) + more.twist[f])
+        twisted = np.abs(mats.twist[f] + more.twist[f])
         if (twisted > SQUARE).any():
-            across = along[1] * here.area[rows[0]] + along[0] * here.area[rows[1]] + more.across[f]
+            across = along[1] * here.area[2 * f] + along[0] * here.area[2 * f + 1] + more.across[f]
             askew[f] = mean(twisted) / np.sqrt(np.maximum(mean(across), 1e-12))
-        given = _given(along, here, more, f)
-        weight = sum(along[k] * np.maximum(here.area[r], 1e-9) for k, r in enumerate(rows))
-        deep = sum(along[k] * np.maximum(here.area[r], 1e-9) * here.depth[r] for k, r in enumerate(rows))
-        # Bars of a group lie beside those of the mats: their near sides are level.
-        radius = [
-            np.where(here.diameters[r] > 0, 2 / np.pi * here.area[r] / np.maximum(here.diameters[r], 1e-12), ASSUMED_BAR / 2)
-            for r in rows
-        ]
-        level = sum(along[k] * (here.depth[r] - radius[k]) for k, r in enumerate(rows)) / along.sum(axis=0)
-        weight = weight + more.area[f]
-        deep = deep + more.area[f] * level + more.radii[f]
-        thick = sum(along[k] * here.diameters[r] for k, r in enumerate(rows)) + more.diameters[f]
-        close = sum(along[k] * here.count[r] for k, r in enumerate(rows)) + more.count[f]
+        given = mats.area[f] + more.area[f]
+        deep = mats.deep[f] + more.area[f] * mats.level[f] + more.radii[f]
         area[f] = mean(given)
-        depth[f] = mean(np.asarray(deep)) / np.maximum(mean(np.asarray(weight)), 1e-12)
-        there = given > 1e-9
-        bar[f] = np.where(area[f] > 1e-9, 4 / np.pi * area[f] / np.maximum(mean(np.asarray(thick)), 1e-9), ASSUMED_BAR)
-        spacing[f] = np.where(area[f] > 1e-9, 1 / np.maximum(mean(np.asarray(close), there), 1e-9), 1e3)
+        depth[f] = mean(deep) / np.maximum(mean(mats.weight[f] + more.area[f]), 1e-12)
+        bar[f] = np.where(
+            area[f] > 1e-9, 4 / np.pi * area[f] / np.maximum(mean(mats.thick[f] + more.diameters[f]), 1e-9), ASSUMED_BAR
+        )
+        close = mean(mats.close[f] + more.count[f], given > 1e-9)
+        spacing[f] = np.where(area[f] > 1e-9, 1 / np.maximum(close, 1e-9), 1e3)
         in_band[f] = banded(cuts, given, area[f], band, middle)
     return Laid(area, depth, bar, spacing, in_band, askew)
 
@@ -318,6 +338,10 @@ class StationDesign:
         self.slab_own = np.array([not s.beam for s in layout.strips], dtype=float)[cuts.strip] if count else np.zeros(0)
         self.where, self.about = where, about
         self.taken = taken(layout, cuts, bounds, joints, all_of(situations), where)
+        self.mats = OfMats.along(self.turn, self.along, here)
+        self.middle = in_middle(layout, cuts, where.band)
+        self.turns: list[Turns] = []
+        self.turns_served: Turns | None = None
         self.tendons = [prestress.at.faces[f] if prestress else None for f in (0, 1)]
         plain = [responses_of(cuts, sign, cuts.h) for sign in SIGNS]
         self.responses = [
@@ -327,8 +351,13 @@ class StationDesign:
 
     def in_band(self, more: Extra, band: Array) -> Array:
         """Top bars (c,) m2/m in the ``band`` (c,) m about the axis, over the whole strip where there is none."""
-        given = _given(self.along, self.here, more, 1)
-        return banded(self.cuts, given, _mean(self.cuts, given), band, in_middle(self.layout, self.cuts, band))
+        given = self.mats.area[1] + more.area[1]
+        middle = self.middle if np.array_equal(band, self.where.band) else in_middle(self.layout, self.cuts, band)
+        return banded(self.cuts, given, _mean(self.cuts, given), band, middle)
+
+    def _combinations(self, a: Acting) -> Sequence[Factors]:
+        """Of a situation, with the force of tendons where there are some."""
+        return [with_constant(c) for c in a.combinations] if self.prestress else a.combinations
 
     def _pairs(self, d: Array, d2: Array) -> list[_Found]:
         """The worst pairs of both faces, whose bars lie ``d`` (2, c) m deep."""
@@ -339,10 +368,12 @@ class StationDesign:
             [replace(_some(self.responses[f][k], new), arm=d[f, new] - h[new] / 2) for f in (0, 1)] for k in (0, 1)
         )
         worsts: tuple[list[Worst], list[Worst]] = ([], [])
-        # Twists are the same for both faces.
-        for a in self.situations:
-            combinations = [with_constant(c) for c in a.combinations] if self.prestress else a.combinations
-            turns = turns_of(pressed[0], combinations)
+        if not self.turns:
+            # Twists are the same for both faces, and however deep bars lie.
+            self.turns = [turns_of(self.responses[0][1], self._combinations(a)) for a in self.situations]
+            self.turns_served = turns_of(self.responses[0][0], self.service) if self.service else None
+        for a, all_turns in zip(self.situations, self.turns, strict=True):
+            combinations, turns = self._combinations(a), all_turns.some(new)
             for f in (0, 1):
                 worsts[f].append(
                     ultimate_pair(
@@ -357,7 +388,7 @@ class StationDesign:
                         turns,
                     )
                 )
-        turns_served = turns_of(served[0], self.service) if self.service else None
+        turns_served = self.turns_served.some(new) if self.turns_served is not None else None
         for f, last in enumerate(lasts):
             found = _Found(d[f], d2[f], worsts[f], service_pair(served[f], d[f, new], self.service, turns_served))
             if last is not None:
@@ -383,7 +414,7 @@ class StationDesign:
         """With what groups of bars give beside the mats."""
         cuts, standard, situations, where, slab_own = self.cuts, self.standard, self.situations, self.where, self.slab_own
         pairs, kind, prestress, count = self.pairs, self.kind, self.prestress, len(self.cuts.strip)
-        given = laid(self.layout, cuts, self.turn, self.along, self.here, more, where.band)
+        given = laid(cuts, self.mats, self.along, self.here, more, where.band, self.middle)
         gathered = tuple(p.name for p in standard.provisions if p.gathers)
         made: list[FaceSteel] = []
         base: list[dict[str, Array]] = []

@@ -128,16 +128,16 @@ def worst(
     first = np.searchsorted(turns.section, np.arange(count))
     about = found.moment - found.axial * found.arm[:, None]
     # m / l + n is (m + n l) / l.
-    s0, s1 = (
-        greatest((about + found.axial * arm[:, None])[turns.section] + turns.twist, combinations) / arm[turns.section, None]
-        for arm in (long, short)
-    )
+    arms = (long, short) if found.axial.any() else (long,)
+    tops = [greatest((about + found.axial * arm[:, None])[turns.section] + turns.twist, combinations) for arm in arms]
+    s0, s1 = (top / arm[turns.section, None] for top, arm in ((tops[0], long), (tops[-1], short)))
     slower, faster = 1 / long, 1 / short
     m_most = np.maximum.reduceat(most(s1 - s0), first) / (faster - slower)
     known = np.maximum(np.maximum.reduceat(most(np.minimum(s0, s1)), first), least)
     # Turns that another one of their section exceeds for certain are left out.
-    kept = np.flatnonzero(most(np.maximum(s0, s1)) >= (known - ROUNDING * np.abs(known))[turns.section])
-    kept = np.union1d(kept, first)
+    may = most(np.maximum(s0, s1)) >= (known - ROUNDING * np.abs(known))[turns.section]
+    may[first] = True
+    kept = np.flatnonzero(may)
     section, s0, s1 = turns.section[kept], s0[kept], s1[kept]
     first = np.searchsorted(section, np.arange(count))
     a, b = slower[section, None], faster[section, None]

@@ -9,7 +9,7 @@ import hashlib
 import os
 import time
 from collections import Counter, OrderedDict
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, field
 from functools import cache
@@ -19,6 +19,7 @@ import numpy as np
 import scipy.sparse as sp
 import shapely
 from pydantic import BaseModel
+from pydantic_core import PydanticSerializationError, to_json
 from shapely.geometry.base import BaseGeometry
 
 from piastra.core.fe.linear_solver import alone
@@ -93,10 +94,23 @@ def _feed(eat: Callable[[bytes], object], value: Any, met: dict[int, bytes]) -> 
 
 
 def _fields(eat: Callable[[bytes], object], model: BaseModel, met: dict[int, bytes]) -> None:
-    eat(b"{")
-    for name, item in sorted(model.__dict__.items()):
-        eat(name.encode() + b"\0")
-        _feed(eat, item, met)
+    """All that a model holds. What it holds beside lists of models goes as JSON, which the models' own library makes many times faster than this one
+    goes through it."""
+    plain = {}
+    for name, item in model.__dict__.items():
+        if isinstance(item, list) and item and isinstance(item[0], BaseModel):
+            eat(b"%b[%d" % (name.encode(), len(item)))
+            if id(item[0]) in met:
+                for one in item:
+                    _feed(eat, one, met)
+                continue
+        plain[name] = item
+    try:
+        eat(to_json(plain, inf_nan_mode="constants"))
+    except PydanticSerializationError:
+        for name, item in plain.items():
+            eat(name.encode() + b"\0")
+            _feed(eat, item, met)
 
 
 SOME = 12
@@ -140,6 +154,9 @@ def size_of(value: Any, seen: set[int] | None = None) -> int:
 
 LARGE = 200_000_000
 """What a stage of such a result (bytes) needed on the way there is given back to the system at once: the next one needs as much."""
+
+QUICK = 0.4
+"""What a stage makes within so many seconds is not looked through at once, while somebody waits for what comes after it: there is not much of it."""
 
 
 def _give_back() -> None:
@@ -193,7 +210,8 @@ class Made(Generic[U]):
 @dataclass(slots=True)
 class _Entry:
     value: Any
-    size: int
+    size: int = 0
+    """Bytes, once they have been counted."""
     after: str | None = None
     """What stands for the result in the keys of later stages, once it is known."""
 
@@ -221,12 +239,19 @@ class StageCache:
 
     def put(self, key: str, value: Any, in_use: set[str]) -> None:
         """Keep a result; those not used for longest go, but none of the keys ``in_use``."""
-        self.kept[key] = _Entry(value, size_of(value))
+        self.kept[key] = _Entry(value)
+        self.weigh([key], in_use)
+
+    def weigh(self, keys: Sequence[str], in_use: set[str]) -> None:
+        """Find out how much the results of ``keys`` hold, and keep within the limit as :meth:`put` does."""
+        for key in keys:
+            if key in self.kept:
+                self.kept[key].size = size_of(self.kept[key].value)
         total = self.size
         for old in list(self.kept):
             if total <= self.limit:
                 break
-            if old in in_use or old == key:
+            if old in in_use or old in keys:
                 continue
             entry = self.kept.pop(old)
             total -= entry.size
@@ -257,6 +282,8 @@ class Run:
     _met: dict[int, bytes] = field(default_factory=dict)
     _begun: dict[str, tuple[str, str, Future[tuple[Any, float]]]] = field(default_factory=dict)
     """Stages that are made beside others: what each is known by in the cache, and its kin there."""
+    _uncounted: list[str] = field(default_factory=list)
+    """Keys of what was made in a moment."""
     _ended: bool = False
 
     def __post_init__(self) -> None:
@@ -324,6 +351,7 @@ class Run:
         for name, coming in under_way.items():
             if not coming.cancelled() and coming.exception() is None:
                 self._settle(name)
+        self._count()
 
     def _met_by(self, stage: Stage[Any, Any]) -> tuple[Any, str, str]:
         """What a stage reads of the floor, the key of its result, and that of its kin."""
@@ -345,9 +373,17 @@ class Run:
         self.ran[name] += 1
         if kin:
             self.cache.kin[kin] = key
-        self.cache.put(key, found, self._used)
-        if self.cache.kept[key].size > LARGE:
-            _give_back()
+        self.cache.kept[key] = _Entry(found)
+        self._uncounted.append(key)
+        if seconds > QUICK:
+            self._count()
+            if self.cache.kept[key].size > LARGE:
+                _give_back()
+
+    def _count(self) -> None:
+        """See how much what was made holds, and that all that is kept stays within its limit."""
+        self.cache.weigh(self._uncounted, self._used)
+        self._uncounted.clear()
 
     def _settle(self, name: str) -> None:
         """Wait for a stage that was begun."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import cache
 from typing import Any, Literal, TypeVar
 
 from pydantic import BaseModel
@@ -26,9 +27,15 @@ def _bare(model: M, values: dict[str, Any]) -> M:
 
 def of(items: Iterable[M], fields: Fields) -> list[M]:
     """The items with only the given fields."""
-    if fields == ALL:
+    if isinstance(fields, str):
         return list(items)
-    return [_bare(i, {f: getattr(i, f) for f in fields if f in type(i).model_fields}) for i in items]
+    return [_bare(i, {f: i.__dict__[f] for f in _held(type(i), fields)}) for i in items]
+
+
+@cache
+def _held(model: type[BaseModel], fields: tuple[str, ...]) -> tuple[str, ...]:
+    """Those of some fields that a model has."""
+    return tuple(f for f in fields if f in model.model_fields)
 
 
 def only(floor: Floor, *scalars: str, **lists: Fields) -> Floor:
