@@ -356,10 +356,9 @@ def test_a_piece_that_only_finer_elements_tell_of_is_no_pass(monkeypatch):
 
 def test_what_may_be_within_large_elements_counts_for_the_whole_piece():
     """Points in elements as short as the piece have their own; where an element is as long as the piece, the most may be anywhere on it."""
-    greatest = np.array([10.0, 20.0, 30.0, 40.0])
-    assert _most(greatest, np.zeros(4, dtype=bool)) == pytest.approx(25.0)
-    assert _most(greatest, np.array([False, False, True, False])) == pytest.approx((30 + 30 + 30 + 40) / 4)
-    assert _most(greatest, np.ones(4, dtype=bool)) == pytest.approx(40.0)
+    greatest, piece = np.array([10.0, 20.0, 30.0, 40.0] * 3), np.repeat(np.arange(3), 4)
+    wide = np.array([[False] * 4, [False, False, True, False], [True] * 4]).ravel()
+    assert _most(greatest, wide, piece, 3) == pytest.approx([25.0, (30 + 30 + 30 + 40) / 4, 40.0])
 
 
 def test_elements_far_larger_than_the_slab_is_deep_are_no_pass(monkeypatch):

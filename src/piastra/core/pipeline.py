@@ -41,7 +41,7 @@ from piastra.core.remedies.remedy import Remedy
 from piastra.core.shear.scheduling import links_of_slabs
 from piastra.core.shear.shear import ShearUse
 from piastra.core.stages.about_stations import ABOUT_STATIONS
-from piastra.core.stages.arrangements import ARRANGEMENTS, Arranged
+from piastra.core.stages.arrangements import ARRANGEMENTS, NAMED, Arranged
 from piastra.core.stages.axes import AXES, Axes
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.bar_reasons import BAR_REASONS
@@ -76,7 +76,7 @@ from piastra.core.stages.sags import SAGS
 from piastra.core.stages.sections import SECTIONS
 from piastra.core.stages.sharing import SHARING, Sharing
 from piastra.core.stages.shear import SHEAR
-from piastra.core.stages.shear_lines import SHEAR_LINES
+from piastra.core.stages.shear_lines import SHEAR_LINES, SHEAR_READ
 from piastra.core.stages.slab_outlines import SLAB_OUTLINES
 from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stations import STATIONS
@@ -97,8 +97,8 @@ from piastra.core.trace.amounts import spot
 Array = npt.NDArray[np.float64]
 
 STAGES: tuple[Stage[Any, Any], ...] = (
-    LINEWORK, SLAB_OUTLINES, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, SOLUTIONS, PLAIN_FORCES, LAYOUT, STATIONS, PLAIN_STRIPS, ABOUT_STATIONS, ARRANGEMENTS, FACTORS, COLUMN_BARS, COLUMNS_MET, ZONE_OUTLINES,
-    OVER_ZONES, BARE_ZONES, INSIDE_ZONES, SHEAR_LINES, FORCES, SHARING, STRIPS, TENDON_STATIONS, LIFTED, MATS, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, ZONE_PLACES, ZONE_FORCES, ZONES,
+    LINEWORK, SLAB_OUTLINES, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, NAMED, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, SOLUTIONS, PLAIN_FORCES, LAYOUT, STATIONS, PLAIN_STRIPS, ABOUT_STATIONS, ARRANGEMENTS, FACTORS, COLUMN_BARS, COLUMNS_MET, ZONE_OUTLINES,
+    OVER_ZONES, BARE_ZONES, INSIDE_ZONES, SHEAR_LINES, SHEAR_READ, FORCES, SHARING, STRIPS, TENDON_STATIONS, LIFTED, MATS, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, ZONE_PLACES, ZONE_FORCES, ZONES,
     FIRST_CHECKED, BAR_REASONS, STEEL_EVERYWHERE, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, CHECKED, OPINION_PLACES, OPINIONS, REMEDIES, MENDS,
 )  # fmt: skip
 

@@ -63,13 +63,22 @@ def envelope(values: Array, factors: Factors) -> tuple[Array, Array]:
     ``values`` (..., r) the quantities' unit responses; the results have shape (...). Exact for every quantity
     that is a linear functional of the response.
     """
-    least, greatest = envelopes(values, [factors])
-    return least[..., 0], greatest[..., 0]
+    least, most = envelopes(values, [factors])
+    return least[..., 0], most[..., 0]
 
 
 def envelopes(values: Array, combinations: Sequence[Factors]) -> tuple[Array, Array]:
     """Least and greatest over all arrangements under each of C combinations, (..., C); ``values`` (..., r)."""
-    return -greatest(-values, combinations), greatest(values, combinations)
+    alike = _alike(combinations)
+    if alike is None:
+        return -greatest(-values, combinations), greatest(values, combinations)
+    base = values @ alike.always
+    high, low = np.maximum(values, 0.0) @ alike.members, np.minimum(values, 0.0) @ alike.members
+    least, most = base + low @ alike.up, base + high @ alike.up
+    if alike.down is not None:
+        least += high @ alike.down
+        most += low @ alike.down
+    return least, most
 
 
 def greatest(values: Array, combinations: Sequence[Factors]) -> Array:
@@ -77,25 +86,63 @@ def greatest(values: Array, combinations: Sequence[Factors]) -> Array:
 
     ``values`` (..., r). Units of one case have one factor, so their adverse sums are made once for all combinations.
     """
+    alike = _alike(combinations)
+    if alike is not None:
+        base = values @ alike.always
+        base += np.maximum(values, 0.0) @ alike.members @ alike.up
+        if alike.down is not None:
+            base += np.minimum(values, 0.0) @ alike.members @ alike.down
+        return np.asarray(base)
     base = values @ np.array([f.always for f in combinations]).T
     pattern = np.array([f.pattern for f in combinations])
     if not pattern.any():
-        return base
+        return np.asarray(base)
     shares = combinations[0].shares
     if shares is not None:
         live = np.stack([(values * f.pattern) @ shares.T for f in combinations], axis=-2)
         return np.asarray(base + live.max(axis=-1))
-    if len(combinations) == 1:
-        return np.asarray(base + np.maximum(values * pattern[0], 0.0).sum(axis=-1)[..., None])
+    return np.asarray(base + np.maximum(values * pattern[0], 0.0).sum(axis=-1)[..., None])
+
+
+@dataclass(frozen=True, slots=True)
+class _Alike:
+    """Units with the same pattern factors under each of several combinations: ``always`` (r, C), which unit is among the ``members`` (r, g) of which
+    group, the groups' factors that are positive, ``up`` (g, C), and those that are not, ``down``, if any."""
+
+    always: Array
+    members: Array
+    up: Array
+    down: Array | None
+
+
+_KNOWN: dict[tuple[int, ...], tuple[Sequence[Factors], _Alike | None]] = {}
+"""Found for combinations that were asked for last, by their identities, which last as long as they are kept here."""
+KNOWN = 64
+"""So many at most."""
+
+
+def _alike(combinations: Sequence[Factors]) -> _Alike | None:
+    """None where there is no pattern load, one combination only, or where arrangements are named."""
+    key = tuple(map(id, combinations))
+    known = _KNOWN.get(key)
+    if known is None:
+        if len(_KNOWN) >= KNOWN:
+            _KNOWN.clear()
+        known = _KNOWN[key] = tuple(combinations), _grouped(combinations)
+    return known[1]
+
+
+def _grouped(combinations: Sequence[Factors]) -> _Alike | None:
+    pattern = np.array([f.pattern for f in combinations])
+    if len(combinations) < 2 or not pattern.any() or combinations[0].shares is not None:
+        return None
     # Columns that are alike, by their bytes: sorting them with np.unique takes longer than the sums.
     number: dict[bytes, int] = {}
     group = [number.setdefault(column.tobytes(), len(number)) for column in np.ascontiguousarray(pattern.T)]
-    members = np.eye(len(number))[group]
     factor = pattern[:, [group.index(k) for k in range(len(number))]].T
-    base += np.maximum(values, 0.0) @ members @ np.maximum(factor, 0.0)
-    if (factor < 0).any():
-        base += np.minimum(values, 0.0) @ members @ np.minimum(factor, 0.0)
-    return base
+    down = np.minimum(factor, 0.0) if (factor < 0).any() else None
+    always = np.array([f.always for f in combinations]).T
+    return _Alike(always, np.eye(len(number))[group], np.maximum(factor, 0.0), down)
 
 
 def presence(values: Array, factors: Factors, greatest: bool) -> Array:

@@ -9,11 +9,13 @@ import numpy as np
 import numpy.typing as npt
 import scipy.sparse as sp
 import shapely
+from shapely.geometry.base import BaseGeometry
 
-from piastra.core.combine.envelope import Factors, companion, envelopes, governing_panels
+from piastra.core.combine.envelope import Factors, companions, envelopes, governing_panels
 from piastra.core.fe.recovery import Places
 from piastra.core.loads.vectors import Unit
 from piastra.core.mesh.locate import Elements, find, weights
+from piastra.core.reinforcement.groups import Spots
 from piastra.core.reinforcement.mats import Provided
 from piastra.core.shear.links import SlabLinks
 from piastra.core.shear.places import POINTS, Lines
@@ -25,6 +27,7 @@ from piastra.core.trace.amounts import amount
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+Flags = npt.NDArray[np.bool_]
 
 DIRECTIONS = np.radians(np.arange(0, 360, 10.0))
 """The resultant is the greatest of the components in these directions: at most 0.4 % more."""
@@ -96,81 +99,111 @@ OWN = 1.7
 """By how much shear may be greater than the elements' own, which stands where the slopes of moments cannot be told: in thin slabs it is 10 to 40 % low."""
 
 
-def _most(greatest: Array, wide: npt.NDArray[np.bool_]) -> float:
-    """What the mean over a piece may be at the most: of the ``greatest`` shear at the corners of the element around each point, and of all
-    such elements for which the piece is short (``wide``)."""
-    return float(np.maximum(greatest, greatest[wide].max(initial=-np.inf)).mean())
+def _most(greatest: Array, wide: Flags, piece: Ints, count: int) -> Array:
+    """What the mean over each of ``count`` pieces may be at the most: of the ``greatest`` shear at the corners of the element around each point of a
+    ``piece``, and of all such elements for which the piece is short (``wide``)."""
+    top = np.full(count, -np.inf)
+    np.maximum.at(top, piece[wide], greatest[wide])
+    most = np.bincount(piece, np.maximum(greatest, top[piece]), minlength=count)
+    return np.asarray(most / np.maximum(np.bincount(piece, minlength=count), 1))
+
+
+@dataclass(frozen=True, slots=True)
+class Read:
+    """What does not hang on loads and bars of t pieces of ``lines`` that lie on the floor: their numbers ``there``, the weights ``mean`` (t, p) of places in what
+    they have on average, their ``slab`` and thickness ``h`` m, the ``directions`` (t, D) rad of shear, and the ``spots`` (t) at which bars are looked at.
+
+    Of the q points that lie on the floor: the number of the ``piece``, the places ``at`` (q, 4) of the element's corners, as far as they are ``valid``, the element's ``size``
+    m, whether it is so ``wide`` that the piece is short for it, and at which corners shear is ``low``, the elements' own; ``narrow`` pieces (t,) reach such ones.
+    """
+
+    lines: Lines
+    there: Ints
+    mean: sp.csr_matrix
+    slab: Ints
+    h: Array
+    directions: Array
+    spots: Spots
+    piece: Ints
+    at: Ints
+    valid: Flags
+    size: Array
+    wide: Flags
+    low: Flags
+    narrow: Flags
+
+
+def read(lines: Lines, elements: Elements, kept: Places, slab_of: Ints, region: BaseGeometry) -> Read:
+    """What pieces of lines read; ``slab_of`` (e,) the slab of each element, ``region`` the floor's concrete."""
+    count = len(lines.of)
+    xy = lines.xy.reshape(-1, 2)
+    element = find(elements, xy, within=2e-3)
+    points = np.flatnonzero(element >= 0)
+    element = element[points]
+    there, first, piece, number = np.unique(points // POINTS, return_index=True, return_inverse=True, return_counts=True)
+    share, at = weights(elements, element, xy[points]), kept.of[element]
+    valid = at >= 0
+    row = np.broadcast_to(piece[:, None], at.shape)
+    mean = sp.csr_matrix((share[valid] / number[row[valid]], (row[valid], at[valid])), shape=(len(there), len(kept.node)))
+    own = np.zeros(len(kept.node), dtype=bool)
+    own[kept.own_shear] = True
+    size = np.sqrt(shapely.area(elements.shapes[element]))
+    length = lines.length[there] if count else np.zeros(0)
+    return Read(
+        lines, there, mean, slab_of[element[first]], np.asarray(mean @ kept.h), _directions(lines)[there],
+        Spots(xy[points[first]], region), piece, at, valid, size, size > length[piece] / 2, own[at] & valid, np.asarray(mean @ own) > 0,
+    )  # fmt: skip
 
 
 def shear_uses(
-    rules: ShearRules, lines: Lines, elements: Elements, kept: Places, forces: Array, slab_of: Ints, given: Provided, bars: Array,
-    kind: Ints, pairs: Sequence[Pair], combinations: Sequence[Factors], units: Sequence[Unit],
-    more: Callable[[Array, Array], Array], for_links: bool = False, largest: float = np.inf,
+    rules: ShearRules, known: Read, forces: Array, given: Provided, bars: Array, kind: Ints, pairs: Sequence[Pair],
+    combinations: Sequence[Factors], units: Sequence[Unit], more: Callable[[Spots, Array], Array], for_links: bool = False,
+    largest: float = np.inf,
 ) -> list[ShearUse]:  # fmt: skip
     """The worst piece of every line; ``for_links``: of those that the concrete does not carry the one with the most shear over its depth,
-    by which links grow. Elements larger than the ``largest`` (m) hide shear. ``forces`` (p, 8, r) at the places; ``slab_of`` (e,); ``given`` at the lines' points with
-    the direction ``bars`` (rad) of the slabs' bars and ``kind`` of their materials, by slab; ``more`` (points, directions) the
+    by which links grow. Elements larger than the ``largest`` (m) hide shear. ``forces`` (p, 8, r) at the places; ``given`` at the spots with
+    the direction ``bars`` (rad) of the slabs' bars and ``kind`` of their materials, by slab; ``more`` (spots, directions) the
     area (2, k) m2/m of bottom and top bars beside the mats. The bars that count are those of the face that the moment along the
     shear stretches under the governing arrangement."""
-    count = len(lines.of)
-    if not count:
+    lines, there, slab, h, piece = known.lines, known.there, known.slab, known.h, known.piece
+    if not len(there):
         return []
-    xy = lines.xy.reshape(-1, 2)
-    element = find(elements, xy, within=2e-3)
-    on = element >= 0
-    share = weights(elements, np.maximum(element, 0), xy)
-    at = kept.of[np.maximum(element, 0)]
-    valid = (at >= 0) & on[:, None]
-    piece = np.repeat(np.arange(count), POINTS)
-    total = np.maximum(np.bincount(piece, on, minlength=count), 1)
-    row = np.broadcast_to(piece[:, None], at.shape)
-    mean = sp.csr_matrix((share[valid] / total[row[valid]], (row[valid], at[valid])), shape=(count, len(kept.node)))
-    there = np.flatnonzero(np.bincount(piece, on, minlength=count) > 0)
-    vx, vy = (np.asarray(mean @ forces[:, q])[there] for q in (6, 7))
-    directions = _directions(lines)[there]
-    c, s = np.cos(directions)[:, :, None], np.sin(directions)[:, :, None]
-    family = vx[:, None] * c + vy[:, None] * s
-    greatest = envelopes(family, combinations)[1]
-    flat = greatest.reshape(len(there), -1)
+    every = np.arange(len(there))
+    planar = np.asarray(known.mean @ forces.reshape(len(forces), -1)).reshape(len(there), *forces.shape[1:])
+    c, s = np.cos(known.directions)[:, :, None], np.sin(known.directions)[:, :, None]
+    family = planar[:, None, 6] * c + planar[:, None, 7] * s
+    flat = envelopes(family, combinations)[1].reshape(len(there), -1)
     chosen = flat.argmax(axis=1)
-    v, way, number = flat[np.arange(len(there)), chosen], chosen // len(combinations), chosen % len(combinations)
-    angle = directions[np.arange(len(there)), way]
-    h = np.asarray(mean @ kept.h)[there]
-    first = np.array([np.flatnonzero((piece == k) & on)[0] for k in there])
-    slab = slab_of[element[first]]
+    v, way, number = flat[every, chosen], chosen // len(combinations), chosen % len(combinations)
+    angle, governing = known.directions[every, way], family[every, way]
     turn = angle - bars[slab]
     along = np.stack([np.cos(turn) ** 2, np.sin(turn) ** 2])
-    axial, bending = np.empty(len(there)), np.empty(len(there))
-    planar = [np.asarray(mean @ forces[:, q])[there] for q in range(6)]
-    for k in range(len(there)):
-        ca, sa = np.cos(angle[k]), np.sin(angle[k])
-        n, m = (ca * ca * planar[q][k] + sa * sa * planar[q + 1][k] + 2 * ca * sa * planar[q + 2][k] for q in (0, 3))
-        at_once = family[k, way[k]], combinations[number[k]]
-        axial[k], bending[k] = (float(companion(at_once[0], effect, at_once[1], greatest=True)) for effect in (n, m))
+    ca, sa = np.cos(angle)[:, None], np.sin(angle)[:, None]
+    axial, bending = (
+        companions(
+            governing, ca * ca * planar[:, q] + sa * sa * planar[:, q + 1] + 2 * ca * sa * planar[:, q + 2], combinations, number
+        )
+        for q in (0, 3)
+    )
     face = (bending < 0).astype(np.int64)
-    rows, every = 2 * face + np.arange(2)[:, None], np.arange(len(there))
-    area = (along * given.area[rows, first]).sum(axis=0) + more(xy[first], angle)[face, every]
-    d = np.maximum(h - (along * given.depth[rows, first]).sum(axis=0), 0.02)
+    rows = 2 * face + np.arange(2)[:, None]
+    area = (along * given.area[rows, every]).sum(axis=0) + more(known.spots, angle)[face, every]
+    d = np.maximum(h - (along * given.depth[rows, every]).sum(axis=0), 0.02)
     resistance = np.zeros(len(there))
     for p, (concrete, rebar) in enumerate(pairs):
         mine = kind[slab] == p
         if mine.any():
             resistance[mine] = rules.resistance(ShearPlaces(h[mine], d[mine], area[mine] / d[mine], axial[mine], concrete, rebar))
     use = v / np.maximum(resistance, 1e-9)
-    size = np.sqrt(shapely.area(elements.shapes[np.maximum(element, 0)]))
-    wide = size > np.repeat(lines.length, POINTS) / 2
+    corner = ca[piece, None] * forces[known.at, 6] + sa[piece, None] * forces[known.at, 7]
+    acting = companions(
+        np.repeat(governing[piece], 4, axis=0), corner.reshape(-1, corner.shape[2]), combinations, np.repeat(number[piece], 4)
+    ).reshape(-1, 4)
+    acting *= np.where(known.low & (acting > 0), OWN, 1.0)
     large = np.zeros(len(there), dtype=bool)
-    low = np.zeros(len(kept.node), dtype=bool)
-    low[kept.own_shear] = True
-    narrow = (mean[there] @ low) > 0
-    most = np.empty(len(there))
-    for i, k in enumerate(there.tolist()):
-        its = np.flatnonzero((piece == k) & on)
-        corner = np.cos(angle[i]) * forces[at[its], 6] + np.sin(angle[i]) * forces[at[its], 7]
-        acting = companion(family[i, way[i]], corner, combinations[number[i]], greatest=True)
-        large[i] = size[its].max() > largest
-        acting = acting * np.where(low[at[its]] & (acting > 0), OWN, 1.0)
-        most[i] = _most(np.where(valid[its], acting, -np.inf).max(axis=1), wide[its]) * (HIDDEN if large[i] else 1.0)
+    large[piece[known.size > largest]] = True
+    greatest = np.where(known.valid, acting, -np.inf).max(axis=1)
+    most = _most(greatest, known.wide, piece, len(there)) * np.where(large, HIDDEN, 1.0)
     unsure = np.where((use <= 1) & (most > RIGHT * resistance), most / np.maximum(resistance, 1e-9), 0.0)
     out = []
     for k, ref in enumerate(lines.carried):
@@ -184,7 +217,7 @@ def shear_uses(
         concrete, rebar = pairs[int(kind[slab[w]])]
         one = slice(w, w + 1)
         place = ShearPlaces(h[one], d[one], area[one] / d[one], axial[one], concrete, rebar)
-        panels = governing_panels(family[w, way[w]], factors, units, greatest=True)
+        panels = governing_panels(governing[w], factors, units, greatest=True)
         doubtful = [u for u in mine[np.argsort(-unsure[mine], kind="stable")].tolist() if unsure[u] > 0]
         at_them = lines.middle[there[doubtful]].tolist()
         out.append(
@@ -199,7 +232,7 @@ def shear_uses(
                 place,
                 int(face[w]),
                 unresolved=tuple(
-                    Unresolved((ux, uy), float(v[u]), float(most[u]), float(resistance[u]), bool(large[u]), bool(narrow[u]))
+                    Unresolved((ux, uy), float(v[u]), float(most[u]), float(resistance[u]), bool(large[u]), bool(known.narrow[u]))
                     for u, (ux, uy) in zip(doubtful, at_them, strict=True)
                 ),
             )

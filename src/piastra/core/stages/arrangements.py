@@ -36,14 +36,24 @@ def live_over_dead(floor: Floor, loads: LoadVectors) -> float:
     return sums[True] / max(sums[False], 1e-9)
 
 
+def _named_inputs(floor: Floor) -> Floor:
+    return only(floor, **holding(floor))  # type: ignore[arg-type]
+
+
+def _name(floor: Floor, made: Made[tuple[Arrangement, ...]]) -> tuple[Arrangement, ...]:
+    return tuple(arrangements(made[PANELS], main_direction(made[AXES]), supports_on_plan(floor, made[PLAN])))
+
+
+NAMED = Stage("named arrangements", _named_inputs, _name, (PANELS, AXES, PLAN))
+"""All arrangements that have a name, however much is loaded."""
+
+
 def _inputs(floor: Floor) -> Floor:
-    return only(
-        floor, "standard", "parameters", load_cases=("id", "nature", "pattern"), **holding(floor),  # type: ignore[arg-type]
-    )  # fmt: skip
+    return only(floor, "standard", "parameters", load_cases=("id", "nature", "pattern"))
 
 
 def _make(floor: Floor, made: Made[Arranged]) -> Arranged:
-    named = arrangements(made[PANELS], main_direction(made[AXES]), supports_on_plan(floor, made[PLAN]))
+    named = made[NAMED]
     rules = standard_named(floor.standard, floor.parameters).arrangements
     required = rules.required(named, live_over_dead(floor, made[LOADS]))
     # Where the standard asks for a part of the live load only, that part is what is read under the arrangement too.
@@ -51,4 +61,4 @@ def _make(floor: Floor, made: Made[Arranged]) -> Arranged:
     return Arranged(tuple(asked.get(a.name, a) for a in named), tuple(required))
 
 
-ARRANGEMENTS = Stage("arrangements", _inputs, _make, (PANELS, AXES, PLAN, LOADS), content=lambda found: found)
+ARRANGEMENTS = Stage("arrangements", _inputs, _make, (NAMED, LOADS), content=lambda found: found)

@@ -6,14 +6,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from piastra.core.mesh.locate import find
 from piastra.core.model import Floor
-from piastra.core.reinforcement.groups import Spots, extra_at
+from piastra.core.reinforcement.groups import extra_at
 from piastra.core.reinforcement.mats import mats_of, provided
 from piastra.core.reinforcement.stations import materials
 from piastra.core.shear.links import designed
 from piastra.core.shear.places import lines_of, within
-from piastra.core.shear.shear import ShearUse, Unresolved, shear_uses
+from piastra.core.shear.shear import ShearUse, Unresolved, read, shear_uses
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.build import Made, Stage
 from piastra.core.stages.factors import FACTORS
@@ -21,7 +20,7 @@ from piastra.core.stages.forces import PLAIN_FORCES
 from piastra.core.stages.loads import LOADS
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
-from piastra.core.stages.shear_lines import SHEAR_LINES, ShearLines
+from piastra.core.stages.shear_lines import SHEAR_LINES, SHEAR_READ, ShearLines
 from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.view import ALL, only
 from piastra.core.standards import standard_of
@@ -72,20 +71,19 @@ class _Look:
         """In one design situation, at a ``distance`` (m) from the faces."""
         floor, made = self.floor, self.made
         plan, meshed = made[PLAN], made[MESH]
-        lines = (
-            self.known.lines if distance == self.depth else lines_of(floor, plan.region, plan.footprints, self.depth, distance)
-        )
-        slab_of = plan.slab[meshed.face]
-        xy = lines.xy.reshape(-1, 2)
-        given = provided(mats_of(floor), xy, slab_of[np.maximum(find(meshed.elements, xy, within=2e-3), 0)])
+        along = made[SHEAR_READ]
+        if along is None or distance != self.depth:
+            lines = lines_of(floor, plan.region, plan.footprints, self.depth, distance)
+            along = read(lines, meshed.elements, made[STIFFNESS].kept, plan.slab[meshed.face], plan.region)
+        given = provided(mats_of(floor), along.spots.xy, along.slab)
         kind, pairs = materials(floor)
         bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))
         assert a.standard.shear is not None
         largest = DEEP * self.depth if plan.linework.size > COARSE * plan.linework.usual else np.inf
         # Of the concrete: what tendons carry by their slope it does not, and it has their compression.
         return [replace(use, situation=a.situation) for use in shear_uses(
-            a.standard.shear, lines, meshed.elements, made[STIFFNESS].kept, made[PLAIN_FORCES].at_places, slab_of, given, bars, kind,
-            a.pairs(pairs), a.combinations, made[LOADS].units, lambda at, angle: extra_at(made[BAR_GROUPS], Spots(at, plan.region), angle).area, for_links, largest,
+            a.standard.shear, along, made[PLAIN_FORCES].at_places, given, bars, kind, a.pairs(pairs), a.combinations, made[LOADS].units,
+            lambda spots, angle: extra_at(made[BAR_GROUPS], spots, angle).area, for_links, largest,
         )]  # fmt: skip
 
     def at(self, distance: float) -> dict[tuple[str, str], ShearUse]:
@@ -145,4 +143,4 @@ def _with_links(floor: Floor, look: _Look, found: dict[tuple[str, str], ShearUse
     return out
 
 
-SHEAR = Stage("shear", _inputs, _make, (FACTORS, LOADS, BAR_GROUPS, PLAN, MESH, STIFFNESS, PLAIN_FORCES, SHEAR_LINES))
+SHEAR = Stage("shear", _inputs, _make, (FACTORS, LOADS, BAR_GROUPS, PLAN, MESH, STIFFNESS, PLAIN_FORCES, SHEAR_LINES, SHEAR_READ))

@@ -7,8 +7,11 @@ from dataclasses import dataclass
 from piastra.core.model import Floor
 from piastra.core.reinforcement.mats import ASSUMED_BAR
 from piastra.core.shear.places import Lines, lines_of
+from piastra.core.shear.shear import Read, read
 from piastra.core.stages.build import Made, Stage
+from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
+from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.view import ALL, only
 
 
@@ -36,3 +39,13 @@ def _make(floor: Floor, made: Made[ShearLines | None]) -> ShearLines | None:
 
 
 SHEAR_LINES = Stage("shear lines", _inputs, _make, (PLAN,))
+
+
+def _read(given: None, made: Made[Read | None]) -> Read | None:
+    known, plan, meshed = made[SHEAR_LINES], made[PLAN], made[MESH]
+    if known is None:
+        return None
+    return read(known.lines, meshed.elements, made[STIFFNESS].kept, plan.slab[meshed.face], plan.region)
+
+
+SHEAR_READ = Stage("places along shear lines", lambda floor: None, _read, (SHEAR_LINES, PLAN, MESH, STIFFNESS))
