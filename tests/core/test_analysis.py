@@ -288,7 +288,7 @@ def test_stages_rerun_only_where_their_inputs_changed():
     document["mats"][0]["spacing_mm"] = 200
     # The bars' depths at the columns are as they were, so the zones' perimeters stand.
     assert set(solved(document, cache=cache).ran) == {
-        "mats", "steel", "steel beside strips", "steel everywhere", "bars over zones", "bar groups", "bar reasons", "shear", "column bars", "columns met by bars", "tendon arrangement", "zone places", "zones", "remedies", "checks", "lasting checks",
+        "mats", "steel", "steel beside strips", "steel everywhere", "mats over zones", "bar groups", "bar reasons", "shear", "column bars", "columns met by bars", "tendon arrangement", "zone places", "zones", "remedies", "checks", "lasting checks",
         # Its sections crack otherwise, so the slab sags otherwise.
         "flanges", "body", "long term", "sags", "mends",
     }  # fmt: skip

@@ -49,7 +49,7 @@ from piastra.core.stages.beams import BEAMS
 from piastra.core.stages.body import BODY, BODY_AXES, FROZEN
 from piastra.core.stages.build import Run, Stage, StageCache
 from piastra.core.stages.checks import CHECKED, FIRST_CHECKED
-from piastra.core.stages.column_bars import COLUMN_BARS
+from piastra.core.stages.column_bars import COLUMN_BARS, PRESSING
 from piastra.core.stages.columns_met import COLUMNS_MET
 from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.flanges import FLANGES
@@ -88,7 +88,7 @@ from piastra.core.stages.tendon_stations import TENDON_STATIONS
 from piastra.core.stages.tendons import TENDON_FORCES, TENDONS, TendonForces, Tendons
 from piastra.core.stages.zone_forces import INSIDE_ZONES, ZONE_FORCES
 from piastra.core.stages.zone_outlines import ZONE_OUTLINES
-from piastra.core.stages.zone_places import BARE_ZONES, OVER_ZONES, ZONE_PLACES
+from piastra.core.stages.zone_places import BARE_ZONES, MATS_OVER_ZONES, OVER_ZONES, ZONE_PLACES
 from piastra.core.stages.zones import ZONES
 from piastra.core.standards import Standard, standard_of
 from piastra.core.tendons.stations import StationPrestress
@@ -97,8 +97,8 @@ from piastra.core.trace.amounts import spot
 Array = npt.NDArray[np.float64]
 
 STAGES: tuple[Stage[Any, Any], ...] = (
-    LINEWORK, SLAB_OUTLINES, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, NAMED, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, SOLUTIONS, PLAIN_FORCES, LAYOUT, STATIONS, PLAIN_STRIPS, ABOUT_STATIONS, ARRANGEMENTS, FACTORS, COLUMN_BARS, COLUMNS_MET, ZONE_OUTLINES,
-    OVER_ZONES, BARE_ZONES, INSIDE_ZONES, SHEAR_LINES, SHEAR_READ, FORCES, SHARING, STRIPS, TENDON_STATIONS, LIFTED, MATS, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, ZONE_PLACES, ZONE_FORCES, ZONES,
+    LINEWORK, SLAB_OUTLINES, PLAN, MESH, GROUND, SECTIONS, STIFFNESS, AXES, PANELS, NAMED, GROUPS, GIVEN_LOADS, TENDONS, TENDON_FORCES, LOADS, SOLUTIONS, PLAIN_FORCES, LAYOUT, STATIONS, PLAIN_STRIPS, ABOUT_STATIONS, ARRANGEMENTS, FACTORS, PRESSING, COLUMN_BARS, COLUMNS_MET, ZONE_OUTLINES,
+    OVER_ZONES, MATS_OVER_ZONES, BARE_ZONES, INSIDE_ZONES, SHEAR_LINES, SHEAR_READ, FORCES, SHARING, STRIPS, TENDON_STATIONS, LIFTED, MATS, STEEL, BAR_GROUPS, STEEL_READ, BEAMS, FLANGES, SHEAR, TENDON_ARRANGEMENT, ZONE_PLACES, ZONE_FORCES, ZONES,
     FIRST_CHECKED, BAR_REASONS, STEEL_EVERYWHERE, LINES, BODY_AXES, FROZEN, BODY, LONG_TERM, SAGS, NO_LIFE, CHECKED, OPINION_PLACES, OPINIONS, REMEDIES, MENDS,
 )  # fmt: skip
 

@@ -33,6 +33,7 @@ from piastra.core.punching.zone_places import (
     outline_of,
     over_zones,
     ratios_of,
+    spread_over,
     zone_of,
 )
 from piastra.core.punching.zones import Response, Zone, checked, with_rails
@@ -78,6 +79,8 @@ class Bench:
     rules: PunchingRules
     site: Site
     pressing: Pressing
+    depths: Array
+    """(s, 2) m of the x and y bars over what presses."""
     groups: Sequence[Group]
     region: shapely.Geometry
     combinations: list[Factors]
@@ -127,7 +130,7 @@ def _again(
     number = next(
         k for k, s in enumerate(b.pressing.sources) if (s.list, s.id, s.part) == (z.source.list, z.source.id, z.source.part)
     )
-    deep = b.pressing.depth[number]
+    deep = b.depths[number]
     worst = 0.0
     around: list[tuple[Around, Polygon]] = [("column", source.loaded)] if old.around == "column" else [("thickening", old.loaded)]
     if site.extra and old.around == "column":
@@ -140,7 +143,7 @@ def _again(
         )
         if made is None:
             return None
-        ratios = ratios_of([made], over_zones(site.floor, b.rules, b.region, [made]), b.groups)[0]
+        ratios = ratios_of([made], over_zones(site.floor, spread_over(site.floor, b.rules, b.region, [made])), b.groups)[0]
         place = zone_of(made, ratios, site.floor, b.rules, pressed=z.place.check.shape)
         again = checked(place, b.anew.forces(z.forces, old, made, found), b.combinations, b.loads)
         if again is None:

@@ -25,7 +25,7 @@ from piastra.core.punching.heads_and_openings import solid_of, thickenings_at, w
 from piastra.core.punching.rails import Ground
 from piastra.core.punching.sources import Source, Unzoned, point_sources, wall_outline, wall_sources
 from piastra.core.reinforcement.groups import Group, Spots, areas_at
-from piastra.core.reinforcement.mats import mats_of, provided
+from piastra.core.reinforcement.mats import mats_of, provided_by_parts
 from piastra.core.standards.zone_rules import PunchingRules, ZoneCheck, ZoneShape
 
 Array = npt.NDArray[np.float64]
@@ -94,13 +94,11 @@ class Outlines:
 
 @dataclass(frozen=True, slots=True)
 class Pressing:
-    """What holds or presses the floor on a small area, each with the ``element`` (s,) under it (-1: none) and the ``depth`` (s, 2) m of
-    the x and y bars that its zone stretches below their face; what has no zone. ``columns`` (c,): elements under the floor's columns;
-    ``holding``: columns and walls below by id."""
+    """What holds or presses the floor on a small area, each with the ``element`` (s,) under it (-1: none); what has no zone. ``columns`` (c,): elements
+    under the floor's columns; ``holding``: columns and walls below by id."""
 
     sources: tuple[Source, ...]
     element: Ints
-    depth: Array
     without: tuple[Unzoned, ...]
     columns: Ints
     holding: tuple[tuple[str, BaseGeometry], ...]
@@ -108,7 +106,6 @@ class Pressing:
 
 def pressing(floor: Floor, plan: Plan, elements: Elements, slab_of: Ints, h_of: Array) -> Pressing:
     """Find them; ``slab_of`` and ``h_of`` (e,) of each element."""
-    mats = mats_of(floor)
     columns = np.full(len(floor.columns), -1, dtype=np.int64)
     for number, outline in enumerate(plan.footprints):
         columns[number] = _under(elements, outline)
@@ -128,14 +125,20 @@ def pressing(floor: Floor, plan: Plan, elements: Elements, slab_of: Ints, h_of: 
     element = np.array([
         of_column[s.id][1] if s.list == "columns" else _under(elements, s.loaded.intersection(plan.region)) for s in sources
     ], dtype=np.int64).reshape(-1)  # fmt: skip
-    depth = np.zeros((len(sources), 2))
-    for k, s in enumerate(sources):
-        if element[k] >= 0:
-            here = provided(mats, np.array([s.at]), slab_of[element[k : k + 1]])
-            depth[k] = here.depth[2:, 0] if s.up else here.depth[:2, 0]
     holding = [(c.id, plan.footprints[k]) for k, c in enumerate(floor.columns) if c.below is not None]
     holding += [(w.id, wall_outline(w)) for w in floor.walls if w.below is not None]
-    return Pressing(tuple(sources), element, depth, (*without, *more), columns, tuple(holding))
+    return Pressing(tuple(sources), element, (*without, *more), columns, tuple(holding))
+
+
+def depths_of(floor: Floor, found: Pressing, slab_of: Ints) -> Array:
+    """Depths (s, 2) m of the x and y bars of mats that the zones of what presses stretch, below their face; nil where there is no floor."""
+    depth = np.zeros((len(found.sources), 2))
+    on = np.flatnonzero(found.element >= 0)
+    at = np.array([found.sources[k].at for k in on.tolist()]).reshape(-1, 2)
+    here = provided_by_parts(mats_of(floor), at, slab_of[found.element[on]], np.arange(len(on) + 1)).depth
+    up = np.array([found.sources[k].up for k in on.tolist()], dtype=bool)
+    depth[on] = np.where(up, here[2:], here[:2]).T
+    return depth
 
 
 def _under(elements: Elements, outline: BaseGeometry) -> int:
@@ -228,11 +231,12 @@ class Site:
 
 
 def outlines(
-    floor: Floor, rules: PunchingRules, plan: Plan, elements: Elements, slab_of: Ints, h_of: Array, found: Pressing, weight: Array, meshed: BaseGeometry,
+    floor: Floor, rules: PunchingRules, plan: Plan, elements: Elements, slab_of: Ints, h_of: Array, found: Pressing, depths: Array, weight: Array, meshed: BaseGeometry,
 ) -> Outlines:  # fmt: skip
     """The perimeters of everything that presses.
 
-    ``slab_of``, ``h_of`` m and ``weight`` kN/m2 (e,) of each element, ``meshed`` what elements cover. Of the mats, only the bars' depths count.
+    ``slab_of``, ``h_of`` m and ``weight`` kN/m2 (e,) of each element, ``meshed`` what elements cover. Of the mats, only
+    the bars' ``depths`` (s, 2) m over what presses count.
     """
     solid, openings = solid_of(floor, plan.region)
     # What lies a hair beside the elements is rounding. What a bedding pushes up hangs on how each element moves.
@@ -275,7 +279,7 @@ def outlines(
         thick = [] if s.legs else thickenings_at(heads, floor, slab, s)
         bedded = not s.up and beds.contains(Point(s.at))
         some = [
-            outline_of(site, (s,), "column", s.loaded, float(h_of[element]), slab, found.depth[k], bool(thick), a)
+            outline_of(site, (s,), "column", s.loaded, float(h_of[element]), slab, depths[k], bool(thick), a)
             for a in rules.distances(bedded)
         ]
         here = [o for o in some if o is not None]
@@ -287,7 +291,7 @@ def outlines(
             outer.setdefault(one.id, []).append(k)
     for t, head in zip(floor.thickenings, heads, strict=True):
         if t.id in outer:
-            made += _around(site, t.id, head, [found.sources[k] for k in outer[t.id]], found, outer[t.id], without)
+            made += _around(site, t.id, head, [found.sources[k] for k in outer[t.id]], found, depths, outer[t.id], without)
     return Outlines(tuple(made), tuple(without), tuple(messages))
 
 
@@ -296,7 +300,14 @@ WIDE = 1.0
 
 
 def _around(
-    site: Site, label: str, shape: Polygon, sources: list[Source], found: Pressing, numbers: list[int], without: list[Unzoned]
+    site: Site,
+    label: str,
+    shape: Polygon,
+    sources: list[Source],
+    found: Pressing,
+    depths: Array,
+    numbers: list[int],
+    without: list[Unzoned],
 ) -> Iterable[Outline]:
     """The perimeter around a thickening, of all that stands on it and pushes the same way."""
     head = shape.intersection(site.solid)
@@ -310,7 +321,7 @@ def _around(
         slab = int(site.slab_of[found.element[k]])
         h = site.floor.slabs[slab].thickness_m
         outline = outline_of(
-            site, tuple(s for s, _ in mine), "thickening", part.convex_hull, h, slab, found.depth[k], False, None, label
+            site, tuple(s for s, _ in mine), "thickening", part.convex_hull, h, slab, depths[k], False, None, label
         )
         if outline is None:
             without.append(
@@ -420,36 +431,50 @@ def _distance(loaded: Polygon, perimeter: Perimeter) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class OverZones:
+class Spread:
     """Points over and beside the loaded areas of zones, over which ratios of bars are means: ``spots`` of all of them, those of one zone from each
-    of the ``starts`` (z + 1,); ``turn`` (k,) rad of the slab's x bars there, and what mats give in the stretched face, x and y bars (2, k) m2/m."""
+    of the ``starts`` (z + 1,); ``turn`` (k,) rad of the x bars of the ``slab`` (k,) there, and whether its zone stretches the upper face, ``up`` (k,)."""
 
     spots: Spots
     starts: Ints
     turn: Array
+    slab: Ints
+    up: Ints
+
+
+@dataclass(frozen=True, slots=True)
+class OverZones:
+    """What mats give at the points of the ``spread`` in the stretched face: x and y bars (2, k) m2/m."""
+
+    spread: Spread
     mats: Array
 
 
-def over_zones(floor: Floor, rules: PunchingRules, region: BaseGeometry, found: Sequence[Outline]) -> OverZones:
-    """Where bars of these zones are counted."""
-    mats = mats_of(floor)
+def spread_over(floor: Floor, rules: PunchingRules, region: BaseGeometry, found: Sequence[Outline]) -> Spread:
+    """Where bars of zones are counted."""
     grids = [_grid(region, o.source.loaded, rules.bars_within((o.depths[0] + o.depths[1]) / 2)) for o in found]
     starts = np.cumsum([0, *(len(g) for g in grids)])
-    turn = np.repeat([float(np.radians(floor.slabs[o.slab].bar_angle_deg)) for o in found], np.diff(starts))
-    laid = [
-        provided(mats, xy, np.full(len(xy), o.slab)).area[2 * int(o.source.up) : 2 * int(o.source.up) + 2]
-        for o, xy in zip(found, grids, strict=True)
-    ]  # fmt: skip
-    spots = Spots(np.concatenate(grids) if grids else np.zeros((0, 2)), region).indexed()
-    return OverZones(spots, starts, turn, np.concatenate(laid, axis=1) if laid else np.zeros((2, 0)))
+    slab, up = (
+        np.repeat(np.array(v, dtype=np.int64), np.diff(starts)) for v in ([o.slab for o in found], [o.source.up for o in found])
+    )
+    turn = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab]
+    return Spread(Spots(np.concatenate(grids) if grids else np.zeros((0, 2)), region).indexed(), starts, turn, slab, up)
+
+
+def over_zones(floor: Floor, spread: Spread) -> OverZones:
+    """What mats give over these zones."""
+    area = provided_by_parts(mats_of(floor), spread.spots.xy, spread.slab, spread.starts).area
+    rows = 2 * spread.up + np.arange(2)[:, None]
+    return OverZones(spread, area[rows, np.arange(len(spread.slab))])
 
 
 def ratios_of(found: Sequence[Outline], over: OverZones, groups: Sequence[Group]) -> list[tuple[float, float]]:
     """Ratios of the x and y bars of each zone's stretched face: of mats and ``groups``."""
     faces = {int(o.source.up) for o in found}
-    more = areas_at([g for g in groups if g.face in faces], over.spots, over.turn)
+    spread = over.spread
+    more = areas_at([g for g in groups if g.face in faces], spread.spots, spread.turn)
     out = []
-    for o, start, end in zip(found, over.starts[:-1], over.starts[1:], strict=True):
+    for o, start, end in zip(found, spread.starts[:-1], spread.starts[1:], strict=True):
         x, y = (float((over.mats[k, start:end] + more[k][int(o.source.up), start:end]).mean()) for k in (0, 1))
         out.append((x / o.depths[0], y / o.depths[1]))
     return out

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -102,3 +103,12 @@ def provided(mats: Mats, xy: Array, slab: npt.NDArray[np.int64]) -> Provided:
         # A mean that does not feel the last bit: bars of one mat, closer or wider apart, leave the depth as it is.
         depth[r] = np.where(area[r] > 0, np.round(moment / np.maximum(area[r], 1e-12), EVEN), assumed)
     return Provided(area, depth, bars, diameters)
+
+
+def provided_by_parts(mats: Mats, xy: Array, slab: npt.NDArray[np.int64], starts: npt.NDArray[np.int64]) -> Provided:
+    """As :func:`provided`, for points that lie close together from each of the ``starts`` (z + 1,) to the next: of many mats with outlines few are
+    near to each of these."""
+    if len(starts) < 3 or all(o is None for o in mats.outlines):
+        return provided(mats, xy, slab)
+    parts = [provided(mats, xy[a:b], slab[a:b]) for a, b in pairwise(starts.tolist())]
+    return Provided(*(np.concatenate([getattr(p, f.name) for p in parts], axis=1) for f in fields(Provided)))

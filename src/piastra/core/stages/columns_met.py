@@ -7,7 +7,7 @@ import numpy as np
 from piastra.core.model import Floor
 from piastra.core.reinforcement.through import Columns
 from piastra.core.stages.build import Made, Stage
-from piastra.core.stages.column_bars import COLUMN_BARS
+from piastra.core.stages.column_bars import PRESSING
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.view import ALL, only
@@ -22,7 +22,7 @@ def _inputs(floor: Floor) -> Floor:
 
 
 def _make(floor: Floor, made: Made[Columns | None]) -> Columns | None:
-    rule, under, plan = standard_of(floor).integrity, made[COLUMN_BARS].columns, made[PLAN]
+    rule, under, plan = standard_of(floor).integrity, made[PRESSING].columns, made[PLAN]
     if rule is None:
         return None
     slabs = (
@@ -31,4 +31,4 @@ def _make(floor: Floor, made: Made[Columns | None]) -> Columns | None:
     return Columns(floor, plan.footprints, slabs, plan.region, rule.inset)
 
 
-COLUMNS_MET = Stage("columns met by bars", _inputs, _make, (COLUMN_BARS, MESH, PLAN))
+COLUMNS_MET = Stage("columns met by bars", _inputs, _make, (PRESSING, MESH, PLAN))

@@ -16,7 +16,7 @@ from piastra.core.punching.zones import Response
 from piastra.core.remedies.remedy import Remedy
 from piastra.core.stages.bar_groups import BAR_GROUPS
 from piastra.core.stages.build import Made, Stage
-from piastra.core.stages.column_bars import COLUMN_BARS
+from piastra.core.stages.column_bars import COLUMN_BARS, PRESSING
 from piastra.core.stages.factors import FACTORS
 from piastra.core.stages.forces import PLAIN_FORCES
 from piastra.core.stages.given_loads import loading
@@ -75,7 +75,7 @@ def _make(given: Inputs, made: Made[Offered]) -> Offered:
         made[SECTIONS].h[meshed.face],
         solid,
         openings,
-        made[COLUMN_BARS].holding,
+        made[PRESSING].holding,
     )
     anew = _anew(given, made)
     benches: dict[str, Bench] = {}
@@ -84,7 +84,7 @@ def _make(given: Inputs, made: Made[Offered]) -> Offered:
         # Remedies carry objects of the floor, which must not be those of young concrete: under construction it is load or age that mends.
         if rules is not None and (a.situation is None or a.situation.name != "construction"):
             benches[a.situation.name if a.situation else ""] = Bench(
-                floor, a.standard, rules, replace(site, rules=rules), made[COLUMN_BARS], made[BAR_GROUPS], plan.region, a.combinations, made[LOADS], anew
+                floor, a.standard, rules, replace(site, rules=rules), made[PRESSING], made[COLUMN_BARS], made[BAR_GROUPS], plan.region, a.combinations, made[LOADS], anew
             )  # fmt: skip
     try:
         found = remedies(benches, zones.zones)
@@ -120,5 +120,5 @@ REMEDIES = Stage(
     "remedies",
     _inputs,
     _make,
-    (MESH, PLAN, SECTIONS, STIFFNESS, GROUND, COLUMN_BARS, BAR_GROUPS, FACTORS, LOADS, SOLUTIONS, PLAIN_FORCES, ZONES),
+    (MESH, PLAN, SECTIONS, STIFFNESS, GROUND, PRESSING, COLUMN_BARS, BAR_GROUPS, FACTORS, LOADS, SOLUTIONS, PLAIN_FORCES, ZONES),
 )

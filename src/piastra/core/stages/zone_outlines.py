@@ -5,7 +5,7 @@ from __future__ import annotations
 from piastra.core.model import Floor
 from piastra.core.punching.zone_places import Outlines, outlines
 from piastra.core.stages.build import Made, Stage
-from piastra.core.stages.column_bars import COLUMN_BARS
+from piastra.core.stages.column_bars import COLUMN_BARS, PRESSING
 from piastra.core.stages.mesh import MESH
 from piastra.core.stages.plan import PLAN
 from piastra.core.stages.sections import SECTIONS
@@ -26,8 +26,9 @@ def _make(floor: Floor, made: Made[Outlines]) -> Outlines:
         return Outlines((), (), ())
     meshed, plan, sections = made[MESH], made[PLAN], made[SECTIONS]
     return outlines(
-        floor, rules, plan, meshed.elements, plan.slab[meshed.face], sections.h[meshed.face], made[COLUMN_BARS], sections.weight[meshed.face], meshed.area
+        floor, rules, plan, meshed.elements, plan.slab[meshed.face], sections.h[meshed.face], made[PRESSING], made[COLUMN_BARS],
+        sections.weight[meshed.face], meshed.area
     )  # fmt: skip
 
 
-ZONE_OUTLINES = Stage("zone outlines", _inputs, _make, (COLUMN_BARS, MESH, PLAN, SECTIONS))
+ZONE_OUTLINES = Stage("zone outlines", _inputs, _make, (PRESSING, COLUMN_BARS, MESH, PLAN, SECTIONS))
