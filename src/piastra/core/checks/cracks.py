@@ -52,8 +52,7 @@ class CrackWidth:
             return Unchecked(f"there is no {wanted} combination; add one")
         bonded = self._bonded(context)
         rows = []
-        for k in slab_strips(context):
-            mine = np.flatnonzero(context.cuts.strip == k)
+        for k, mine in slab_strips(context):
             if not len(mine):
                 rows.append(without_station(self.name, context, k))
                 continue

@@ -245,6 +245,8 @@ def _meets(outline: Polygon, shape: BaseGeometry) -> bool:
 
 def _lowest_strands(floor: Floor, to_axis: bool, slab: Slab, shape: BaseGeometry) -> Lowest | None:
     """What lies lowest of all tendons in the slab, above the soffit that is there: a thickening's where one is."""
+    if not floor.tendons:
+        return None
     sheath = {s.id: s.duct_mm / 1e3 for s in floor.strands}
     parts = [(polygon(t.outline), t) for t in sorted(floor.thickenings, key=lambda t: t.priority)]
     best: Lowest | None = None

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Literal
 
 import numpy as np
+import numpy.typing as npt
 
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.row import Ref, Region, Row, RowId, Unchecked, checked, explained, uncovered
@@ -15,6 +16,8 @@ from piastra.core.reinforcement.stations import MOST, FaceSteel, responses_of
 from piastra.core.reinforcement.through import Through
 from piastra.core.reinforcement.worst import governing_signs, tension_of
 from piastra.core.trace import Loaded, Step, Trace, Value
+
+Ints = npt.NDArray[np.int64]
 
 FACES: tuple[Literal["bottom", "top"], ...] = ("bottom", "top")
 NO_BARS = "no mats are given; add mats to compare with, or let bars be designed"
@@ -37,8 +40,7 @@ class Flexure:
             return Unchecked(NO_BARS)
         found = []
         use = context.steel.utilisation
-        for k in slab_strips(context):
-            mine = np.flatnonzero(context.cuts.strip == k)
+        for k, mine in slab_strips(context):
             if len(mine):
                 face, place = np.unravel_index(int(use[:, mine].argmax()), (2, len(mine)))
                 found.append(self._row(context, int(mine[place]), int(face)))
@@ -142,9 +144,12 @@ def through_row(check: str, context: Context, t: Through) -> Row:
     return checked(id, f"bottom {t.direction}, bars through {t.column}", use, t.at, Trace("", {}, (), steps))
 
 
-def slab_strips(context: Context) -> list[int]:
-    """Numbers of the strips that are no beams'."""
-    return [k for k, s in enumerate(context.layout.strips) if not s.beam]
+def slab_strips(context: Context) -> list[tuple[int, Ints]]:
+    """Numbers of the strips that are no beams', each with those of its stations."""
+    strip = context.cuts.strip
+    order = np.argsort(strip, kind="stable")
+    first = np.searchsorted(strip[order], np.arange(len(context.layout.strips) + 1))
+    return [(k, order[first[k] : first[k + 1]]) for k, s in enumerate(context.layout.strips) if not s.beam]
 
 
 def station_row(
@@ -154,9 +159,11 @@ def station_row(
     layout, cuts = context.layout, context.cuts
     strip = layout.strips[cuts.strip[cut]]
     s = float(cuts.s[cut])
-    x, y = cuts.ends[cut].mean(axis=0)
+    (x0, y0), (x1, y1) = cuts.ends[cut].tolist()
     id = RowId(check, Ref("strips", strip.id), face=FACES[face], station=round(s, 4))
-    return explained(id, f"{FACES[face]} {strip.direction}, {strip.label}", use, (float(x), float(y)), combination, explain)
+    return explained(
+        id, f"{FACES[face]} {strip.direction}, {strip.label}", use, ((x0 + x1) / 2, (y0 + y1) / 2), combination, explain
+    )
 
 
 def without_station(check: str, context: Context, k: int) -> Row:

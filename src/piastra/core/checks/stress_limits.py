@@ -51,8 +51,7 @@ class LimitedStress:
         found = [(f, *own) for f, own in ((0, by_steel[0]), (1, by_steel[1]), (0, by_concrete[0]), (1, by_concrete[1])) if own]
         use = np.array([own.use for _, own, _ in found])
         rows = []
-        for k in slab_strips(context):
-            mine = np.flatnonzero(context.cuts.strip == k)
+        for k, mine in slab_strips(context):
             if not len(mine):
                 rows.append(without_station(self.name, context, k))
                 continue
