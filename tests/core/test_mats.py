@@ -9,6 +9,7 @@ from piastra.core.bars.choices import choices_of
 from piastra.core.bars.design import Site, apart, asked_of, design, extra_volume, rows_of
 from piastra.core.model import floor_from
 from piastra.core.pipeline import scheduled
+from piastra.core.reinforcement.mats import mats_of, provided, provided_by_parts
 from tests.core.measure_steel import demand, parts
 from tests.floors import flat_slab
 from tests.random_designs import random_design
@@ -159,3 +160,20 @@ def test_bars_beside_none_lie_as_close_as_spacing_is_limited():
     assert 0.5 < steel.spacing.max() <= 1 + 1e-9
     assert steel.steel.max() <= 1.0
     assert 150 in {round(1e3 * g.spacing) for g in outcome.steel.groups}
+
+
+def test_mats_give_the_same_whether_places_are_looked_at_together_or_part_by_part():
+    """Local mats of two layers, one askew, that cover some of the places of some parts."""
+    data = flat_slab(2, 1, size=1.0)
+    data["mats"] += [
+        {"id": "local", "face": "top", "direction": "x", "bar_mm": 20, "spacing_mm": 125, "outline": [[1, 1], [5, 1], [5, 4], [1, 4]]},
+        {"id": "askew", "face": "top", "direction": "y", "bar_mm": 10, "spacing_mm": 200, "outline": [[4, 1], [9, 3], [8, 5], [3, 4]]},
+    ]  # fmt: skip
+    floor = floor_from(data)
+    xy = np.random.default_rng(3).uniform((0, 0), (12, 6), (90, 2))
+    starts = np.array([0, 10, 10, 47, 90])
+    mats, slab = mats_of(floor), np.zeros(len(xy), dtype=np.int64)
+    together, by_parts = provided(mats, xy, slab), provided_by_parts(mats, xy, slab, starts)
+    for name in ("area", "depth", "count", "diameters"):
+        assert np.array_equal(getattr(together, name), getattr(by_parts, name)), name
+    assert len(np.unique(together.area[2])) == 2

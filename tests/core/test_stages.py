@@ -231,6 +231,17 @@ def test_the_cache_is_bounded_in_bytes_and_keeps_what_is_in_use():
     assert len([k for k in small.kept if k.startswith("stiffness:")]) == 1
 
 
+def test_what_is_made_in_a_moment_counts_for_the_cache_once_the_run_is_over():
+    cache = StageCache(limit=1)
+    first, second = (flat_slab(1, 1, size=size) for size in (1.0, 0.9))
+    for document in (first, second):
+        pipeline.solve_floor(floor_from(document), cache, rigorous=False, remedies=False)
+        assert all(entry.size > 0 for entry in cache.kept.values())
+    # Nothing of the run itself goes, and nothing of the one before it stays that it does not need.
+    assert pipeline.solve_floor(floor_from(second), cache, rigorous=False, remedies=False).ran == {}
+    assert len([k for k in cache.kept if k.startswith("mesh:")]) == 1
+
+
 @given(
     st.lists(st.one_of(st.floats(allow_nan=False), st.text(max_size=3), st.integers(-5, 5), st.none(), st.booleans()), max_size=4)
 )

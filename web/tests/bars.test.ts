@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { namesOf } from "../src/ledger/StationSurface";
-import { designedAlone, withKept } from "../src/model/bars";
+import { designedAlone, drawn, withKept } from "../src/model/bars";
 import type { FloorDocument } from "../src/model/floor";
 import type { Bar, Strip } from "../src/model/results";
 
@@ -94,4 +94,25 @@ it("the names of an axis's spans lie beside each other, inside the margins, howe
     }
     expect(last).toBeLessThanOrEqual(wide);
   }
+});
+
+describe("bars on the plan", () => {
+  const all = [
+    bar("TX1", {}),
+    bar("BY1", { face: "bottom", direction: "y" }),
+    bar("BX1", { face: "bottom" }),
+    bar("M1", { origin: "mat" }),
+    bar("L1", { shape: "link", row: "shear/walls/W1", face: "bottom" }),
+  ];
+  const marks = (shown: string | null, chosen: string | null) => drawn(all, shown, chosen).map((b) => b.mark);
+
+  it("are those of the face and direction that is looked at, with links and without mats", () => {
+    expect(marks("top x", null)).toEqual(["TX1", "L1"]);
+    expect(marks("bottom y", null)).toEqual(["BY1", "L1"]);
+  });
+  it("are the chosen group too, whatever is looked at", () => {
+    expect(marks("top x", "BY1")).toEqual(["TX1", "BY1", "L1"]);
+    expect(marks(null, "BX1")).toEqual(["BX1"]);
+    expect(marks(null, null)).toEqual([]);
+  });
 });

@@ -19,6 +19,14 @@ const round = (v: number) => (Math.abs(v - Math.round(v)) < 0.05 ? String(Math.r
 /** Face and direction as one text, as fields of steel name them. */
 export const lies = (b: Bar) => `${b.face} ${b.direction}`;
 
+/** Links of a slab stand upright all over their outline; those of beams are drawn as bars across. */
+export const isLegs = (b: Bar) => b.shape === "link" && (b.row ?? "").startsWith("shear/");
+
+/** Groups that the plan draws while it shows bars of one face and direction, if it does: those, a slab's links, and the `chosen` group whatever face is
+ * looked at, as whoever picks it in the ledger asks where it lies. Mats lie everywhere. */
+export const drawn = (bars: Bar[], shown: string | null, chosen: string | null) =>
+  bars.filter((b) => b.origin !== "mat" && (b.mark === chosen || (shown !== null && (isLegs(b) || lies(b) === shown))));
+
 /** What is drawn of a group: its middle bar and the line across that tells how far its bars reach. */
 export function strokes(b: Bar): { bar: [Pair, Pair]; extent: [Pair, Pair]; middle: Pair } {
   const t = (b.angle_deg * Math.PI) / 180;

@@ -1,4 +1,4 @@
-import { sized, strokes } from "../model/bars";
+import { isLegs, sized, strokes } from "../model/bars";
 import type { Bar } from "../model/results";
 import type { System } from "../units/quantities";
 import { resultOf } from "../units/results";
@@ -8,9 +8,6 @@ import type { View } from "./view";
 const TICK = 0.12;
 /** Legs of links are dotted so far apart (m), whatever their spacing is. */
 const LEGS = 0.15;
-/** Links of a slab stand upright all over their outline; those of beams are drawn as bars across. */
-export const isLegs = (b: Bar) => b.shape === "link" && (b.row ?? "").startsWith("shear/");
-
 /** Groups of bars of one face and direction, as drawings have them: one bar of each, and the line across over which they lie. */
 export function BarLayer(props: { bars: Bar[]; chosen: string | null; pick: (mark: string) => void }) {
   const { bars, chosen, pick } = props;

@@ -1,7 +1,7 @@
 import { lazy, Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useDisplay } from "../display/display";
 import { SURFACES } from "../kinds";
-import { lies } from "../model/bars";
+import { drawn } from "../model/bars";
 import { itemOf, type Ref, type Slice, type Vertex } from "../model/floor";
 import { panelsOf, rowOf, type Zone } from "../model/results";
 import { path } from "../model/shapes";
@@ -11,7 +11,7 @@ import { usePicked, useSession, useStale } from "../session";
 import { shown } from "../units/format";
 import { measured, unitOf, useUnits } from "../units/quantities";
 import { toldUnit } from "../units/results";
-import { BarLayer, isLegs } from "./BarLayer";
+import { BarLayer } from "./BarLayer";
 import { bareOf } from "./bare";
 import { CommentLayer } from "./CommentLayer";
 import { DIRECTED, DirectionLayer } from "./DirectionLayer";
@@ -172,12 +172,8 @@ export function Plan() {
   }, [results]);
   const barsOf = display.quantity === "steel" && display.of ? display.of : "top x";
   const barChosen = selection?.type === "bars" ? selection.mark : null;
-  // The chosen group is drawn whatever face is looked at: whoever picks it in the ledger asks where it lies.
   const bars = useMemo(
-    () =>
-      (results?.bars ?? []).filter(
-        (b) => b.origin !== "mat" && (b.mark === barChosen || (display.bars && (isLegs(b) || lies(b) === barsOf))),
-      ),
+    () => drawn(results?.bars ?? [], display.bars ? barsOf : null, barChosen),
     [results, display.bars, barsOf, barChosen],
   );
   const column = selection?.type === "object" && selection.kind === "columns" ? selection.id : null;
