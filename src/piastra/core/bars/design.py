@@ -293,9 +293,10 @@ def marked(groups: Sequence[Group]) -> list[Group]:
     """Groups with marks by face, direction and number, in the order of their places."""
     out = []
     count: dict[tuple[int, str], int] = {}
-    for g in sorted(
-        groups, key=lambda g: (g.face, g.direction, round(g.outline.centroid.y, 1), round(g.outline.centroid.x, 1), -g.bar)
-    ):
+    middles = shapely.get_coordinates(shapely.centroid(np.array([g.outline for g in groups], dtype=object))).tolist()
+    places = [(g.face, g.direction, round(y, 1), round(x, 1), -g.bar) for g, (x, y) in zip(groups, middles, strict=True)]
+    for k in sorted(range(len(groups)), key=places.__getitem__):
+        g = groups[k]
         key = (g.face, g.direction)
         count[key] = count.get(key, 0) + 1
         out.append(replace(g, mark=f"{'BT'[g.face]}{g.direction.upper()}{count[key]}"))

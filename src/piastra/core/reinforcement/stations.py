@@ -279,6 +279,8 @@ def service_pair(found: Responses, d: Array, combinations: Sequence[Factors], tu
 
 
 def _some(found: Responses, mine: Flags) -> Responses:
+    if mine.all():
+        return found
     return Responses(found.moment[mine], found.twist[mine], found.axial[mine], found.arm[mine])
 
 

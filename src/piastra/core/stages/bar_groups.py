@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import fields, replace
+
+import numpy as np
+import shapely
 
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group
@@ -19,4 +22,12 @@ def _make(given: None, made: Made[tuple[Group, ...]]) -> tuple[Group, ...]:
     return tuple(replace(g, why=()) for g in made[STEEL].groups)
 
 
-BAR_GROUPS = Stage("bar groups", _inputs, _make, (STEEL,), content=lambda found: found)
+def _content(found: tuple[Group, ...]) -> tuple[list[str], str]:
+    """Outlines and all else; at once, as it is looked at after every edit."""
+    outlines = shapely.to_wkb(np.array([g.outline for g in found], dtype=object), hex=True).tolist()
+    return outlines, repr([[getattr(g, name) for name in _NAMES] for g in found])
+
+
+_NAMES = tuple(f.name for f in fields(Group) if f.name not in ("outline", "why"))
+
+BAR_GROUPS = Stage("bar groups", _inputs, _make, (STEEL,), content=_content)
