@@ -5,6 +5,7 @@ import pytest
 import shapely
 from shapely.geometry import box
 
+from piastra.core.mesh import singular
 from piastra.core.model import floor_from
 from piastra.core.pipeline import scheduled
 from piastra.core.shear.places import lines_of, within
@@ -319,6 +320,66 @@ def test_links_mend_no_thin_slab_and_no_crushed_strut():
     assert any("Too thin" in s.note for s in row.trace.steps)
     crushed = linked(400.0)
     assert all(u.utilisation > 1 and u.links.struts > 1 for u in crushed.shear)
+
+
+def test_links_for_less_than_elements_may_hide_are_no_pass(monkeypatch):
+    """Links are for the 60 (3 - 0.213) = 167 kN/m that elements tell of. Of 1.4 m in 250 mm deep concrete they may hide as much again, there and
+    where links end, and where slopes of moments are not told, seven tenths."""
+    monkeypatch.setattr(singular, "LAYER", singular.BOUNDED)
+    data = one_way(q=60.0)
+    data.update(design_links=True, mesh={"size_m": 1.4})
+    outcome = solve_floor(floor_from(data))
+    assert next(r for r in outcome.verdict if r.check == "shear").status == "uncovered"
+    told = [r.reason for r in outcome.rows if r.id.part.startswith("mesh ")]
+    for u in outcome.shear:
+        assert u.utilisation <= 1
+        # Nine or ten pieces of two effective depths along 4 m, both where links begin and where they end.
+        away = np.array([min(p.at[0], 6 - p.at[0]) for p in u.unresolved])
+        outside = away > 0.22
+        assert min(outside.sum(), (~outside).sum()) >= 9
+        assert away[outside] == pytest.approx(u.links.reach)
+        assert all(p.large and p.most > 1.8 * 60 * (3 - x) for x, p in zip(away, u.unresolved, strict=True))
+        assert [p.v > p.resistance for p in u.unresolved] == (~outside).tolist()
+    assert [("what the links there carry" in reason) for reason in told] == [
+        p.v > p.resistance for u in outcome.shear for p in u.unresolved
+    ]
+    # Elements of 0.4 m are not too large; those at free edges tell no slopes of moments.
+    outcome = solve_floor(floor_from({**data, "mesh": {"size_m": 0.4}}))
+    pieces = [p for u in outcome.shear for p in u.unresolved]
+    assert pieces
+    assert all(p.narrow and not p.large and p.most == pytest.approx(1.7 * 60 * 2.787, rel=0.05) for p in pieces)
+    assert next(r for r in outcome.verdict if r.check == "shear").status == "uncovered"
+
+
+def test_shear_that_is_the_elements_own_may_be_seven_tenths_more(monkeypatch):
+    """1.7 x 32 (3 - 0.213) = 152 kN/m are more than a tenth beyond the concrete's 135, 1.7 x 28 x 2.787 = 133 are not."""
+    monkeypatch.setattr(singular, "LAYER", singular.BOUNDED)
+    for q, doubtful in ((32.0, True), (28.0, False)):
+        data = one_way(q=q)
+        data["mesh"] = {"size_m": 0.4}
+        found = solve_floor(floor_from(data)).shear
+        assert all(u.utilisation < 0.7 and bool(u.unresolved) == doubtful for u in found)
+
+
+def test_links_are_spaced_for_the_thinnest_concrete_that_needs_them():
+    """Half of the slab is 250 mm, half 210: 0.75 x (210 - 25 - 8) = 133: 125 mm along, though the greater shear over the depth is in the other half."""
+    data = one_way(q=0.0)
+    halves = [[[0, 0], [6, 0], [6, 2], [0, 2]], [[0, 2], [6, 2], [6, 4], [0, 4]]]
+    data["loads"] = [
+        {"id": f"q{k}", "case": "Q", "kind": "area", "q_kPa": q, "outline": o}
+        for k, (q, o) in enumerate(zip((70.0, 110.0), halves, strict=True))
+    ]
+    data["slabs"] = [
+        {**data["slabs"][0], "id": f"S{k}", "outline": o, "thickness_m": t}
+        for k, (t, o) in enumerate(zip((0.21, 0.25), halves, strict=True))
+    ]
+    data["design_links"] = True
+    for u in solve_floor(floor_from(data)).shear:
+        if u.of[0] == "supports":
+            assert u.at[1] > 2.0
+            assert float(u.place.h[0]) == pytest.approx(0.25)
+            assert u.links.along == pytest.approx(0.125)
+            assert u.links.across <= 1.5 * 0.177
 
 
 def test_lines_further_out_leave_no_more_to_punching():

@@ -25,18 +25,19 @@ def _carrying(floor: Floor) -> dict[tuple[str, str], tuple[float, float]]:
 def _unresolved(piece: Unresolved) -> str:
     """What is to be done where elements are too large for a piece."""
     v, most, resistance = (amount(float(f"{x:.3g}"), "force_per_m") for x in (piece.v, piece.most, piece.resistance))
+    bound = resistance if piece.v <= piece.resistance else "what the links there carry"
     if piece.large:
         return (
             f"shear at {spot(*piece.at)} is {v} on average, in elements that are too large for the slab's depth to tell whether it grows beyond "
-            f"{resistance}; a finer mesh there does"
+            f"{bound}; a finer mesh there does"
         )
     if piece.narrow:
         return (
             f"shear at {spot(*piece.at)} is {v} on average, as elements tell it in concrete that is one or two of them wide; there it may be as much as "
-            f"{most}, against {resistance}; a finer mesh there tells whether it passes"
+            f"{most}, beyond {bound}; a finer mesh there tells whether it passes"
         )
     return (
-        f"shear at {spot(*piece.at)} is {v} on average but grows to {most} within an element, against {resistance}; "
+        f"shear at {spot(*piece.at)} is {v} on average but grows to {most} within an element, beyond {bound}; "
         "a finer mesh there tells whether it passes"
     )
 
@@ -71,8 +72,8 @@ class Shear:
             uncovered(RowId(self.name, Ref(*u.of), part=f"mesh {k}"), _label(u.of), _unresolved(piece), piece.at)
             for u in context.shear
             for k, piece in enumerate(u.unresolved, 1)
-            # Links that are there for more than that serve the piece as well.
-            if u.links is None or piece.most > u.v
+            # What the concrete does not carry fails without links, whatever more there may be.
+            if u.links is not None or piece.v <= piece.resistance
         ]
         return rows + context.doubtful_rows(self.name, context.strength)
 

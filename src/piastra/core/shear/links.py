@@ -55,23 +55,38 @@ def web_of(place: ShearPlaces) -> Webs:
 
 
 def designed(
-    rules: BeamRules, limits: LinkLimits, v: float, place: ShearPlaces, sizes_mm: Sequence[float], reach: float, beyond: float
+    rules: BeamRules,
+    limits: LinkLimits,
+    v: float,
+    place: ShearPlaces,
+    thinnest: ShearPlaces,
+    sizes_mm: Sequence[float],
+    reach: float,
+    beyond: float,
 ) -> SlabLinks:
-    """The links with the least steel of the allowed diameters that carry ``v`` kN/m; where none do, the most of them."""
+    """The links with the least steel of the allowed diameters that carry ``v`` kN/m, as close to each other as the ``thinnest`` place of the line asks for;
+    where none do, the most of them."""
     found = rules.links(np.array([v]), np.zeros(1), web_of(place))
     asked, struts = float(found.area[0]), float(found.struts[0])
-    d = float(place.d[0])
-    along = max(np.floor(float(found.spacing[0]) / STEP + 1e-9), 1.0) * STEP
+    d = float(thinnest.d[0])
+    # Spacings are shares of the effective depth.
+    along = max(np.floor(float(found.spacing[0]) * d / float(place.d[0]) / STEP + 1e-9), 1.0) * STEP
     widest = max(np.floor(limits.across * d / STEP + 1e-9), 1.0) * STEP
     best: SlabLinks | None = None
     for mm in sorted({*(s for s in sizes_mm if s / 1e3 <= THICKEST), min(sizes_mm)}):
         bar = mm / 1e3
         across = float(np.clip(np.floor(np.pi * bar**2 / 4 / (along * asked) / STEP + 1e-9) * STEP, 2 * STEP, widest))
-        one = SlabLinks(bar, float(along), across, reach, asked, struts, beyond, float(place.h[0]) >= limits.thickness - 1e-9)
+        one = SlabLinks(bar, float(along), across, reach, asked, struts, beyond, float(thinnest.h[0]) >= limits.thickness - 1e-9)
         better = best is None or (one.area >= asked, -one.area) > (best.area >= asked, -best.area)
         best = one if better else best
     assert best is not None
     return best
+
+
+def carry(links: SlabLinks, rules: BeamRules, v: float, place: ShearPlaces) -> bool:
+    """Whether what is laid carries ``v`` kN/m at another place, in whatever situation the ``rules`` are those of."""
+    found = rules.links(np.array([v]), np.zeros(1), web_of(place))
+    return float(found.area[0]) <= links.area and float(found.struts[0]) <= 1
 
 
 def steps_of(links: SlabLinks, rules: BeamRules, limits: LinkLimits, v: float, place: ShearPlaces) -> tuple[Step, ...]:

@@ -35,14 +35,15 @@ DIRECTIONS = np.radians(np.arange(0, 360, 10.0))
 
 @dataclass(frozen=True, slots=True)
 class Unresolved:
-    """A piece of a line that passes, ``at`` m, with the mean shear ``v`` kN/m, but would not with the ``most`` that there is within the
+    """A piece of a line, ``at`` m, with the mean shear ``v`` kN/m, which it or links for as much carry, but not the ``most`` that there is within the
     elements it runs through, or that there may be where these are too ``large`` for the slab's depth or the concrete is too ``narrow`` for its moments'
-    slopes to be told. Which of the two is nearer only finer elements tell."""
+    slopes to be told. Which of the two is nearer only finer elements tell. ``resistance`` is that of the concrete alone at its ``place``."""
 
     at: tuple[float, float]
     v: float
     most: float
     resistance: float
+    place: ShearPlaces
     large: bool = False
     narrow: bool = False
 
@@ -63,9 +64,11 @@ class ShearUse:
     """0 where the bottom bars are the stretched ones whose ratio counts, 1 for the top ones."""
     situation: Situation | None = None
     """The design situation that governs; None: that of the finished floor."""
+    thinnest: ShearPlaces | None = None
+    """Of what the concrete does not carry the place with the least effective depth, by which links are spaced; None: it carries all."""
     links: SlabLinks | None = None
     unresolved: tuple[Unresolved, ...] = ()
-    """Pieces of the line whose elements are too large for them, the one with the most first."""
+    """Pieces of the line that only finer elements tell of, the one with the most first; with links: those that what there is may not carry."""
 
     @property
     def bare(self) -> float:
@@ -204,7 +207,14 @@ def shear_uses(
     large[piece[known.size > largest]] = True
     greatest = np.where(known.valid, acting, -np.inf).max(axis=1)
     most = _most(greatest, known.wide, piece, len(there)) * np.where(large, HIDDEN, 1.0)
-    unsure = np.where((use <= 1) & (most > RIGHT * resistance), most / np.maximum(resistance, 1e-9), 0.0)
+    # What the concrete does not carry needs links for the shear that there is, not for what elements tell of it.
+    unsure = np.where(most > RIGHT * np.maximum(v, resistance), most / np.maximum(resistance, 1e-9), 0.0)
+
+    def place(k: int) -> ShearPlaces:
+        concrete, rebar = pairs[int(kind[slab[k]])]
+        one = slice(k, k + 1)
+        return ShearPlaces(h[one], d[one], area[one] / d[one], axial[one], concrete, rebar)
+
     out = []
     for k, ref in enumerate(lines.carried):
         mine = np.flatnonzero(lines.of[there] == k)
@@ -214,10 +224,8 @@ def shear_uses(
         w = int(mine[worst.argmax()])
         factors = combinations[int(number[w])]
         x, y = lines.middle[there[w]]
-        concrete, rebar = pairs[int(kind[slab[w]])]
-        one = slice(w, w + 1)
-        place = ShearPlaces(h[one], d[one], area[one] / d[one], axial[one], concrete, rebar)
         panels = governing_panels(governing[w], factors, units, greatest=True)
+        short = mine[use[mine] > 1]
         doubtful = [u for u in mine[np.argsort(-unsure[mine], kind="stable")].tolist() if unsure[u] > 0]
         at_them = lines.middle[there[doubtful]].tolist()
         out.append(
@@ -229,10 +237,19 @@ def shear_uses(
                 float(angle[w]),
                 factors.combination,
                 panels,
-                place,
+                place(w),
                 int(face[w]),
+                thinnest=place(int(short[d[short].argmin()])) if len(short) else None,
                 unresolved=tuple(
-                    Unresolved((ux, uy), float(v[u]), float(most[u]), float(resistance[u]), bool(large[u]), bool(known.narrow[u]))
+                    Unresolved(
+                        (ux, uy),
+                        float(v[u]),
+                        float(most[u]),
+                        float(resistance[u]),
+                        place(u),
+                        bool(large[u]),
+                        bool(known.narrow[u]),
+                    )
                     for u, (ux, uy) in zip(doubtful, at_them, strict=True)
                 ),
             )

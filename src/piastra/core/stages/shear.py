@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,7 +11,7 @@ from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import extra_at
 from piastra.core.reinforcement.mats import mats_of, provided
 from piastra.core.reinforcement.stations import materials
-from piastra.core.shear.links import designed
+from piastra.core.shear.links import carry, designed
 from piastra.core.shear.places import lines_of, within
 from piastra.core.shear.shear import ShearUse, Unresolved, read, shear_uses
 from piastra.core.stages.bar_groups import BAR_GROUPS
@@ -24,6 +25,7 @@ from piastra.core.stages.shear_lines import SHEAR_LINES, SHEAR_READ, ShearLines
 from piastra.core.stages.stiffness import STIFFNESS
 from piastra.core.stages.view import ALL, only
 from piastra.core.standards import standard_of
+from piastra.core.standards.beam_rules import BeamRules
 from piastra.core.standards.situations import Acting, acting_in
 
 COARSE, DEEP = 1.3, 2.0
@@ -89,47 +91,72 @@ class _Look:
     def at(self, distance: float) -> dict[tuple[str, str], ShearUse]:
         """The worst of all situations, by what carries the slab; and all pieces that are not resolved in one of them, each with its most."""
         worst: dict[tuple[str, str], ShearUse] = {}
-        unsure: dict[tuple[str, str], dict[tuple[float, float], Unresolved]] = {}
+        unsure: dict[tuple[str, str], list[Unresolved]] = {}
         for a in self.situations:
             for use in self.of(a, distance):
                 if use.of not in worst or worst[use.of].utilisation < use.utilisation:
                     worst[use.of] = use
-                pieces = unsure.setdefault(use.of, {})
-                for p in use.unresolved:
-                    pieces[p.at] = max(pieces.get(p.at, p), p, key=_beyond)
-        return {
-            of: replace(use, unresolved=tuple(sorted(unsure[of].values(), key=_beyond, reverse=True)))
-            for of, use in worst.items()
-        }
+                unsure.setdefault(use.of, []).extend(use.unresolved)
+        return {of: replace(use, unresolved=_each_once(unsure[of])) for of, use in worst.items()}
 
 
-def _beyond(piece: Unresolved) -> float:
-    return piece.most / max(piece.resistance, 1e-9)
+def _each_once(pieces: Iterable[Unresolved]) -> tuple[Unresolved, ...]:
+    """Of pieces in several situations that at each place which is the furthest beyond the resistance, the furthest first."""
+    first: dict[tuple[float, float], Unresolved] = {}
+    for piece in sorted(pieces, key=lambda p: p.most / max(p.resistance, 1e-9), reverse=True):
+        first.setdefault(piece.at, piece)
+    return tuple(first.values())
+
+
+@dataclass(frozen=True, slots=True)
+class _End:
+    """How far (m) links ``reach`` from the face, the utilisation of the concrete ``beyond`` and what is not resolved there."""
+
+    reach: float
+    beyond: float
+    unresolved: tuple[Unresolved, ...] = ()
+
+
+def _ends(look: _Look, found: dict[tuple[str, str], ShearUse]) -> dict[tuple[str, str], _End]:
+    """Where links of what the concrete does not carry may end: where it does."""
+    ends = {of: _End(look.depth, use.bare) for of, use in found.items() if use.bare > 1}
+    going, distance = set(ends), look.depth
+    while going and distance < FURTHEST * look.depth:
+        distance += look.depth / 2
+        there = look.at(distance)
+        for of in going:
+            # Where no line lies so far out, the floor has ended.
+            ends[of] = _End(distance, there[of].bare, _hidden(there[of])) if of in there else _End(distance, 0.0)
+        going = {of for of in going if ends[of].beyond > 1}
+    return ends
+
+
+def _hidden(use: ShearUse) -> tuple[Unresolved, ...]:
+    """Pieces whose elements tell too little of the shear; what grows within others does so towards the face, where links are."""
+    return tuple(piece for piece in use.unresolved if piece.large or piece.narrow)
 
 
 def _with_links(floor: Floor, look: _Look, found: dict[tuple[str, str], ShearUse]) -> dict[tuple[str, str], ShearUse]:
     """Links where the concrete does not carry the shear, as far as it does not, for the piece and the situation that ask for the most."""
-    reach = dict.fromkeys((of for of, use in found.items() if use.bare > 1), look.depth)
-    if not reach:
+    ends = _ends(look, found)
+    if not ends:
         return found
-    beyond = {of: found[of].bare for of in reach}
-    distance = look.depth
-    while (rest := [of for of in reach if beyond[of] > 1]) and distance < FURTHEST * look.depth:
-        distance += look.depth / 2
-        there = look.at(distance)
-        for of in rest:
-            # Where no line lies so far out, the floor has ended.
-            beyond[of] = there[of].bare if of in there else 0.0
-            reach[of] = distance
     out = dict(found)
+    doubtful: dict[tuple[str, str], list[tuple[BeamRules, Unresolved]]] = {}
     for a in look.situations:
         beams, shear = a.standard.beams, a.standard.shear
         if beams is None or shear is None:
             continue
         for use in look.of(a, look.depth, for_links=True):
-            if use.of not in reach or use.bare <= 1:
+            if use.of not in ends:
                 continue
-            links = designed(beams, shear.links, use.v, use.place, floor.bar_sizes_mm, reach[use.of], beyond[use.of])
+            doubtful.setdefault(use.of, []).extend((beams, piece) for piece in use.unresolved)
+            if use.bare <= 1:
+                continue
+            end = ends[use.of]
+            links = designed(
+                beams, shear.links, use.v, use.place, use.thinnest or use.place, floor.bar_sizes_mm, end.reach, end.beyond
+            )
             before = out[use.of].links
             if before is not None:
                 # One set of links serves all situations: the struts of each, and the thickness of every piece.
@@ -138,8 +165,13 @@ def _with_links(floor: Floor, look: _Look, found: dict[tuple[str, str], ShearUse
                     out[use.of] = replace(out[use.of], links=replace(before, struts=struts, thick=thick))
                     continue
                 links = replace(links, struts=struts, thick=thick)
-            places = within(floor, use.of, reach[use.of], look.made[PLAN].region)
+            places = within(floor, use.of, end.reach, look.made[PLAN].region)
             out[use.of] = replace(use, links=replace(links, places=places))
+    for of, end in ends.items():
+        laid = out[of].links
+        if laid is not None:
+            within_them = [piece for beams, piece in doubtful[of] if not carry(laid, beams, piece.most, piece.place)]
+            out[of] = replace(out[of], unresolved=_each_once([*within_them, *end.unresolved]))
     return out
 
 
