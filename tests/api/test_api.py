@@ -207,6 +207,31 @@ def test_events_tell_the_stages_and_the_end(server, floor_id):
     assert shares == sorted(shares)
 
 
+def test_any_station_of_a_run_tells_its_section_and_all_its_provisions(server, floor_id):
+    with server.client() as client:
+        run = server.settled(floor_id)["fresh"]["id"]
+        strip = client.get(f"/api/runs/{run}/results").json()["strips"][0]
+        address = f"/api/runs/{run}/strips/{strip['id']}/station"
+        for k in (0, len(strip["s_m"]) // 2):
+            answer = client.get(address, params={"s": strip["s_m"][k], "face": "top"})
+            assert answer.status_code == 200, answer.text
+            found = answer.json()
+            top, row = strip["top"], found["row"]
+            assert row["id"]["station"] == strip["s_m"][k]
+            asked = max([v[k] for p, v in top["provisions"].items() if p not in ("column_band", "edge_band", "column_shear")])
+            use = next(s for s in row["trace"]["steps"] if s["title"] == "Utilisation")
+            assert {v["symbol"]: v["value"] for v in use["values"]} == pytest.approx(
+                {"A_s,req": asked, "A_s,prov": top["provided_mm2_m"][k]}, rel=1e-4
+            )
+            # The floor has no bars yet.
+            assert (found["bars"], use["note"]) == ([], "Nothing is given there.")
+        for strip_id, s, told in (("x9-9", 1.0, "x9-9 is no strip"), (strip["id"], 99.0, "has no station at 99 m")):
+            refused = client.get(f"/api/runs/{run}/strips/{strip_id}/station", params={"s": s, "face": "top"})
+            assert refused.status_code == 422
+            assert told in refused.json()["problems"][0]["sentence"]
+        assert client.get("/api/runs/999999/strips/x/station", params={"s": 1, "face": "top"}).status_code == 404
+
+
 def test_what_is_only_drawn_or_read_makes_nothing_stale_and_runs_nothing(server, floor_id):
     with server.client() as client:
         before = server.settled(floor_id)

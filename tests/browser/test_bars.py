@@ -32,6 +32,12 @@ def test_bars_are_designed_explained_locked_drawn_and_taken_away(desk, made):
     expect(page.locator(".inspector")).to_contain_text(re.compile("Strength|Least steel|Crack width|Gathered|Moment into"))
     page.get_by_role("tab", name="Bars", exact=True).click()
     expect(page.locator(".ledger tr.current")).to_contain_text(mark)
+    # From a reason to its station, in whose section these bars lie, and back.
+    page.locator(".inspector").get_by_title("Section and trace of this station").first.click()
+    expect(page.get_by_role("heading", name=re.compile("Station of"))).to_be_visible()
+    expect(page.locator(".inspector circle.of-group").first).to_be_visible()
+    page.locator(".inspector .bars-of").get_by_role("button", name=re.compile(f"^{mark} ")).click()
+    expect(page.get_by_role("heading", name=f"Bars {mark}")).to_be_visible()
     # Locked, it stays as it is while a thicker slab is designed anew.
     page.locator(".inspector").get_by_role("button", name="Lock").click()
     desk.said(f"Bars {mark} are kept")
@@ -88,6 +94,20 @@ def test_the_diagram_walks_its_stations_by_keyboard(desk, made):
     first = told.inner_text()
     desk.press("ArrowRight", "ArrowRight", "ArrowRight")
     assert told.inner_text() != first
+    # Enter opens what is there: the section with its bars, the trace of all provisions, the cut on the plan.
+    desk.press("Enter")
+    inspector = page.locator(".inspector")
+    expect(inspector.get_by_role("heading", name=re.compile("Station of (column|middle) strip"))).to_be_visible()
+    expect(inspector.get_by_role("img", name=re.compile(r"Section [\d.]+ m wide and 2[\d]0 mm deep"))).to_be_visible()
+    expect(inspector.locator("circle.of-mat").nth(10)).to_be_visible()
+    expect(inspector.locator(".trace li").first).to_contain_text("Strip and station")
+    expect(page.get_by_test_id("cut")).to_have_count(1)
+    before = inspector.locator(".trace").inner_text()
+    other = inspector.get_by_role("tab", selected=False)
+    face = other.inner_text()
+    other.click()
+    expect(inspector.locator(".trace")).not_to_have_text(before)
+    expect(inspector.locator(".trace")).to_contain_text(f"of the {face} bars")
     # Forces of the same stations: over a limit state, and under one combination in one arrangement.
     page.get_by_label("Shown along the strips").select_option("V")
     expect(told).to_contain_text(re.compile(r"Shear −?[\d,.]+ \(U1\) to −?[\d,.]+ \(U1\) kN"))

@@ -32,6 +32,9 @@ class Noting:
         self.heard.tell({**RUN, "state": "queued"})
         return 5
 
+    def section(self, document, strip, s, face):
+        return {"told": f"{document['name']}, {strip} at {s}, {face}"}
+
     def owe(self, floor):
         self.asked.append(floor)
 
@@ -70,6 +73,7 @@ def test_what_one_process_asks_for_all_of_them_hear(desk):
     assert after.get(timeout=10)["kind"] == "revision"
     assert other.empty()
     assert asking.workers == 3
+    assert asking.section({"name": "Bay"}, "x1", 1.5, "top") == {"told": "Bay, x1 at 1.5, top"}
 
 
 def test_a_database_that_is_away_there_is_away_here_and_the_next_question_is_answered(desk):

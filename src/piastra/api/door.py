@@ -66,7 +66,7 @@ RIGHTS: Mapping[str, Right] = {
     **_all(Right.BEGIN, "begin from_file from_model"),
     **_all(Right.ADMINISTER, "everybody change_person new_password_link take_off_factor_of practice_links practice_link take_back_practice_link metrics"),
     **_all(Right.READ, "project floor steps findings section as_file history results zone_sheet bar_drawing tendon_layout fields events "
-                       "project_file preview drawing recognised as_dxf catalogue field directions value slice_ strip places reactions runs "
+                       "project_file preview drawing recognised as_dxf catalogue field directions value slice_ strip station places reactions runs "
                        "probe_history report of_member carried parameters combination_set combinations_file read_combinations "
                        "read_joint_loads people reviewed compared overview project_events studies study study_table study_file "
                        "read_variants as_model read_lateral"),

@@ -8,11 +8,11 @@ import threading
 from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 import numpy as np
 import numpy.typing as npt
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, HTTPException, Query
 from fastapi.responses import Response
 from sqlalchemy.orm import Session
 
@@ -37,7 +37,7 @@ from piastra.api.reading_messages import (
     StripPeak,
     UnderState,
 )
-from piastra.api.wiring import REFUSED, Sessions
+from piastra.api.wiring import REFUSED, Manager, Sessions
 from piastra.core.mesh.locate import find, weights
 from piastra.core.model.refusal import Refusal, RefusedError
 from piastra.core.readings import reading
@@ -48,6 +48,7 @@ from piastra.core.readings.strips import EFFECTS, Peak, along_strip
 from piastra.core.trace import Loaded
 from piastra.exchange.responses_file import unpacked, unpacked_bodies
 from piastra.exchange.results_model import LoadedPanel, MessageState
+from piastra.exchange.section import SectionState
 from piastra.store import repository as store
 
 router = APIRouter(prefix="/api")
@@ -289,6 +290,23 @@ def strip(
         )
         for key, a in found.items()
     ]  # fmt: skip
+
+
+@router.get("/runs/{run_id}/strips/{strip}/station", responses=REFUSED)
+def station(
+    run_id: int, strip: str, session: Sessions, manager: Manager, s: float, face: Literal["bottom", "top"]
+) -> SectionState:
+    """What a station ``s`` m along a strip shows for the steel of a face: all provisions with the governing one first, what is given, and the bars of its
+    section."""
+    document = store.unpack(store.revision_of(session, run_id).content)
+    # Whoever waits for a worker holds no line to the database.
+    session.close()
+    found = manager.section(document, strip, s, face)
+    if found is None:
+        raise HTTPException(503, "workers are busy with runs at the moment; ask again when they are done")
+    if "told" in found:
+        raise RefusedError([Refusal("the section", found["told"])])
+    return SectionState.model_validate(found)
 
 
 @router.post("/runs/{run_id}/places", responses=REFUSED)

@@ -19,6 +19,7 @@ from piastra.core.beams.bars import bars_of_beams
 from piastra.core.beams.design import BeamDesign
 from piastra.core.checks.beams import row_of
 from piastra.core.checks.row import Ref, Row, RowId
+from piastra.core.checks.station import Section
 from piastra.core.combine.envelope import Factors
 from piastra.core.deflection.lived import Life
 from piastra.core.deflection.sag import Line, Sag
@@ -143,6 +144,8 @@ class Outcome:
     verdict: tuple[Row, ...]
     rows: tuple[Row, ...]
     messages: tuple[Message, ...]
+    section: Callable[[str, float, str], Section]
+    """What any station of a strip shows for the steel of a face: :func:`piastra.core.checks.station.section_at`."""
     seconds: dict[str, float]
     ran: dict[str, int]
 
@@ -245,7 +248,7 @@ def solve_floor(
     return Outcome(
         floor, standard, plan, r[MESH.name], r[GROUND.name], stiffness, loads, r[TENDONS.name], r[TENDON_FORCES.name], r[TENDON_STATIONS.name], r[SOLUTIONS.name].solution, forces.at_places,
         combined, r[FACTORS.name], r[ARRANGEMENTS.name], r[STRIPS.name], replace(r[STEEL.name], groups=r[BAR_REASONS.name]), r[STEEL_EVERYWHERE.name], r[SHEAR.name] or (), r[BEAMS.name], zones.zones if zones else (),
-        offered.by_zone, r.get(MENDS.name, {}), r[OPINIONS.name], r[LONG_TERM.name], r[LIFE], r[BODY.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), run.seconds, dict(run.ran),
+        offered.by_zone, r.get(MENDS.name, {}), r[OPINIONS.name], r[LONG_TERM.name], r[LIFE], r[BODY.name], r[LINES.name], r[SAGS.name], verdict.worst, verdict.rows, tuple(messages), verdict.section, run.seconds, dict(run.ran),
     )  # fmt: skip
 
 

@@ -31,7 +31,7 @@ ADDRESS, KEY = "PIASTRA_RUNS", "PIASTRA_RUNS_KEY"
 STARTING_SECONDS = 120.0
 """For so long the process that looks after runs may be on the way up."""
 
-ASKED = ("tell", "submit", "owe", "stop", "study", "workers")
+ASKED = ("tell", "submit", "owe", "stop", "study", "section", "workers")
 
 
 class Desk:
@@ -150,6 +150,11 @@ class RunsApart(Runs):
         """As :meth:`Runs.submit`."""
         run: int | None = self._ask("submit", floor_id, revision_id, number, document, rigorous)
         return run
+
+    def section(self, document: dict[str, Any], strip: str, s: float, face: str) -> dict[str, Any] | None:
+        """As :meth:`Runs.section`."""
+        found: dict[str, Any] | None = self._ask("section", document, strip, s, face)
+        return found
 
     def study(self) -> None:
         """As :meth:`Runs.study`. Where nobody can be told, it is looked at regular times."""

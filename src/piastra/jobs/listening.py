@@ -34,6 +34,10 @@ class Runs(Protocol):
     def stop(self, floor_id: int, state: str) -> None:
         """End a floor's open runs as ``superseded`` or ``cancelled``."""
 
+    def section(self, document: dict[str, Any], strip: str, s: float, face: str) -> dict[str, Any] | None:
+        """What a station of a floor shows, as :class:`piastra.exchange.section.SectionState`, or ``told`` why it cannot; None where workers are too busy
+        to be asked."""
+
     def study(self) -> None:
         """Look after the studies: one was begun, goes on, or is stopped."""
 

@@ -22,6 +22,7 @@ from distributed.utils import get_mp_context
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
 
+from piastra.jobs.asking import Asking
 from piastra.jobs.listening import Listener, Listening, Runs, Told
 from piastra.jobs.studying import Studies
 from piastra.jobs.turns import Turns
@@ -128,6 +129,7 @@ class RunManager(Runs):
         self._cancelled = -ENDING_SECONDS
         self._reports: queue.SimpleQueue[tuple[int, dict[str, Any]] | None] = queue.SimpleQueue()
         self._enders = ThreadPoolExecutor(2, "run-ender")
+        self._asking = Asking(client)
         self._studies = Studies(engine, client, self._launched, lambda: self._slots)
         self._teller = threading.Thread(target=self._pass_on, name="run-teller", daemon=True)
         self._sweeper = threading.Thread(target=self._sweep, name="run-sweeper", daemon=True)
@@ -198,6 +200,10 @@ class RunManager(Runs):
     def study(self) -> None:
         """As :meth:`Runs.study`."""
         self._studies.look()
+
+    def section(self, document: dict[str, Any], strip: str, s: float, face: str) -> dict[str, Any] | None:
+        """As :meth:`Runs.section`."""
+        return self._asking.section(document, strip, s, face)
 
     def owe(self, floor_id: int) -> None:
         """See later that a floor's newest revision is run: it was saved, but what is needed to run it could not be had."""
@@ -273,6 +279,7 @@ class RunManager(Runs):
         )
         active.future.add_done_callback(lambda f: self._ended(run_id, f))
         self._studies.make_room()
+        self._asking.make_room()
         try:
             with self._sessions.begin() as session:
                 store.set_state(session, run_id, "running", attempts=active.attempts + 1)

@@ -17,6 +17,7 @@ import structlog
 from distributed import Event, get_client, get_worker
 
 from piastra.core.checks import Row
+from piastra.core.checks.station import UnknownStationError
 from piastra.core.model import RefusedError
 from piastra.core.pipeline import Outcome, solve_floor
 from piastra.core.readings.bodies import free_bodies_of
@@ -26,6 +27,7 @@ from piastra.exchange.fields import fields, kept_fields
 from piastra.exchange.floor_file import floor_from
 from piastra.exchange.responses_file import packed, packed_bodies
 from piastra.exchange.results_file import results, row
+from piastra.exchange.section import section_state
 from piastra.exchange.study import computed
 from piastra.store.repository import packed_results
 
@@ -243,5 +245,19 @@ def compute_variant(key: str, document: dict[str, Any], values: dict[str, Any], 
     with Watch(lambda told: None, stop.is_set, lambda: False, limits()) as watch:
         try:
             return computed(document, values, history, _STUDIED, watch.stopped.is_set).model_dump(mode="json")
+        except CancelledError:
+            return None
+
+
+def section(key: str, document: dict[str, Any], strip: str, s: float, face: str) -> dict[str, Any] | None:
+    """What a station shows, as :class:`piastra.exchange.section.SectionState`, or why it cannot be ``told``; None where it was asked to make room."""
+    _step_back()
+    stop = Event(variant_flag(key), client=get_client())
+    with Watch(lambda told: None, stop.is_set, lambda: False, limits()) as watch, kept_apart():
+        try:
+            outcome = solve_floor(floor_from(document), _CACHE, cancelled=watch.stopped.is_set, rigorous=False, remedies=False)
+            return section_state(outcome.section(strip, s, face)).model_dump(mode="json")
+        except (UnknownStationError, RefusedError) as error:
+            return {"told": str(error)}
         except CancelledError:
             return None

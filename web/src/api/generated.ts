@@ -2105,6 +2105,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/strips/{strip}/station": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Station
+         * @description What a station ``s`` m along a strip shows for the steel of a face: all provisions with the governing one first, what is given, and the bars of its
+         *     section.
+         */
+        get: operations["station"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/tendons.dxf": {
         parameters: {
             query?: never;
@@ -6762,12 +6783,60 @@ export interface components {
             tension?: number;
         };
         /**
+         * SectionBarsState
+         * @description Bars of one mat or group: ``depth_mm`` of their centres from their face, ``start_m`` to ``end_m`` along the cut, ``turn_deg`` from the strip's
+         *     direction, and the share of their strength to which they are ``developed``.
+         */
+        SectionBarsState: {
+            /** Bar Mm */
+            bar_mm: number;
+            /** Depth Mm */
+            depth_mm: number;
+            /** Developed */
+            developed: number;
+            /** End M */
+            end_m: number;
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "bottom" | "top";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mat" | "group";
+            /** Name */
+            name: string;
+            /** Spacing Mm */
+            spacing_mm: number;
+            /** Start M */
+            start_m: number;
+            /** Turn Deg */
+            turn_deg: number;
+        };
+        /**
          * SectionLine
          * @description The line of a section: two points, m.
          */
         SectionLine: {
             /** Line */
             line: number[][];
+        };
+        /**
+         * SectionState
+         * @description What a station shows for the steel of a face: its row, the mean thickness and width of the concrete, where that is along the cut, and all bars.
+         */
+        SectionState: {
+            /** Bars */
+            bars: components["schemas"]["SectionBarsState"][];
+            /** Concrete M */
+            concrete_m: number[][];
+            /** H Mm */
+            h_mm: number;
+            row: components["schemas"]["CheckRow"];
+            /** Width M */
+            width_m: number;
         };
         /**
          * SelectionState
@@ -13000,6 +13069,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StripAlong"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problems"];
+                };
+            };
+        };
+    };
+    station: {
+        parameters: {
+            query: {
+                s: number;
+                face: "bottom" | "top";
+            };
+            header?: never;
+            path: {
+                run_id: number;
+                strip: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionState"];
                 };
             };
             /** @description Not Found */

@@ -102,10 +102,15 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
               <tr key={w.strip + w.station}>
                 <th>
                   {provisionName(w.provision)}{" "}
-                  <span className="quiet">
+                  <button
+                    type="button"
+                    className="link"
+                    title="Section and trace of this station"
+                    onClick={() => select({ type: "station", strip: w.strip, s: w.station, face: bar.face })}
+                  >
                     {w.strip_label} at {resultOf(w.station, "m", system)}
-                    {w.combination && `, ${w.combination}`}
-                  </span>
+                  </button>
+                  {w.combination && <span className="quiet">, {w.combination}</span>}
                 </th>
                 <td>
                   {w.required === undefined || w.provision === "spacing" ? "–" : figureOf(w.required, "mm²/m", system)}

@@ -33,6 +33,7 @@ import { RunView } from "./RunView";
 import { SliceView } from "./SliceView";
 import { SpreadPanel } from "./SpreadPanel";
 import { Springs } from "./Springs";
+import { StationView } from "./StationView";
 import { TendonView } from "./TendonView";
 import { OnCrossings, OverGrid, Together } from "./Together";
 import { REPLACED, ValueView } from "./ValueView";
@@ -64,6 +65,8 @@ export function Inspector() {
         <ArrangementView name={selection.name} />
       ) : selection?.type === "bars" ? (
         <BarView document={document} results={results} mark={selection.mark} />
+      ) : selection?.type === "station" ? (
+        <StationView results={results} of={selection} />
       ) : selection?.type === "run" ? (
         <RunView id={selection.id} />
       ) : selection?.type === "row" ? (

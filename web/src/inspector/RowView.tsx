@@ -3,6 +3,8 @@ import { KINDS, kindOf } from "../kinds";
 import type { FloorDocument, Kind } from "../model/floor";
 import { itemOf } from "../model/floor";
 import { type Results, rowOf } from "../model/results";
+import { useReadings } from "../readings/readings";
+import { stationOf, useSection } from "../readings/section";
 import { usePicked, useStale } from "../session";
 import { markOf, SIGN, use } from "../units/format";
 import { reasonOf, useUnits } from "../units/quantities";
@@ -32,6 +34,8 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
   const { select, openRow } = usePicked("select", "openRow");
   const stale = useStale();
   const row = rowOf(results, id);
+  const run = useReadings((r) => r.run);
+  const { data: section } = useSection(run, row ? stationOf(row) : null);
   if (!row) return <p className="empty">This place has no such check in the newest results.</p>;
   const mark = markOf(row.utilisation);
   const { of } = row.id;
@@ -84,7 +88,7 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
         of={row.where ?? of.id}
         remedies={results?.mends?.find((m) => m.row === row.id.key)?.remedies ?? []}
       />
-      <SectionSketch row={row} />
+      <SectionSketch row={row} section={typeof section === "object" ? section : undefined} />
       <TraceView row={row} stale={stale} />
     </>
   );

@@ -1,65 +1,177 @@
-import type { Row, TraceValue } from "../model/results";
+import { sized } from "../model/bars";
+import type { Row } from "../model/results";
+import { isCut, placesOf, type Section, type SectionBars, type Strained, strainedOf } from "../model/section";
+import { usePicked } from "../session";
 import { measured, useUnits } from "../units/quantities";
 
-/** Greatest strain of concrete by the symbol that a standard gives the neutral axis. */
-const CRUSHED: Record<string, number> = { x: 0.0035, c: 0.003 };
-const [WIDE, HIGH] = [280, 150];
+const WIDE = 280;
+const TALL = 96;
+const EDGE = 8;
+const HIGH = 132;
+/** Strains beyond are drawn as this one, and told by their figure. */
+const DRAWN = 0.01;
 
-/** The section at a station with its bars, the strains and the forces under the governing combination. */
-export function SectionSketch(props: { row: Row }) {
-  const { row } = props;
+/** A station's section with its bars in place, and the strains and stresses under what governs there. */
+export function SectionSketch(props: { row: Row; section?: Section | undefined }) {
+  const { row, section } = props;
   const system = useUnits((u) => u.system);
-  const all = (row.trace?.steps ?? []).flatMap((s) => [...s.values, ...(s.result ? [s.result] : [])]);
-  const of = (symbol: string): TraceValue | undefined => all.find((v) => v.symbol === symbol);
-  const h = of("h")?.value;
-  const d = of("d")?.value;
-  const axis = of("x") ?? of("c");
-  if (row.check !== "flexure" || !h || !d || !axis) return null;
-  const x = axis.value;
-  const omega = of("omega")?.value ?? 0;
-  const crushed = CRUSHED[axis.symbol] ?? 0.0035;
-  const strain = x > 0 ? (crushed * (d - x)) / x : 0;
-  // The stretched face lies where the row says it does: at the top, the section is compressed from below.
-  const top = row.id.face === "top";
-  const scale = (HIGH - 30) / h;
-  const y = (depth: number) => 14 + scale * (top ? h - depth : depth);
+  const first = row.trace?.steps[0]?.values ?? [];
+  const h = first.find((v) => v.symbol === "h")?.value;
+  const d = first.find((v) => v.symbol === "d")?.value;
+  if (row.check !== "flexure" || !h || !d) return null;
+  const strained = strainedOf(row);
   const size = (v: number) => measured(v, "size", system);
-  const widest = Math.max(crushed, Math.min(strain, 0.01));
-  const wide = 44 / widest;
-  const middle = 150;
   return (
     <figure className="sketch">
-      <svg
-        viewBox={`0 0 ${WIDE} ${HIGH}`}
-        role="img"
-        aria-label={`Section: depth ${size(h)}, neutral axis at ${size(x)}`}
-      >
-        <rect x={8} y={14} width={84} height={scale * h} className="body" />
-        <rect x={8} y={Math.min(y(0), y(omega * d))} width={84} height={scale * omega * d} className="block" />
-        {[0, 1, 2, 3].map((k) => (
-          <circle key={k} cx={19 + k * 20.6} cy={y(d)} r={3.4} className="bar" />
-        ))}
-        <path d={`M4 ${y(x)}H${WIDE - 6}`} className="axis" />
-        <path
-          d={`M${middle} ${y(0)}H${middle - crushed * wide}L${middle + Math.min(strain, 0.01) * wide} ${y(d)}H${middle}Z`}
-          className="strain"
-        />
-        <path d={`M${middle} ${y(0)}V${y(d)}`} className="zero" />
-        <rect x={214} y={Math.min(y(0), y(omega * d))} width={34} height={scale * omega * d} className="block" />
-        <path d={`M214 ${y(0)}V${y(d)}M214 ${y(d)}h40m-6 -4l6 4l-6 4`} className="force" />
-        <text x={8} y={HIGH - 3}>
-          d {size(d)}
-        </text>
-        <text x={104} y={HIGH - 3}>
-          ε {(1000 * strain).toFixed(1)} ‰
-        </text>
-        <text x={204} y={HIGH - 3}>
-          {axis.symbol} {size(x)}
-        </text>
-      </svg>
+      {section && <InPlace section={section} axis={strained?.axis ?? null} top={row.id.face === "top"} />}
+      {strained && <Diagrams h={h} d={d} top={row.id.face === "top"} strained={strained} size={size} />}
       <figcaption className="quiet">
-        Section, strains and stresses at this station, {top ? "hogging" : "sagging"}; dashed: neutral axis.
+        {section && `${measured(section.width_m, "length", system)} wide, height drawn larger. `}
+        {strained
+          ? `${strained.state === "strength" ? "Strains and stresses at the ultimate moment" : "Strains and stresses in service, cracked"}, ${
+              row.id.face === "top" ? "hogging" : "sagging"
+            }; dashed: neutral axis.`
+          : `What governs here is no bending that stretches the ${row.id.face}.`}
       </figcaption>
+      {section && <InFaces bars={section.bars} />}
     </figure>
+  );
+}
+
+function InPlace(props: { section: Section; axis: number | null; top: boolean }) {
+  const { section, axis, top } = props;
+  const system = useUnits((u) => u.system);
+  const pieces = section.concrete_m as [number, number][];
+  const across = (WIDE - 2 * EDGE) / Math.max(...pieces.map(([, end]) => end));
+  const scale = (TALL - 2 * EDGE) / section.h_mm;
+  const y = (bars: SectionBars) => EDGE + scale * (bars.face === "top" ? bars.depth_mm : section.h_mm - bars.depth_mm);
+  const x = (m: number) => EDGE + across * m;
+  const told = (b: SectionBars) => `${b.name}: ${sized(b, system)}`;
+  return (
+    <svg
+      viewBox={`0 0 ${WIDE} ${TALL}`}
+      role="img"
+      aria-label={`Section ${measured(section.width_m, "length", system)} wide and ${measured(section.h_mm / 1e3, "size", system)} deep, with its bars`}
+    >
+      {pieces.map(([start, end]) => (
+        <rect
+          key={start}
+          x={x(start)}
+          y={EDGE}
+          width={across * (end - start)}
+          height={TALL - 2 * EDGE}
+          className="body"
+        />
+      ))}
+      {section.bars
+        .filter((b) => !isCut(b))
+        .map((b) => (
+          <path key={b.name + b.start_m} d={`M${x(b.start_m)} ${y(b)}H${x(b.end_m)}`} className={kindOf(b)}>
+            <title>{told(b)}</title>
+          </path>
+        ))}
+      {section.bars.filter(isCut).flatMap((b) =>
+        placesOf(b).map((m) => (
+          <circle
+            key={`${b.name} ${m}`}
+            cx={x(m)}
+            cy={y(b)}
+            r={Math.max(1.6, (b.bar_mm / 2) * scale * 1.4)}
+            className={kindOf(b)}
+            opacity={0.3 + 0.7 * b.developed}
+          >
+            <title>{told(b)}</title>
+          </circle>
+        )),
+      )}
+      {axis !== null && (
+        <path
+          d={`M${EDGE / 2} ${EDGE + 1e3 * scale * (top ? section.h_mm / 1e3 - axis : axis)}H${WIDE - EDGE / 2}`}
+          className="axis"
+        />
+      )}
+    </svg>
+  );
+}
+
+const kindOf = (b: SectionBars) => `of-${b.kind}`;
+
+function Diagrams(props: { h: number; d: number; top: boolean; strained: Strained; size: (v: number) => string }) {
+  const { h, d, top, strained, size } = props;
+  const { axis, block, concrete, steel } = strained;
+  const scale = (HIGH - 34) / h;
+  // The stretched face lies where the row says it does: at the top, the section is compressed from below.
+  const y = (depth: number) => 14 + scale * (top ? h - depth : depth);
+  const pulled = Math.min(steel, DRAWN);
+  const wide = 52 / Math.max(concrete, pulled);
+  const [zero, forces] = [108, 196];
+  return (
+    <svg
+      viewBox={`0 0 ${WIDE} ${HIGH}`}
+      role="img"
+      aria-label={`Strains and stresses: depth ${size(h)}, neutral axis at ${size(axis)}`}
+    >
+      <rect x={8} y={14} width={24} height={scale * h} className="body" />
+      {block !== null && (
+        <rect x={8} y={Math.min(y(0), y(block))} width={24} height={scale * block} className="block" />
+      )}
+      <circle cx={20} cy={y(d)} r={3.4} className="of-group" />
+      <path d={`M4 ${y(axis)}H${WIDE - 6}`} className="axis" />
+      <path
+        d={`M${zero} ${y(0)}H${zero - concrete * wide}L${zero + pulled * wide} ${y(d)}H${zero}Z`}
+        className="strain"
+      />
+      <path d={`M${zero} ${y(0)}V${y(d)}`} className="zero" />
+      {block !== null ? (
+        <rect x={forces} y={Math.min(y(0), y(block))} width={34} height={scale * block} className="block" />
+      ) : (
+        <path d={`M${forces} ${y(0)}h34L${forces} ${y(axis)}Z`} className="block" />
+      )}
+      <path d={`M${forces} ${y(0)}V${y(d)}M${forces} ${y(d)}h40m-6 -4l6 4l-6 4`} className="force" />
+      <text x={8} y={HIGH - 4}>
+        d {size(d)}
+      </text>
+      <text x={zero} y={HIGH - 4} textAnchor="middle">
+        ε {(1000 * steel).toFixed(1)} ‰
+      </text>
+      <text x={forces - 4} y={HIGH - 4}>
+        {strained.symbol} {size(axis)}
+      </text>
+    </svg>
+  );
+}
+
+/** What lies in each face, by name; groups can be opened. */
+function InFaces(props: { bars: SectionBars[] }) {
+  const system = useUnits((u) => u.system);
+  const select = usePicked("select").select;
+  return (
+    <table className="small-table">
+      <tbody>
+        {(["top", "bottom"] as const).map((face) => (
+          <tr key={face}>
+            <th>{face}</th>
+            <td className="bars-of">
+              {props.bars
+                .filter((b) => b.face === face && isCut(b))
+                .map((b) =>
+                  b.kind === "group" ? (
+                    <button
+                      type="button"
+                      className="link"
+                      key={b.name + b.start_m}
+                      onClick={() => select({ type: "bars", mark: b.name })}
+                    >
+                      {b.name} {sized(b, system)}
+                    </button>
+                  ) : (
+                    <span key={b.name + b.start_m}>{sized(b, system)}</span>
+                  ),
+                )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

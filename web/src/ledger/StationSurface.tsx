@@ -48,10 +48,11 @@ export function StationSurface(props: {
   line: Strip[];
   at: number;
   pick: (at: number) => void;
+  open?: (at: number) => void;
   name: string;
   children: (x: (s: number) => number, WIDE: number, HIGH: number) => ReactNode;
 }) {
-  const { line, at, pick, name, children } = props;
+  const { line, at, pick, open, name, children } = props;
   const surface = useRef<HTMLDivElement>(null);
   const [{ WIDE, HIGH }, setSize] = useState({ WIDE: 900, HIGH: 120 });
   useLayoutEffect(() => {
@@ -80,6 +81,7 @@ export function StationSurface(props: {
         onKeyDown={(e) => {
           if (e.key === "ArrowRight") step(1);
           else if (e.key === "ArrowLeft") step(-1);
+          else if (e.key === "Enter" && open && stations[at]) open(at);
           else return;
           e.preventDefault();
         }}

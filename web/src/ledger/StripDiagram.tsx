@@ -7,12 +7,12 @@ import { usePicked, useStale } from "../session";
 import { useUnits } from "../units/quantities";
 import { figureOf, toldUnit } from "../units/results";
 import { EFFECTS, type Effect, ForceDiagram } from "./ForceDiagram";
-import { alongAxis, MARGIN, StationSurface, stationsOf } from "./StationSurface";
+import { alongAxis, MARGIN, type Station, StationSurface, stationsOf } from "./StationSurface";
 
 /** Required and given steel along the strips of an axis, top above and bottom below; a station is picked by click or arrows. */
 export function StripDiagram(props: { document: FloorDocument; results: Results | null }) {
   const { document, results } = props;
-  const { selection, openRow, edit } = usePicked("selection", "openRow", "edit");
+  const { selection, select, openRow, edit } = usePicked("selection", "select", "openRow", "edit");
   const stale = useStale();
   const system = useUnits((u) => u.system);
   const [picked, setPicked] = useState<number | null>(null);
@@ -20,7 +20,8 @@ export function StripDiagram(props: { document: FloorDocument; results: Results 
   const strips = useMemo(() => (results?.strips ?? []).filter((s) => s.top && s.bottom), [results]);
   const row = selection?.type === "row" ? results?.rows.find((r) => r.id.key === selection.key) : undefined;
   const bars = selection?.type === "bars" ? results?.bars.find((b) => b.mark === selection.mark) : undefined;
-  const named = row?.id.of.kind === "strips" ? row.id.of.id : bars?.why[0]?.strip;
+  const station = selection?.type === "station" ? selection : undefined;
+  const named = station ? station.strip : row?.id.of.kind === "strips" ? row.id.of.id : bars?.why[0]?.strip;
   const worst = results?.rows.filter((r) => r.check === "flexure" && r.utilisation !== null);
   const first = worst?.reduce(
     (a, b) => ((b.utilisation ?? 0) > (a.utilisation ?? 0) ? b : a),
@@ -45,13 +46,24 @@ export function StripDiagram(props: { document: FloorDocument; results: Results 
       (["top", "bottom"] as const).flatMap((f) => [...asked(s, f), ...(s[f]?.provided_mm2_m ?? [])]),
     ),
   );
+  const lies = (id: string, s: number) => stations.findIndex((t) => t.strip.id === id && Math.abs(t.s - s) < 1e-3);
   const at =
     picked !== null && picked < stations.length
       ? picked
-      : row?.id.station != null
-        ? stations.findIndex((t) => t.strip.id === row.id.of.id && Math.abs(t.s - (row.id.station as number)) < 1e-3)
-        : -1;
+      : station
+        ? lies(station.strip, station.s)
+        : row?.id.station != null
+          ? lies(row.id.of.id, row.id.station)
+          : -1;
   const here = stations[at];
+  const open = (t: Station, face: "top" | "bottom") => select({ type: "station", strip: t.strip.id, s: t.s, face });
+  // The face that has less left of what it is given.
+  const worse = ({ strip: s, k }: Station): "top" | "bottom" => {
+    const [top, bottom] = (["top", "bottom"] as const).map(
+      (f) => (asked(s, f)[k] ?? 0) / Math.max(s[f]?.provided_mm2_m[k] ?? 0, 1e-9),
+    ) as [number, number];
+    return top >= bottom ? "top" : "bottom";
+  };
   const unit = toldUnit("mm²/m", system).unit;
   const told = (face: "top" | "bottom") => {
     const f = here?.strip[face];
@@ -62,7 +74,10 @@ export function StripDiagram(props: { document: FloorDocument; results: Results 
       .sort((a, b) => b[1] - a[1]);
     return (
       <p key={face}>
-        <b>{face}</b> required {figureOf(asked(here.strip, face)[here.k] ?? 0, "mm²/m", system)}, given{" "}
+        <button type="button" className="link" title="Section and trace (Enter)" onClick={() => open(here, face)}>
+          {face}
+        </button>{" "}
+        required {figureOf(asked(here.strip, face)[here.k] ?? 0, "mm²/m", system)}, given{" "}
         {figureOf(f.provided_mm2_m[here.k] ?? 0, "mm²/m", system)} {unit}
         <span className="quiet">
           {" "}
@@ -125,9 +140,17 @@ export function StripDiagram(props: { document: FloorDocument; results: Results 
         >
           Design alone
         </button>
-        <span className="quiet">filled: required by the greatest provision; line: given, anchored; {unit}</span>
+        <span className="quiet" title="Required by the greatest provision; given with its anchored share">
+          {unit}; filled: required, line: given
+        </span>
       </div>
-      <StationSurface line={line} at={at} pick={setPicked} name="Steel along the strips">
+      <StationSurface
+        line={line}
+        at={at}
+        pick={setPicked}
+        open={(i) => stations[i] && open(stations[i], worse(stations[i]))}
+        name="Steel along the strips"
+      >
         {(x, WIDE, HIGH) => {
           const zero = (HIGH - MARGIN.bottom + MARGIN.top) / 2;
           const y = (v: number, face: "top" | "bottom") =>
@@ -179,7 +202,7 @@ export function StripDiagram(props: { document: FloorDocument; results: Results 
             {told("bottom")}
           </>
         ) : (
-          <p className="quiet">Click a station, or walk them with the arrow keys.</p>
+          <p className="quiet">Click a station, or walk them with the arrow keys; Enter opens its section and trace.</p>
         )}
       </div>
     </>

@@ -6,6 +6,7 @@ import { itemOf, type Ref, type Slice, type Vertex } from "../model/floor";
 import { panelsOf, rowOf, type Zone } from "../model/results";
 import { path } from "../model/shapes";
 import { useDiagrams } from "../readings/diagrams";
+import { stationOf } from "../readings/section";
 import { useArrangement } from "../readings/shown";
 import { usePicked, useSession, useStale } from "../session";
 import { shown } from "../units/format";
@@ -157,7 +158,10 @@ export function Plan() {
   // What is selected of the checks: the row, and with it the strip, zone or line that it is about.
   const row = selection?.type === "row" ? rowOf(results, selection.key) : undefined;
   const chosenOf = (kind: string) => (row?.id.of.kind === kind ? row.id.of.id : null);
-  const stripChosen = chosenOf("strips");
+  const station = selection?.type === "station" ? selection : row ? stationOf(row) : null;
+  const stripChosen = station?.strip ?? chosenOf("strips");
+  const strip = station ? results?.strips.find((s) => s.id === station.strip) : undefined;
+  const cut = station && strip?.ends[strip.s_m.findIndex((s) => Math.abs(s - station.s) < 1e-3)];
   const zoneChosen =
     (row?.check === "punching" ? row.id.of.id : null) ??
     (selection?.type === "object" && ["columns", "walls", "supports", "loads"].includes(selection.kind)
@@ -359,6 +363,7 @@ export function Plan() {
               {bars.length > 0 && (
                 <BarLayer bars={bars} chosen={barChosen} pick={(mark) => select({ type: "bars", mark })} />
               )}
+              {cut && <path d={`M${cut[0].join(" ")}L${cut[1].join(" ")}`} className="cut-of" data-testid="cut" />}
               {tributary && <TributaryLayer part={tributary} />}
               {frames.length > 0 && <FrameLayer frames={frames} />}
               {bare.map((u) => (

@@ -14,6 +14,7 @@ export type Selection =
   | { type: "arrangement"; name: string }
   | { type: "run"; id: number }
   | { type: "bars"; mark: string }
+  | { type: "station"; strip: string; s: number; face: "bottom" | "top" }
   | null;
 
 export type ProjectEdit = { line: string; change: (document: ProjectDocument) => ProjectDocument };

@@ -43,20 +43,22 @@ class Flexure:
         for k, mine in slab_strips(context):
             if len(mine):
                 face, place = np.unravel_index(int(use[:, mine].argmax()), (2, len(mine)))
-                found.append(self._row(context, int(mine[place]), int(face)))
+                found.append(steel_row(context, int(mine[place]), int(face)))
             else:
                 found.append(without_station(self.name, context, k))
         found += [through_row(self.name, context, t) for t in _least_through(context)]
         found += tendons_through(self.name, context)
         return found + beside_strips(self.name, context) + context.doubtful_rows(self.name, context.strength)
 
-    def _row(self, context: Context, cut: int, face: int) -> Row:
-        assert context.steel is not None
-        use = float(context.steel.utilisation[face, cut])
-        own = context.steel.faces[face]
-        asked = max(context.standard.provisions, key=lambda p: own.provisions[p.name][cut])
-        named = _governing(context, own, cut, asked.name).combination
-        return station_row(self.name, context, cut, face, use, named, lambda: trace_of(context, cut, face))
+
+def steel_row(context: Context, cut: int, face: int) -> Row:
+    """Required over given steel at one station, in the ``face`` 0 (bottom) or 1 (top)."""
+    assert context.steel is not None
+    use = float(context.steel.utilisation[face, cut])
+    own = context.steel.faces[face]
+    asked = max(context.standard.provisions, key=lambda p: own.provisions[p.name][cut])
+    named = _governing(context, own, cut, asked.name).combination
+    return station_row(Flexure.name, context, cut, face, use, named, lambda: trace_of(context, cut, face))
 
 
 def _least_through(context: Context) -> list[Through]:

@@ -34,6 +34,11 @@ class Provided:
     count: Array
     diameters: Array
 
+    def radius(self, row: int) -> Array:
+        """Mean radius (k,) m of one row's bars, by area; that of the assumed bar where there are none."""
+        mean = 2 / np.pi * self.area[row] / np.maximum(self.diameters[row], 1e-12)
+        return np.asarray(np.where(self.diameters[row] > 0, mean, ASSUMED_BAR / 2))
+
 
 @dataclass(frozen=True, slots=True)
 class Mats:

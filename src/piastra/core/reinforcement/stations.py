@@ -189,10 +189,7 @@ class OfMats:
         for f, rows in enumerate(((0, 1), (2, 3))):
             areas = [np.maximum(here.area[r], 1e-9) for r in rows]
             # Bars of a group lie beside those of the mats: their near sides are level.
-            radius = [
-                np.where(here.diameters[r] > 0, 2 / np.pi * here.area[r] / np.maximum(here.diameters[r], 1e-12), ASSUMED_BAR / 2)
-                for r in rows
-            ]
+            radius = [here.radius(r) for r in rows]
             found.area[f] = sum(along[k] * here.area[r] for k, r in enumerate(rows))
             found.weight[f] = sum(along[k] * areas[k] for k in (0, 1))
             found.deep[f] = sum(along[k] * areas[k] * here.depth[r] for k, r in enumerate(rows))

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from piastra.core.checks import CHECKS, Check, Context
 from piastra.core.checks.row import Row, Unchecked, worst
+from piastra.core.checks.station import Section, section_at
 from piastra.core.model import Floor
 from piastra.core.model.loading import STRENGTH
 from piastra.core.reinforcement.points import used_in
@@ -38,10 +39,12 @@ from piastra.core.standards.situations import acting_in
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """The ``worst`` row of each check, and all rows."""
+    """The ``worst`` row of each check, and all rows; ``section`` makes what :func:`piastra.core.checks.station.section_at` tells of a strip, the
+    place along it and a face, as rows make their traces."""
 
     worst: tuple[Row, ...]
     rows: tuple[Row, ...]
+    section: Callable[[str, float, str], Section]
 
 
 def _names(checks: Sequence[Check]) -> tuple[str, ...]:
@@ -88,7 +91,8 @@ def _context(floor: Floor, made: Made[Verdict]) -> Context:
     )  # fmt: skip
 
 
-def _found(checks: Sequence[Check], context: Context) -> Verdict:
+def _found(checks: Sequence[Check], context: Context) -> tuple[list[Row], list[Row]]:
+    """The worst row of each of some checks, and all of them."""
     top: list[Row] = []
     rows: list[Row] = []
     for check in checks:
@@ -97,11 +101,15 @@ def _found(checks: Sequence[Check], context: Context) -> Verdict:
             continue
         top.append(worst(check.name, found))
         rows += [] if isinstance(found, Unchecked) else found
-    return Verdict(tuple(top), tuple(rows))
+    return top, rows
 
 
 def _make_first(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
-    return _found(first_checks(), _context(given[0], made))
+    context, slab = _context(given[0], made), made[PLAN].slab[made[MESH].face]
+    top, rows = _found(first_checks(), context)
+    # What is asked for is told where nothing is given yet as well.
+    asked = replace(context, steel=made[STEEL].stations)
+    return Verdict(tuple(top), tuple(rows), lambda strip, s, face: section_at(asked, slab, strip, s, face))
 
 
 def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
@@ -109,13 +117,13 @@ def _make(given: tuple[Floor, tuple[str, ...]], made: Made[Verdict]) -> Verdict:
     context = replace(
         _context(given[0], made), sags=made[SAGS], estimate=made[LONG_TERM], life=made[LIFE_MADE], body=made[BODY], elements=made[MESH].elements
     )  # fmt: skip
-    late = _found([c for c in CHECKS if c.lasting], context)
+    top, rows = _found([c for c in CHECKS if c.lasting], context)
     order = {name: k for k, name in enumerate(_names(CHECKS))}
 
     def sorted_(rows: Sequence[Row]) -> tuple[Row, ...]:
         return tuple(sorted(rows, key=lambda r: order[r.check]))
 
-    return Verdict(sorted_([*known.worst, *late.worst]), sorted_([*known.rows, *late.rows]))
+    return Verdict(sorted_([*known.worst, *top]), sorted_([*known.rows, *rows]), known.section)
 
 
 _READ = (

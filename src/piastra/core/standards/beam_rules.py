@@ -127,3 +127,14 @@ class BeamRules(Protocol):
     def link_steps(self, V: float, T: float, webs: Webs) -> tuple[Step, ...]:
         """How the links of one station came about."""
         ...
+
+
+def block_told(parts: dict[str, float]) -> str:
+    """Where the concrete of a station is compressed, by the values of its section."""
+    if parts["h_f"] == 0:
+        return "Beside the web there is no flange on the compressed side."
+    return (
+        "The block lies in the flange."
+        if parts["in_flange"]
+        else "The block reaches into the web; the flange's part is taken off first."
+    )

@@ -10,7 +10,7 @@ import numpy.typing as npt
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.aci318.flanges import Flanges
 from piastra.core.standards.aci318.shear import Shear
-from piastra.core.standards.beam_rules import Links, Webs
+from piastra.core.standards.beam_rules import Links, Webs, block_told
 from piastra.core.strips.layout import Position
 from piastra.core.trace import Step, Value
 
@@ -82,7 +82,7 @@ class Beams:
         m, d = Value("M_u", parts["M"], "moment", "about the tension steel"), Value("d", parts["d"], "size")
         return (
             Step("Section", values=(m, d, Value("b", parts["b"], "length", "compressed width"), Value("h_f", parts["h_f"], "size", "flange")),
-                 note="The block lies in the flange." if parts["in_flange"] else "The block reaches into the web; the flange's part is taken off first."),
+                 note=block_told(parts)),
             Step("Tension steel", "ACI 318-19, 22.2.2.4, 21.2.2", "A_s = M_u / (phi · f_y · z_e) + N_u / (phi · f_y)", (
                 m, Value("phi", self.phi_tension), Value("f_y", rebar.yield_MPa, "stress"),
                 Value("z_e", parts["z"], "size", "lever arm of all that is compressed"),

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.model.materials import Concrete, Rebar
-from piastra.core.standards.beam_rules import Links, Webs
+from piastra.core.standards.beam_rules import Links, Webs, block_told
 from piastra.core.standards.en1992.flanges import Flanges
 from piastra.core.standards.en1992.materials import Materials
 from piastra.core.standards.en1992.minimum import LeastSteel
@@ -125,7 +125,7 @@ class Beams:
             self.materials.f_cd_step(concrete),
             self.materials.f_yd_step(rebar),
             Step("Section", values=(m, d, Value("b", parts["b"], "length", "compressed width"), Value("h_f", parts["h_f"], "size", "flange")),
-                 note="The block lies in the flange." if parts["in_flange"] else "The block reaches into the web; the flange's part is taken off first."),
+                 note=block_told(parts)),
             Step("Tension steel", "EN 1992-1-1, 6.1, 3.1.7 (3)", "A_s = M / (f_yd · z_e) + N / f_yd", (
                 m, Value("f_yd", parts["f_y"] / 1e3, "stress"), Value("z_e", parts["z"], "size", "lever arm of all that is compressed"),
                 Value("N", parts["N"], "force", "tension positive")), Value("A_s", 1e6 * area, "steel")),

@@ -1,0 +1,71 @@
+import { expect, test } from "vitest";
+import type { Row, TraceStep } from "../src/model/results";
+import { isCut, placesOf, type SectionBars, strainedOf } from "../src/model/section";
+import { stationOf } from "../src/readings/section";
+
+const value = (symbol: string, v: number, unit = "") => ({ symbol, value: v, unit, meaning: "" });
+const step = (title: string, values: ReturnType<typeof value>[], result: ReturnType<typeof value> | null = null) =>
+  ({ title, clause: "", formula: "", values, result, note: "", said: "", empirical: false }) as unknown as TraceStep;
+const PLACE = step("Strip and station", [value("b", 2, "m"), value("h", 0.26, "m"), value("d", 0.23, "m")]);
+const STRENGTH = step("Neutral axis", [value("omega", 0.08), value("d", 0.23, "m")], value("x", 0.023, "m"));
+const CRACKED = [
+  step("Cracked section", [value("d", 0.23, "m")], value("x", 0.05, "m")),
+  step("Stress of the steel", [value("m", 40)], value("sigma_s", 240, "MPa")),
+  step("Strain between cracks", [value("E_s", 200000, "MPa")], value("eps_m", 0.001)),
+];
+const row = (...steps: TraceStep[]) =>
+  ({
+    id: { key: "", check: "flexure", of: { kind: "strips", id: "x1-1-column" }, part: "", face: "top", station: 1.25 },
+    trace: { combination: "U", factors: {}, panels: [], steps },
+  }) as unknown as Row;
+
+test("a section in strength has the greatest strain of concrete and a block", () => {
+  const found = strainedOf(row(PLACE, STRENGTH, ...CRACKED));
+  expect(found).toMatchObject({ state: "strength", symbol: "x", axis: 0.023, concrete: 0.0035 });
+  expect(found?.block).toBeCloseTo(0.0184);
+  // 3.5 (230 - 23) / 23
+  expect(found?.steel).toBeCloseTo(0.0315);
+});
+
+test("where cracks govern, strains are those in service", () => {
+  const found = strainedOf(row(PLACE, ...CRACKED, STRENGTH));
+  expect(found).toMatchObject({ state: "service", axis: 0.05, block: null });
+  expect(found?.steel).toBeCloseTo(0.0012);
+  // 1.2 x 50 / (230 - 50)
+  expect(found?.concrete).toBeCloseTo(0.000333, 6);
+});
+
+test("a standard that calls the neutral axis c has 3 per mille", () => {
+  const aci = step("Neutral axis", [value("omega", 0.08)], value("c", 0.023, "m"));
+  expect(strainedOf(row(PLACE, aci))?.concrete).toBe(0.003);
+  expect(strainedOf(row(PLACE))).toBeNull();
+  expect(strainedOf(row(PLACE, step("Neutral axis", [value("omega", 1)], value("x", 0.24, "m"))))).toBeNull();
+});
+
+const bars = (more: Partial<SectionBars>): SectionBars => ({
+  name: "TX1",
+  kind: "group",
+  face: "top",
+  bar_mm: 10,
+  spacing_mm: 200,
+  depth_mm: 30,
+  start_m: 0.5,
+  end_m: 1.5,
+  turn_deg: 0,
+  developed: 1,
+  ...more,
+});
+
+test("bars lie in the middles of their spacings, wider apart at an angle", () => {
+  expect(placesOf(bars({})).map((x) => Number(x.toFixed(3)))).toEqual([0.6, 0.8, 1.0, 1.2, 1.4]);
+  expect(placesOf(bars({ turn_deg: 30, spacing_mm: 173.2 }))).toHaveLength(5);
+  expect(placesOf(bars({ end_m: 0.52 }))).toEqual([0.51]);
+  expect([0, 44, 46, 90].map((turn_deg) => isCut(bars({ turn_deg })))).toEqual([true, true, false, false]);
+});
+
+test("rows of flexure on strips have a station", () => {
+  expect(stationOf(row(PLACE))).toEqual({ strip: "x1-1-column", s: 1.25, face: "top" });
+  const other = row(PLACE);
+  expect(stationOf({ ...other, id: { ...other.id, station: null } })).toBeNull();
+  expect(stationOf({ ...other, id: { ...other.id, check: "stresses" } })).toBeNull();
+});
