@@ -61,27 +61,30 @@ describe("tables of checks", () => {
     ]);
   });
   it("show the station of a strip that governs in each face, and open its row", () => {
-    const face = (utilisation: number[], required_mm2_m: number[]) => ({
+    const face = (utilisation: number[], strength: number[], column_band: number[]) => ({
       utilisation,
-      required_mm2_m,
+      required_mm2_m: strength.map((v, k) => Math.max(v, column_band[k] as number)),
       provided_mm2_m: [1000, 1000, 1000],
+      band_mm2_m: [2000, 2000, 2000],
+      provisions: { strength, column_band },
     });
     const strip = {
       id: "x1/0",
       label: "row 1",
       direction: "x",
-      bottom: face([0.2, 0.7, 0.1], [200, 700, 100]),
-      top: face([0.9, 0.1, 0.4], [900, 100, 400]),
+      bottom: face([0.2, 0.7, 0.1], [200, 700, 100], [0, 1200, 0]),
+      // What is gathered over a column is more than all of the strip has, and compared with what the band has.
+      top: face([0.95, 0.1, 0.4], [900, 100, 400], [1900, 0, 0]),
     };
     const its = {
       check: "flexure",
-      utilisation: 0.9,
+      utilisation: 0.95,
       at: [1, 2],
       id: { key: "flexure/strips/x1/0//top/0.0000", of: { kind: "strips", id: "x1/0" } },
     };
     const found = results({ strips: [strip], rows: [its] });
     const [line] = steelTable(sources(found)).lines;
-    expect(line?.cells.map((c) => c.text)).toEqual(["row 1", "x", "700", "1000", "900", "1000", "0.90 ✓"]);
+    expect(line?.cells.map((c) => c.text)).toEqual(["row 1", "x", "700", "1000", "1900", "2000", "0.95 ✓"]);
     expect(line?.opens).toEqual({ type: "row", key: its.id.key });
     const inches = steelTable(sources(found, "US"));
     expect(inches.columns[2]?.unit).toBe("in²/ft");

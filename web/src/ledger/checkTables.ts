@@ -1,3 +1,4 @@
+import { GATHERED } from "../inspector/BarView";
 import { kindOf } from "../kinds";
 import type { Kind } from "../model/floor";
 import type { Results, Row, Strip } from "../model/results";
@@ -44,6 +45,18 @@ export function stripTable({ results, system }: Sources): TableView {
   };
 }
 
+/** Required and given at a station, over the strip or, where more of that is used, in the band about its axis. */
+function closest(steel: NonNullable<Strip["top"]>, k: number): [number, number] {
+  const greatest = (gathered: boolean) =>
+    Object.entries(steel.provisions).reduce(
+      (a, [p, v]) => (GATHERED.has(p) === gathered ? Math.max(a, v[k] ?? 0) : a),
+      0,
+    );
+  const spread: [number, number] = [greatest(false), steel.provided_mm2_m[k] ?? 0];
+  const band: [number, number] = [greatest(true), steel.band_mm2_m[k] ?? 0];
+  return band[0] * spread[1] > spread[0] * band[1] ? band : spread;
+}
+
 export function steelTable({ results, system }: Sources): TableView {
   const { word, column, figure } = inUnits(system);
   const rows = rowsByStrip(results);
@@ -51,7 +64,7 @@ export function steelTable({ results, system }: Sources): TableView {
     const steel = s[face];
     if (!steel) return [figure(null), figure(null)];
     const i = steel.utilisation.reduce((at, v, k) => (v > (steel.utilisation[at] as number) ? k : at), 0);
-    return [figure(steel.required_mm2_m[i], "mm²/m"), figure(steel.provided_mm2_m[i], "mm²/m")];
+    return closest(steel, i).map((v) => figure(v, "mm²/m"));
   };
   return {
     title: "Steel, worst station of each strip",

@@ -12,10 +12,11 @@ export function extent(document: FloorDocument | null, drawing: Drawing | null, 
   return lines.length ? bounds(lines) : { x0: -2, y0: -2, x1: 22, y1: 16 };
 }
 
-/** Where the toolbar and the legend lie; labels keep out of there. */
-export const CORNERS = (width: number, editing: boolean) => [
+/** Where the toolbar, the legend and the scale lie; labels keep out of there. */
+export const CORNERS = (width: number, height: number, editing: boolean) => [
   new DOMRect(0, 0, editing ? width : Math.min(620, width * 0.8), 52),
   new DOMRect(width - 300, 44, 300, 84),
+  new DOMRect(width - 146, height - 34, 146, 34),
 ];
 
 /** The greatest round length up to a rough one: 1, 2 or 5 times a power of ten. */

@@ -96,7 +96,7 @@ export function usePlanLabels(of: {
     if (display.labels && document)
       wanted.push(...modelLabels(document, results, step, display, settled.k, toScreen, system));
     const solid = solidOf(document, display.hidden, settled.k, toScreen);
-    return place(wanted, size.width, size.height, CORNERS(size.width, editing), solid);
+    return place(wanted, size.width, size.height, CORNERS(size.width, size.height, editing), solid);
   }, [
     extremes,
     band,
