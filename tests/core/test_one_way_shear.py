@@ -40,6 +40,17 @@ def one_way(q=60.0, bar=16, spacing=150, span=6.0, thickness=0.25, walls=False):
     return data
 
 
+def in_halves(*q):
+    """The slab with loads ``q`` (kPa) on either half of its width, and the outlines of these."""
+    data = one_way(q=0.0)
+    halves = [[[0, 0], [6, 0], [6, 2], [0, 2]], [[0, 2], [6, 2], [6, 4], [0, 4]]]
+    data["loads"] = [
+        {"id": f"q{k}", "case": "Q", "kind": "area", "q_kPa": load, "outline": o}
+        for k, (load, o) in enumerate(zip(q, halves, strict=True))
+    ]
+    return data, halves
+
+
 @pytest.mark.parametrize("walls", [False, True])
 def test_shear_at_the_effective_depth_from_a_support(walls):
     """q (L / 2 - d - t / 2) = 60 (3 - 0.213 - ...): the least effective depth, 250 - 25 - 12 = 213 mm, from the line or the face."""
@@ -363,12 +374,7 @@ def test_shear_that_is_the_elements_own_may_be_seven_tenths_more(monkeypatch):
 
 def test_links_are_spaced_for_the_thinnest_concrete_that_needs_them():
     """Half of the slab is 250 mm, half 210: 0.75 x (210 - 25 - 8) = 133: 125 mm along, though the greater shear over the depth is in the other half."""
-    data = one_way(q=0.0)
-    halves = [[[0, 0], [6, 0], [6, 2], [0, 2]], [[0, 2], [6, 2], [6, 4], [0, 4]]]
-    data["loads"] = [
-        {"id": f"q{k}", "case": "Q", "kind": "area", "q_kPa": q, "outline": o}
-        for k, (q, o) in enumerate(zip((70.0, 110.0), halves, strict=True))
-    ]
+    data, halves = in_halves(70.0, 110.0)
     data["slabs"] = [
         {**data["slabs"][0], "id": f"S{k}", "outline": o, "thickness_m": t}
         for k, (t, o) in enumerate(zip((0.21, 0.25), halves, strict=True))

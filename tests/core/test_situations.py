@@ -11,7 +11,7 @@ from piastra.core.model.materials import Concrete
 from piastra.core.standards.protocol import Service
 from piastra.core.standards.registry import generated, standard_named
 from tests.core.test_beams import WEB, tee
-from tests.core.test_one_way_shear import one_way
+from tests.core.test_one_way_shear import in_halves, one_way
 from tests.floors import flat_slab
 from tests.solving import solve_floor
 
@@ -264,12 +264,7 @@ def test_compression_steel_of_a_beam_counts_where_another_situation_governs_the_
 
 def test_links_serve_the_piece_and_the_situation_that_ask_for_most():
     """Half of the line has the greater utilisation, the other half, with many more bars, the greater shear: links are for that one."""
-    data = one_way(q=0.0)
-    halves = [[[0, 0], [6, 0], [6, 2], [0, 2]], [[0, 2], [6, 2], [6, 4], [0, 4]]]
-    data["loads"] = [
-        {"id": f"q{k}", "case": "Q", "kind": "area", "q_kPa": q, "outline": o}
-        for k, (q, o) in enumerate(zip((70.0, 90.0), halves, strict=True))
-    ]
+    data, halves = in_halves(70.0, 90.0)
     for mat in data["mats"]:
         mat.update(outline=halves[0], bar_mm=10, spacing_mm=250)
     data["mats"] += [{**m, "id": f"more {m['id']}", "outline": halves[1], "bar_mm": 32, "spacing_mm": 75} for m in data["mats"]]
