@@ -386,6 +386,14 @@ def test_links_are_spaced_for_the_thinnest_concrete_that_needs_them():
             assert float(u.place.h[0]) == pytest.approx(0.25)
             assert u.links.along == pytest.approx(0.125)
             assert u.links.across <= 1.5 * 0.177
+    # 190 mm are too thin for links, whichever half asks for the more of them.
+    data["slabs"][0]["thickness_m"] = 0.19
+    outcome = solve_floor(floor_from(data))
+    thin = [r for r in outcome.rows if r.check == "shear" and r.id.of.kind == "supports" and not r.id.part]
+    assert {r.status for r in thin} == {"fail"}
+    for row in thin:
+        (last,) = (s for s in row.trace.steps if s.note == "Too thin for links.")
+        assert last.values[0].value == pytest.approx(0.19)
 
 
 def test_lines_further_out_leave_no_more_to_punching():

@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
 import { FRAGMENT } from "../src/plan/FieldCanvas";
-import { bandsBetween, colourAt, scaleOf } from "../src/plan/ramps";
+import { spacingOf } from "../src/plan/field";
+import { bandsBetween, bandsOfBars, bordersOf, colourAt, scaleOf } from "../src/plan/ramps";
 
 const borders = (s: { from: number; step: number; colours: string[] }) =>
   s.colours.map((_, k) => Math.round((s.from + k * s.step) * 1e9) / 1e9);
@@ -46,4 +47,31 @@ test("a field is drawn with as many colours as any scale has", () => {
   );
   expect(Math.max(...counts)).toBeGreaterThan(9);
   expect(Math.max(...counts)).toBeLessThanOrEqual(drawn);
+});
+
+test("bands of steel go by the bars that serve up to them", () => {
+  const named = (mm: number) => `${mm}`;
+  // 8, 10 and 12 mm at 150: 335, 524 and 754 mm2/m.
+  const scale = bandsOfBars([12, 8, 10, 20, 16], 150, 1, 600, named);
+  expect(scale.names).toEqual(["8", "10", "12"]);
+  expect(bordersOf(scale).map(Math.round)).toEqual([0, 335, 524, 754]);
+  const of = [0, 334, 336, 523, 525, 600, 9000].map((v) => scale.colours.indexOf(colourAt(scale, v)));
+  expect(of).toEqual([0, 0, 1, 1, 2, 2, 2]);
+  expect(colourAt(scale, -5)).toBe(scale.colours[0]);
+  // In another unit, and where no bar serves.
+  const more = bandsOfBars([8, 10], 150, 0.5, 400, named);
+  expect(more.names).toEqual(["8", "10", "more"]);
+  expect(bordersOf(more).map(Math.round)).toEqual([0, 168, 262, 400]);
+  // More bars than colours: the least ones are served by the first of those that are named.
+  const many = bandsOfBars([5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16], 100, 1, 1900, named);
+  expect(many.names).toEqual(["8", "9", "10", "11", "12", "13", "14", "15", "16"]);
+  expect(new Set(many.colours).size).toBe(9);
+  expect(bandsOfBars([8], 150, 1, 0, named).names).toEqual(["8"]);
+});
+
+test("bars are as far apart as those of the mat of their face and direction that lies everywhere", () => {
+  const mat = (face: string, direction: string, spacing_mm: number, outline?: number[][]) =>
+    ({ face, direction, spacing_mm, outline }) as never;
+  const mats = [mat("top", "x", 100, [[0, 0]]), mat("top", "x", 200), mat("top", "y", 125, [[0, 0]])];
+  expect([spacingOf(mats, "top x"), spacingOf(mats, "top y"), spacingOf(mats, "bottom x")]).toEqual([200, 125, 150]);
 });

@@ -19,6 +19,8 @@ export type Display = {
   byElement: boolean;
   /** Limits of the bands that the reader has set; null: fitted to the field. */
   limits: { from: number; to: number } | null;
+  /** Bands of steel go by the sizes of bars. */
+  sized: boolean;
   strips: "off" | "x" | "y";
   zones: boolean;
   reactions: boolean;
@@ -45,6 +47,7 @@ export const useDisplay = create<DisplayStore>((set) => ({
   since: null,
   byElement: false,
   limits: null,
+  sized: false,
   strips: "off",
   zones: false,
   reactions: false,

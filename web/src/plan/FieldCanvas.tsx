@@ -12,7 +12,7 @@ import {
   WebGLRenderer,
 } from "three";
 import type { Fields } from "../api/fields";
-import { MOST_BANDS, type Scale } from "./ramps";
+import { bordersOf, MOST_BANDS, type Scale } from "./ramps";
 import type { View } from "./view";
 
 const VERTEX = `
@@ -26,12 +26,13 @@ void main() {
 export const FRAGMENT = `
 uniform vec3 colours[${MOST_BANDS}];
 uniform int count;
-uniform float from;
-uniform float stepSize;
+uniform float borders[${MOST_BANDS + 1}];
 uniform float faded;
 varying float v;
 void main() {
-  float band = (v - from) / stepSize;
+  float band = (v - borders[0]) / (borders[1] - borders[0]);
+  for (int i = 1; i < ${MOST_BANDS}; i++)
+    if (i < count && v >= borders[i]) band = float(i) + (v - borders[i]) / (borders[i + 1] - borders[i]);
   int k = int(clamp(floor(band), 0.0, float(count - 1)));
   vec3 colour = colours[0];
   for (int i = 0; i < ${MOST_BANDS}; i++) if (i == k) colour = colours[i];
@@ -79,8 +80,7 @@ export function FieldCanvas(props: {
       uniforms: {
         colours: { value: Array.from({ length: MOST_BANDS }, () => new Vector3()) },
         count: { value: MOST_BANDS },
-        from: { value: 0 },
-        stepSize: { value: 1 },
+        borders: { value: Array.from({ length: MOST_BANDS + 1 }, (_, k) => k) },
         faded: { value: 0 },
       },
     });
@@ -126,8 +126,11 @@ export function FieldCanvas(props: {
         linear(scale.colours[Math.min(k, scale.colours.length - 1)] as string),
       );
       (u.count as { value: number }).value = scale.colours.length;
-      (u.from as { value: number }).value = scale.from;
-      (u.stepSize as { value: number }).value = scale.step;
+      const borders = bordersOf(scale);
+      (u.borders as { value: number[] }).value = Array.from(
+        { length: MOST_BANDS + 1 },
+        (_, k) => borders[Math.min(k, borders.length - 1)] as number,
+      );
       (u.faded as { value: number }).value = stale ? 0.6 : 0;
     }
     camera.left = -view.x / view.k;

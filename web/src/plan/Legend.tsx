@@ -2,12 +2,14 @@ import { useState } from "react";
 import { useDisplay } from "../display/display";
 import { useSession } from "../session";
 import { shown } from "../units/format";
+import { measured, useUnits } from "../units/quantities";
 import type { Scale } from "./ramps";
 
 /** The bands of the shown field, with limits that can be typed or dragged. */
-export function Legend(props: { title: string; unit: string; scale: Scale; stale: boolean }) {
-  const { title, unit, scale, stale } = props;
-  const { limits, show } = useDisplay();
+export function Legend(props: { title: string; unit: string; scale: Scale; spacing: number; stale: boolean }) {
+  const { title, unit, scale, spacing, stale } = props;
+  const { limits, quantity, sized, show } = useDisplay();
+  const system = useUnits((u) => u.system);
   const say = useSession((s) => s.say);
   const digits = scale.step >= 1 ? 0 : Math.min(3, Math.ceil(-Math.log10(scale.step) + 0.0001));
   const count = scale.colours.length;
@@ -31,33 +33,51 @@ export function Legend(props: { title: string; unit: string; scale: Scale; stale
           <span key={colour} style={{ background: colour }} />
         ))}
       </div>
-      <div className="ticks">
-        {Array.from({ length: count + 1 }, (_, k) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: ticks have no other identity
-          <span key={k}>
-            {(k - nought) % every === 0 && k > 0 && k < count ? shown(scale.from + k * scale.step, "", digits) : ""}
-          </span>
-        ))}
-      </div>
-      <div className="limits">
-        <Limit
-          name="Lower limit of the bands"
-          value={scale.from}
-          digits={digits}
-          reach={to - scale.from}
-          set={(from) => bound(from, to, "the lower limit")}
-        />
-        <button type="button" disabled={!limits} onClick={() => show({ limits: null })} title="Limits from the field">
-          {limits ? "Fit to field" : "fitted"}
-        </button>
-        <Limit
-          name="Upper limit of the bands"
-          value={to}
-          digits={digits}
-          reach={to - scale.from}
-          set={(upper) => bound(scale.from, upper, "the upper limit")}
-        />
-      </div>
+      {scale.names ? (
+        <div className="ticks of-bars">
+          {scale.names.map((name) => (
+            <span key={name}>{name}</span>
+          ))}
+        </div>
+      ) : (
+        <div className="ticks">
+          {Array.from({ length: count + 1 }, (_, k) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: ticks have no other identity
+            <span key={k}>
+              {(k - nought) % every === 0 && k > 0 && k < count ? shown(scale.from + k * scale.step, "", digits) : ""}
+            </span>
+          ))}
+        </div>
+      )}
+      {quantity === "steel" && (
+        <div className="limits">
+          <span className="quiet">{scale.names ? `bars at ${measured(spacing / 1e3, "size", system)}` : ""}</span>
+          <button type="button" aria-pressed={sized} onClick={() => show({ sized: !sized })}>
+            By bar sizes
+          </button>
+        </div>
+      )}
+      {!scale.names && (
+        <div className="limits">
+          <Limit
+            name="Lower limit of the bands"
+            value={scale.from}
+            digits={digits}
+            reach={to - scale.from}
+            set={(from) => bound(from, to, "the lower limit")}
+          />
+          <button type="button" disabled={!limits} onClick={() => show({ limits: null })} title="Limits from the field">
+            {limits ? "Fit to field" : "fitted"}
+          </button>
+          <Limit
+            name="Upper limit of the bands"
+            value={to}
+            digits={digits}
+            reach={to - scale.from}
+            set={(upper) => bound(scale.from, upper, "the upper limit")}
+          />
+        </div>
+      )}
     </figure>
   );
 }

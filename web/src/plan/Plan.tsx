@@ -455,7 +455,9 @@ export function Plan() {
           the “Set out” step.
         </p>
       )}
-      {values && scale && !editing && <Legend title={title} unit={unit} scale={scale} stale={stale} />}
+      {values && scale && !editing && (
+        <Legend title={title} unit={unit} scale={scale} spacing={field.spacing} stale={stale} />
+      )}
       {words.length > 0 && (
         <div className={`legend words ${values ? "low" : ""}`} data-testid="told">
           {words.map((sentence) => (

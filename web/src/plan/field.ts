@@ -1,12 +1,15 @@
 import { useEffect, useMemo } from "react";
 import type { Fields } from "../api/fields";
 import { begun, chosenReading, chosenText, isStored, KINDS, minusText, stored, useDisplay } from "../display/display";
+import { floorProperty } from "../kinds/properties";
+import { diameter } from "../model/bars";
+import type { Mat } from "../model/floor";
 import { type Chosen, fieldRequest, useReadings } from "../readings/readings";
 import { useSession } from "../session";
 import { useUnits } from "../units/quantities";
 import { toldUnit } from "../units/results";
 import { Lookup } from "./lookup";
-import { bandsBetween, type Scale, scaleOf } from "./ramps";
+import { bandsBetween, bandsOfBars, type Scale, scaleOf } from "./ramps";
 
 export type Spot = { x: number; y: number; v: number };
 
@@ -19,6 +22,8 @@ export type Shown = {
   unit: string;
   extremes: Spot[];
   lookup: Lookup | null;
+  /** Spacing (mm) of the bars by whose sizes bands of steel may go. */
+  spacing: number;
   chosen: Chosen | null;
   problem: string;
 };
@@ -51,6 +56,7 @@ export function useField(): Shown {
   const fields = useSession((s) => s.fields);
   const freshRun = useSession((s) => s.shownRun);
   const { catalogue, field, fieldKey, problem, load, loadField } = useReadings();
+  const document = useSession((s) => s.document);
   const system = useUnits((u) => u.system);
   useEffect(() => {
     void load(freshRun);
@@ -81,8 +87,20 @@ export function useField(): Shown {
     return raw.length === fields.xy.length / 2 ? fields : spread(fields, raw.length);
   }, [fields, raw]);
 
+  const sizes = document?.bar_sizes_mm ?? BAR_SIZES;
+  const spacing = spacingOf(document?.mats ?? [], head?.of ?? "");
   return useMemo(() => {
-    const none = { values: null, scale: null, title: "", unit: "", extremes: [], lookup: null, chosen, problem };
+    const none = {
+      values: null,
+      scale: null,
+      title: "",
+      unit: "",
+      extremes: [],
+      lookup: null,
+      spacing,
+      chosen,
+      problem,
+    };
     if (!raw || !mesh || display.quantity === "none") return { ...none, fields };
     const { factor, unit } = toldUnit(siUnit, system);
     // A run of another mesh: its field is on its way.
@@ -93,9 +111,12 @@ export function useField(): Shown {
     const [low, high] = [extremes[1]?.v ?? 0, extremes[0]?.v ?? 0];
     const oneSided =
       !display.minus && (ONE_SIDED.includes(display.quantity) || (display.quantity === "w" && low > -0.15 * high));
-    const scale = display.limits
-      ? bandsBetween(display.limits.from, display.limits.to)
-      : scaleOf(low, high, oneSided && high > 0);
+    const scale =
+      display.sized && display.quantity === "steel"
+        ? bandsOfBars(sizes, spacing, factor, high, (mm) => diameter(mm, system))
+        : display.limits
+          ? bandsBetween(display.limits.from, display.limits.to)
+          : scaleOf(low, high, oneSided && high > 0);
     const name = quantity
       ? `${capital(quantity.name)} ${quantity.symbol.replace("_", "")}`
       : (NAMES[display.quantity] ?? "");
@@ -109,10 +130,21 @@ export function useField(): Shown {
       unit,
       extremes: oneSided ? extremes.slice(0, 1) : extremes,
       lookup: new Lookup(mesh),
+      spacing,
       chosen,
       problem,
     };
-  }, [raw, mesh, fields, siUnit, system, display, head, since, chosen, quantity, problem]);
+  }, [raw, mesh, fields, siUnit, system, display, head, since, chosen, quantity, problem, sizes, spacing]);
+}
+
+const BAR_SIZES = floorProperty("bar_sizes_mm", "").fallback as number[];
+/** Spacing (mm) of bars where no mat tells one. */
+const USUAL = 150;
+
+/** The spacing of the mat that lies everywhere in a face and direction, as bars are laid beside it. */
+export function spacingOf(mats: Mat[], of: string): number {
+  const mine = mats.filter((m) => `${m.face} ${m.direction}` === of);
+  return (mine.find((m) => !m.outline) ?? mine[0])?.spacing_mm ?? USUAL;
 }
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);

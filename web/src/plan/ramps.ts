@@ -6,7 +6,8 @@ const SIDE = POSITIVE.length;
 /** No scale has more bands than this: so many colours a field is drawn with. */
 export const MOST_BANDS = Math.max(KILN.length, 2 * SIDE);
 
-export type Scale = { from: number; step: number; colours: string[] };
+/** Even bands, or such between `borders` (one more than colours) with a name for each. */
+export type Scale = { from: number; step: number; colours: string[]; borders?: number[]; names?: string[] };
 
 function niceStep(rough: number): number {
   const power = 10 ** Math.floor(Math.log10(rough));
@@ -34,9 +35,42 @@ export function scaleOf(least: number, greatest: number, oneSided: boolean): Sca
   return { from: 0, step, colours: KILN.slice(0, count) };
 }
 
+/** All borders of a scale's bands, the outer ones included. */
+export const bordersOf = (scale: Scale): number[] =>
+  scale.borders ?? Array.from({ length: scale.colours.length + 1 }, (_, k) => scale.from + k * scale.step);
+
 export function colourAt(scale: Scale, value: number): string {
-  const band = Math.floor((value - scale.from) / scale.step);
+  const band = bordersOf(scale).filter((b) => value >= b).length - 1;
   return scale.colours[Math.max(0, Math.min(scale.colours.length - 1, band))] as string;
+}
+
+/**
+ * Bands of steel by bars: a border where one more of the allowed `sizes` (mm) is needed at a `spacing` (mm), each named by the bar that serves up to it. `factor`
+ * turns mm²/m into the unit of the field, whose `greatest` value the sizes need to serve.
+ */
+export function bandsOfBars(
+  sizes: number[],
+  spacing: number,
+  factor: number,
+  greatest: number,
+  name: (mm: number) => string,
+): Scale {
+  const all = [...sizes]
+    .sort((a, b) => a - b)
+    .map((mm) => ({ mm, area: ((Math.PI * mm ** 2) / 4 / spacing) * 1e3 * factor }));
+  const enough = all.findIndex((b) => b.area >= greatest);
+  // No more than there are colours: the smallest share the first one.
+  const bars = (enough < 0 ? all : all.slice(0, enough + 1)).slice(-(KILN.length - (enough < 0 ? 1 : 0)));
+  const borders = [0, ...bars.map((b) => b.area)];
+  const names = bars.map((b) => name(b.mm));
+  if (enough < 0) {
+    // What no allowed bar serves.
+    borders.push(Math.max(greatest, 1.1 * (borders.at(-1) ?? 0), 1e-6));
+    names.push("more");
+  }
+  const last = Math.max(names.length - 1, 1);
+  const colours = names.map((_, k) => KILN[Math.round((k * (KILN.length - 1)) / last)] as string);
+  return { from: 0, step: borders[1] as number, colours, borders, names };
 }
 
 /** Bands between limits that were set by hand: even ones over the whole of them, or where nought lies between, outwards from it. */

@@ -68,13 +68,13 @@ class Shear:
         ]  # fmt: skip
         done = {u.of for u in context.shear}
         rows += [uncovered(RowId(self.name, Ref(*of)), of[1], NO_LINE, at) for of, at in carrying.items() if of not in done]
-        rows += [
-            uncovered(RowId(self.name, Ref(*u.of), part=f"mesh {k}"), _label(u.of), _unresolved(piece), piece.at)
-            for u in context.shear
-            for k, piece in enumerate(u.unresolved, 1)
+        for u in context.shear:
             # What the concrete does not carry fails without links, whatever more there may be.
-            if u.links is not None or piece.v <= piece.resistance
-        ]
+            doubtful = [p for p in u.unresolved if u.links is not None or p.v <= p.resistance]
+            rows += [
+                uncovered(RowId(self.name, Ref(*u.of), part=f"mesh {k}"), _label(u.of), _unresolved(piece), piece.at)
+                for k, piece in enumerate(doubtful, 1)
+            ]
         return rows + context.doubtful_rows(self.name, context.strength)
 
     def _trace(self, context: Context, u: ShearUse) -> Trace:
@@ -95,5 +95,5 @@ class Shear:
         )  # fmt: skip
         beams = (u.situation.standard if u.situation else context.standard).beams
         if u.links is not None and beams is not None:
-            steps = (*steps, *steps_of(u.links, beams, rules.links, u.v, u.place))
+            steps = (*steps, *steps_of(u.links, beams, rules.links, u.v, u.place, u.thinnest or u.place))
         return Trace(u.combination, context.factors_by_case(u.combination), u.panels, steps)

@@ -89,8 +89,10 @@ def carry(links: SlabLinks, rules: BeamRules, v: float, place: ShearPlaces) -> b
     return float(found.area[0]) <= links.area and float(found.struts[0]) <= 1
 
 
-def steps_of(links: SlabLinks, rules: BeamRules, limits: LinkLimits, v: float, place: ShearPlaces) -> tuple[Step, ...]:
-    """How the links came about, by the metre of width; the last step's result is the utilisation."""
+def steps_of(
+    links: SlabLinks, rules: BeamRules, limits: LinkLimits, v: float, place: ShearPlaces, thinnest: ShearPlaces
+) -> tuple[Step, ...]:
+    """How the links came about, by the metre of width, and that the ``thinnest`` place has room for them; the last step's result is the utilisation."""
     by_metre = rules.link_steps(v, 0.0, web_of(place))
     laid = Value(
         "a_sw,prov",
@@ -100,7 +102,7 @@ def steps_of(links: SlabLinks, rules: BeamRules, limits: LinkLimits, v: float, p
     )
     asked = Value("a_sw,req", 1e6 * links.asked, "steel_per_m", "a metre")
     h, least = (
-        Value("h", float(place.h[0]), "size"),
+        Value("h", float(thinnest.h[0]), "size", "where the line's slab is thinnest"),
         Value("h_min", limits.thickness, "size", f"of slabs with links ({limits.clause})"),
     )
     result = Value("use", links.utilisation)
