@@ -108,6 +108,14 @@ def test_the_diagram_walks_its_stations_by_keyboard(desk, made):
     other.click()
     expect(inspector.locator(".trace")).not_to_have_text(before)
     expect(inspector.locator(".trace")).to_contain_text(f"of the {face} bars")
+    # The field by the sizes of bars, at the spacing of the mat beside which they lie, and back.
+    legend = page.locator(".legend").first
+    legend.get_by_role("button", name="By bar sizes").click()
+    expect(legend).to_contain_text("⌀8")
+    expect(legend).to_contain_text("bars at 150 mm")
+    expect(legend.get_by_label("Upper limit of the bands")).to_have_count(0)
+    legend.get_by_role("button", name="By bar sizes").click()
+    expect(legend.get_by_label("Upper limit of the bands")).to_be_visible()
     # Forces of the same stations: over a limit state, and under one combination in one arrangement.
     page.get_by_label("Shown along the strips").select_option("V")
     expect(told).to_contain_text(re.compile(r"Shear −?[\d,.]+ \(U1\) to −?[\d,.]+ \(U1\) kN"))

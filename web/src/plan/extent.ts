@@ -15,7 +15,7 @@ export function extent(document: FloorDocument | null, drawing: Drawing | null, 
 /** Where the toolbar, the legend and the scale lie; labels keep out of there. */
 export const CORNERS = (width: number, height: number, editing: boolean) => [
   new DOMRect(0, 0, editing ? width : Math.min(620, width * 0.8), 52),
-  new DOMRect(width - 300, 44, 300, 84),
+  new DOMRect(width - 300, 44, 300, 110),
   new DOMRect(width - 146, height - 34, 146, 34),
 ];
 
