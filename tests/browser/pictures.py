@@ -147,8 +147,12 @@ def space(desk: Desk) -> None:
 
 
 def steel(desk: Desk) -> None:
-    """Required steel, bars, and the diagram of a strip."""
+    """Required steel by bar sizes, bars, the diagram of a strip, and the section at one of its stations."""
     _tab(desk, "Steel", "Diagram")
+    desk.page.get_by_role("button", name="By bar sizes").click()
+    desk.page.get_by_role("group", name=re.compile("arrow keys walk the stations")).focus()
+    desk.press(*["ArrowRight"] * 12, "Enter")
+    desk.page.locator(".inspector .sketch").wait_for()
     _near(desk, 10.8, 3.9, 5)
 
 
