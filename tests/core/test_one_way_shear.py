@@ -8,8 +8,10 @@ from shapely.geometry import box
 from piastra.core.mesh import singular
 from piastra.core.model import floor_from
 from piastra.core.pipeline import scheduled
+from piastra.core.shear.links import SlabLinks, carry
 from piastra.core.shear.places import lines_of, within
 from piastra.core.shear.shear import thickness_for
+from piastra.core.standards import standard_of
 from piastra.core.trace.amounts import plain
 from tests.floors import flat_slab
 from tests.solving import solve_floor
@@ -394,6 +396,29 @@ def test_links_are_spaced_for_the_thinnest_concrete_that_needs_them():
     for row in thin:
         (last,) = (s for s in row.trace.steps if s.note == "Too thin for links.")
         assert last.values[0].value == pytest.approx(0.19)
+
+
+def test_links_carry_more_elsewhere_by_their_area_their_struts_and_their_spacing():
+    """EN, 217 mm: 2,000 mm2/m2 carry 2e-3 x 0.1736 x 434.8e3 x 2.5 = 377 kN/m and crushing comes far later. ACI: beyond 0.33 sqrt(30) x 217 x 0.75 = 294 kN/m
+    of steel's share d / 4 is asked for, however much there is at d / 2; struts crush at 151.5 + 0.75 x 0.66 sqrt(30) x 217 = 740 kN/m."""
+    places = {}
+    for standard in ("EN 1992-1-1", "ACI 318-19"):
+        floor = floor_from({**one_way(q=90.0), "standard": standard, "design_links": True})
+        places[standard] = standard_of(floor).beams, solve_floor(floor).shear[0].place
+
+    def carried(standard, v, area, along):
+        rules, place = places[standard]
+        laid = SlabLinks(0.012, along, np.pi * 0.012**2 / 4 / along / area, 1.0, area, 0.5, 0.5, True)
+        return carry(laid, rules, v, place)
+
+    assert carried("EN 1992-1-1", 365.0, 2e-3, 0.15)
+    assert not carried("EN 1992-1-1", 390.0, 2e-3, 0.15)
+    assert not carried("EN 1992-1-1", 365.0, 2e-3, 0.175)
+    assert carried("ACI 318-19", 430.0, 2e-2, 0.1)
+    assert not carried("ACI 318-19", 470.0, 2e-2, 0.1)
+    assert carried("ACI 318-19", 470.0, 2e-2, 0.05)
+    assert carried("ACI 318-19", 725.0, 2e-2, 0.05)
+    assert not carried("ACI 318-19", 755.0, 2e-2, 0.05)
 
 
 def test_lines_further_out_leave_no_more_to_punching():

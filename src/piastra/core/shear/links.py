@@ -84,9 +84,10 @@ def designed(
 
 
 def carry(links: SlabLinks, rules: BeamRules, v: float, place: ShearPlaces) -> bool:
-    """Whether what is laid carries ``v`` kN/m at another place, in whatever situation the ``rules`` are those of."""
+    """Whether what is laid carries ``v`` kN/m at another place, in whatever situation the ``rules`` are those of, and lies as close as is asked for there."""
     found = rules.links(np.array([v]), np.zeros(1), web_of(place))
-    return float(found.area[0]) <= links.area and float(found.struts[0]) <= 1
+    close = links.along <= float(found.spacing[0]) + 1e-9
+    return close and float(found.area[0]) <= links.area and float(found.struts[0]) <= 1
 
 
 def steps_of(
