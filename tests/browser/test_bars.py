@@ -8,6 +8,13 @@ from tests.browser.test_editing import made as made
 from tests.floors import flat_slab
 
 
+def bars_of(desk):
+    """Bars of the newest results."""
+    client = desk.server.client()
+    run = client.get(f"/api/floors/{desk.floor}").json()["fresh"]["id"]
+    return client.get(f"/api/runs/{run}/results").json()["bars"]
+
+
 def test_bars_are_designed_explained_locked_drawn_and_taken_away(desk, made):
     document = flat_slab(2, 1, size=1.0)
     document["combinations"].append({"id": "C1", "limit_state": "characteristic", "factors": {"G": 1.0, "Q": 1.0}})
@@ -38,13 +45,17 @@ def test_bars_are_designed_explained_locked_drawn_and_taken_away(desk, made):
     expect(page.locator(".inspector circle.of-group").first).to_be_visible()
     page.locator(".inspector .bars-of").get_by_role("button", name=re.compile(f"^{mark} ")).click()
     expect(page.get_by_role("heading", name=f"Bars {mark}")).to_be_visible()
-    # Locked, it stays as it is while a thicker slab is designed anew.
+    # Locked, it stays as it is while a thicker slab is designed anew, and what it then leaves over is shown: over the corner column, where more
+    # is gathered than the mat and a few bars give.
+    page.locator(".ledger tbody tr", has_text="TX3").click()
+    expect(page.get_by_role("heading", name="Bars TX3")).to_be_visible()
     page.locator(".inspector").get_by_role("button", name="Lock").click()
-    desk.said(f"Bars {mark} are kept")
+    desk.said("Bars TX3 are kept")
     desk.settled("✕|✓|○")
     kept = desk.document()["designed_bars"]
-    assert [(g["id"], g["locked"]) for g in kept] == [(mark, True)]
+    assert [(g["id"], g["locked"]) for g in kept] == [("TX3", True)]
     before = page.locator(".ledger .told-of").inner_text()
+    rest = [b for b in bars_of(desk) if not b["locked"]]
     desk.step("Build")
     page.get_by_role("tab", name="Slabs").click()
     desk.cell("S1", "thickness_m").click()
@@ -56,7 +67,36 @@ def test_bars_are_designed_explained_locked_drawn_and_taken_away(desk, made):
     desk.step("Steel")
     page.get_by_role("tab", name="Bars", exact=True).click()
     expect(page.locator(".ledger .told-of")).not_to_have_text(before)
-    expect(page.locator(".ledger tbody tr", has_text="designed, locked")).to_have_count(1)
+    line = page.locator(".ledger tbody tr", has_text="designed, locked")
+    expect(line).to_have_count(1)
+    bars = bars_of(desk)
+    assert [b for b in bars if not b["locked"]] != rest
+    short = next(b["shortfall"] for b in bars if b["mark"] == "TX3")
+    # Halves are shown rounded up.
+    missing = f"{short['required_mm2_m'] - short['kept_mm2_m'] + 1e-6:.0f}"
+    assert float(missing) > 50
+    expect(line.get_by_role("gridcell").nth(7)).to_have_text(missing)
+    line.click()
+    inspector = page.locator(".inspector")
+    expect(inspector).to_contain_text(f"Shortfall {missing} mm²/m of mats and kept bars")
+    expect(inspector).to_contain_text(f"{round(short['required_mm2_m'])} mm²/m required (Moment into an edge column, U1)")
+    expect(inspector).to_contain_text("Filled in by")
+    # Its reason tells what its own provision asks for, and that is what asks for most there.
+    expect(inspector.locator("table tbody tr").first).to_contain_text(
+        re.compile(rf"^Moment into an edge column.*{short['required_mm2_m'] + 1e-6:.0f}$")
+    )
+    expect(inspector.locator(".warning")).to_have_count(0)
+    # Where nothing is designed beside it, the same is missing.
+    design = page.get_by_role("button", name="Design", exact=True)
+    design.click()
+    desk.said("Bars are not designed any more")
+    desk.settled("✕|✓|○")
+    expect(inspector.locator(".warning")).to_contain_text(f"{missing} mm²/m are missing there")
+    expect(page.locator(".ledger .chip.fail")).to_have_text("1 short")
+    design.click()
+    desk.said("Bars are designed")
+    desk.settled("✕|✓|○")
+    expect(inspector.locator(".warning")).to_have_count(0)
     # Drawn by hand, bars are kept too.
     desk.step("Build")
     desk.fit()

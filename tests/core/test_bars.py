@@ -408,7 +408,8 @@ def test_groups_side_by_side_are_joined_where_one_length_serves_and_idle_ones_ar
 
 
 def test_a_locked_group_stays_and_design_fills_in_around_it():
-    """A thin locked group over the inner column: kept as it is, the rest beside it; thicker slabs re-design the rest only."""
+    """A thin locked group over the inner column: kept as it is, the rest beside it; thicker slabs re-design the rest only. No two groups have one mark:
+    on a drawing it would name two different bars."""
     locked = {"id": "mine", "face": "top", "direction": "x", "bar_mm": 12, "spacing_mm": 200, "outline": [[4.5, 4.5], [7.5, 4.5], [7.5, 7.5], [4.5, 7.5]],
               "origin": "designed", "locked": True}  # fmt: skip
     first = solve_floor(floor_from(designed(mats=True, designed_bars=[locked])))
@@ -421,11 +422,53 @@ def test_a_locked_group_stays_and_design_fills_in_around_it():
         assert outcome.steel.stations.steel.max() <= 1.0
     rest = [{(g.bar, g.spacing, g.outline.bounds) for g in o.steel.groups if not g.locked} for o in (first, second)]
     assert rest[0] != rest[1]
+    marks = [[g.mark for g in solve_floor(floor_from(designed(mats=True, designed_bars=[{**locked, "id": k} for k in names]))).steel.groups]
+             for names in ([], ["TX1"], ["TX2"])]  # fmt: skip
+    assert all(len(set(given)) == len(given) and {"TX1", "TX2", "TX3"} < set(given) for given in marks)
     # An unlocked one is designed anew, a drawn one stays too.
     free = solve_floor(floor_from(designed(mats=True, designed_bars=[{**locked, "locked": False}])))
     assert "mine" not in {g.mark for g in free.steel.groups}
     drawn = solve_floor(floor_from(designed(mats=True, designed_bars=[{**locked, "locked": False, "origin": "drawn"}])))
     assert "mine" in {g.mark for g in drawn.steel.groups}
+
+
+def test_what_a_kept_group_leaves_over_is_told_at_its_worst_station():
+    """8 at 200 (251 mm2/m) locked over the inner column, 12 at 200 (565) in the mats: what is missing there is what a floor without design gives, and design
+    fills it in; nothing is missing beside bars of 16 at 50 (4,021 mm2/m)."""
+    mats = [
+        {"id": f"{f} {d}", "face": f, "direction": d, "bar_mm": 12, "spacing_mm": 200} for f in ("top", "bottom") for d in "xy"
+    ]
+    mine = {"id": "mine", "face": "top", "direction": "x", "bar_mm": 8, "spacing_mm": 200, "outline": [[4.0, 4.5], [8.0, 4.5], [8.0, 7.5], [4.0, 7.5]],
+            "origin": "designed", "locked": True}  # fmt: skip
+
+    def solved(design, **more):
+        return solve_floor(floor_from(flat_slab(mats=mats, designed_bars=[{**mine, **more}], design_bars=design)))
+
+    laid, bare = solved(True), solved(False)
+    for outcome in (laid, bare):
+        told = next(g.shortfall for g in outcome.steel.groups if g.mark == "mine")
+        strips = [s.id for s in outcome.strips.layout.strips]
+        cuts, steel = outcome.strips.cuts, bare.steel.stations
+        at = (cuts.strip == strips.index(told.why.strip)) & (np.abs(cuts.s - told.why.station) < 1e-3)
+        assert (told.why.provision in ("strength", "least", "column_band", "crack_width"), at.sum()) == (True, 1)
+        # 565 of the mat, and of the bars as far as they are developed and as wide as they lie.
+        assert told.kept == pytest.approx(float(steel.provided[1, at][0]), rel=1e-9)
+        assert 565.4e-6 < told.kept <= 816.9e-6
+        assert told.required > told.kept + 100e-6
+        assert told.required == pytest.approx(float(steel.faces[1].required[at][0]), rel=0.01)
+        reached = (np.abs(cuts.s - 6.0) < 2) & np.isin(cuts.strip, [k for k, s in enumerate(outcome.strips.layout.strips)
+                                                                    if s.direction == "x" and "C11" in s.supports])  # fmt: skip
+        missing = steel.faces[1].in_strip - steel.provided[1]
+        assert told.required - told.kept >= 0.99 * missing[reached].max()
+    filled, left = (next(g.shortfall for g in o.steel.groups if g.mark == "mine") for o in (laid, bare))
+    assert filled.provided >= filled.required * (1 - 1e-9)
+    by_mark = {g.mark: g for g in laid.steel.groups}
+    assert filled.filling
+    assert all((by_mark[m].face, by_mark[m].direction, by_mark[m].locked) == (1, "x", False) for m in filled.filling)
+    assert (left.provided, left.filling) == (pytest.approx(left.kept, rel=1e-9), ())
+    strong = solved(False, bar_mm=16, spacing_mm=50, outline=[[3, 3], [9, 3], [9, 9], [3, 9]])
+    assert next(g.shortfall for g in strong.steel.groups if g.mark == "mine") is None
+    assert all(g.shortfall is None for g in laid.steel.groups if g.mark != "mine")
 
 
 @pytest.mark.parametrize("design", [True, False])
@@ -439,7 +482,7 @@ def test_bars_drawn_by_hand_tell_what_needs_them(design):
     outcome = solve_floor(floor_from(flat_slab(mats=mats, designed_bars=drawn, design_bars=design)))
     why = {g.mark: g.why for g in outcome.steel.groups if g.mark in ("over", "mid")}
     strips = {s.id: s for s in outcome.strips.layout.strips}
-    assert {w.provision for w in why["over"]} & {"strength", "least", "crack_width"}
+    assert {w.provision for w in why["over"]} <= {"strength", "least", "crack_width", "column_band"} and why["over"]
     assert all("C11" in strips[w.strip].supports and abs(w.station - 6.0) < 2 for w in why["over"])
     assert why["mid"] == ()
 

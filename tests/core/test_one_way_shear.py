@@ -1,5 +1,7 @@
 """One-way shear beside what carries the slab on a line."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
@@ -10,6 +12,7 @@ from piastra.core.model import floor_from
 from piastra.core.pipeline import scheduled
 from piastra.core.shear.links import SlabLinks, carry
 from piastra.core.shear.places import lines_of, within
+from piastra.core.shear.scheduling import links_of_slabs
 from piastra.core.shear.shear import thickness_for
 from piastra.core.standards import standard_of
 from piastra.core.trace.amounts import plain
@@ -307,6 +310,10 @@ def test_links_of_a_slab_by_hand():
     )
     # 250 less covers of 25 mm, with its hooks.
     assert legs[0].length == pytest.approx(0.2 + 0.2)
+    # A wall and a beam of one name: no mark names the legs of both.
+    alike = links_of_slabs(outcome.floor, [replace(u, of=(u.of[0], "A")) for u in outcome.shear], lambda _: "")
+    assert [s.group.mark for s in alike] == [f"A.S{k + 1}" for k in range(len(legs))]
+    assert len(legs) > 1
     # Where the concrete does, and where nobody asks for links, there are none.
     assert all(u.links is None for u in linked(40.0).shear)
     assert all(u.links is None for u in solve_floor(floor_from(one_way(q=90.0))).shear)

@@ -29,6 +29,7 @@ from piastra.core.readings.quantities import QUANTITIES
 from piastra.core.readings.reading import diagram, slice_through
 from piastra.core.readings.responses import Responses, responses_of
 from piastra.core.readings.takeoff import Takeoff, takeoff
+from piastra.core.reinforcement.groups import Group
 from piastra.core.remedies.remedy import Remedy
 from piastra.core.shear.shear import ShearUse
 from piastra.core.trace import Loaded, Step, Trace, Value
@@ -330,10 +331,19 @@ def bars(found: Sequence[Scheduled]) -> list[dict[str, Any]]:
             "length_m": round(b.length, 3), "shape": b.shape, "mass_kg": round(b.mass, 2), "laps_kg": round(b.laps_kg, 2),
             "angle_deg": round(float(np.degrees(b.group.angle)), 4),
             "outline": np.round(shapely.get_coordinates(b.group.outline.exterior), 4).tolist(), "origin": b.group.origin, "locked": b.group.locked,
-            "why": [asdict(w) for w in b.group.why], "row": b.row or None,
+            "why": [asdict(w) for w in b.group.why], "row": b.row or None, "shortfall": _shortfall(b.group),
         }
         for b in found
     ]  # fmt: skip
+
+
+def _shortfall(g: Group) -> dict[str, Any] | None:
+    """What a kept group leaves over, mm2/m."""
+    s = g.shortfall
+    if s is None:
+        return None
+    given = {f"{name}_mm2_m": round(1e6 * getattr(s, name), 1) for name in ("required", "kept", "provided")}
+    return {**asdict(s.why), **given, "filling": list(s.filling)}
 
 
 def steel_totals(found: Sequence[Scheduled], area: float) -> dict[str, Any]:

@@ -341,9 +341,21 @@ class WhyState(Told):
     provision: str
 
 
+class ShortfallState(WhyState):
+    """Where a kept group leaves over most of what is required: what mats and kept groups give there, what all bars give, and the marks of
+    those that are designed beside it."""
+
+    required_mm2_m: float
+    kept_mm2_m: float
+    provided_mm2_m: float
+    filling: list[str]
+
+
 class BarState(Told):
     """Bars of one mark: ``length_m`` of the longest, mass with laps. ``angle_deg`` anticlockwise from the plan's x axis;
-    ``shape``: straight, or bent at one end or both. ``row``: the verdict's row that explains bars of beams and links of slabs, whose ``why`` is empty."""
+    ``shape``: straight, or bent at one end or both. ``row``: the verdict's row that explains bars of beams and links of slabs, whose
+    ``why`` is empty. ``shortfall``: of groups that an engineer drew or locked; null where none of their stations would fall short with
+    nothing but them and the mats."""
 
     mark: str
     face: Literal["top", "bottom"]
@@ -362,6 +374,7 @@ class BarState(Told):
     locked: bool
     why: list[WhyState]
     row: str | None
+    shortfall: ShortfallState | None = None
 
 
 class SteelTotals(Told):

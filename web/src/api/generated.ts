@@ -2521,7 +2521,9 @@ export interface components {
         /**
          * BarState
          * @description Bars of one mark: ``length_m`` of the longest, mass with laps. ``angle_deg`` anticlockwise from the plan's x axis;
-         *     ``shape``: straight, or bent at one end or both. ``row``: the verdict's row that explains bars of beams and links of slabs, whose ``why`` is empty.
+         *     ``shape``: straight, or bent at one end or both. ``row``: the verdict's row that explains bars of beams and links of slabs, whose
+         *     ``why`` is empty. ``shortfall``: of groups that an engineer drew or locked; null where none of their stations would fall short with
+         *     nothing but them and the mats.
          */
         BarState: {
             /** Angle Deg */
@@ -2566,6 +2568,7 @@ export interface components {
              * @enum {string}
              */
             shape: "straight" | "hook" | "hooks" | "link";
+            shortfall?: components["schemas"]["ShortfallState"] | null;
             /** Spacing Mm */
             spacing_mm: number;
             /** Why */
@@ -6909,6 +6912,29 @@ export interface components {
             v_Rd_c_kN_m: number;
             /** Where */
             where: string;
+        };
+        /**
+         * ShortfallState
+         * @description Where a kept group leaves over most of what is required: what mats and kept groups give there, what all bars give, and the marks of
+         *     those that are designed beside it.
+         */
+        ShortfallState: {
+            /** Combination */
+            combination: string;
+            /** Filling */
+            filling: string[];
+            /** Kept Mm2 M */
+            kept_mm2_m: number;
+            /** Provided Mm2 M */
+            provided_mm2_m: number;
+            /** Provision */
+            provision: string;
+            /** Required Mm2 M */
+            required_mm2_m: number;
+            /** Station */
+            station: number;
+            /** Strip */
+            strip: string;
         };
         /**
          * ShrinkageAt

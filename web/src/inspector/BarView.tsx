@@ -1,37 +1,12 @@
 import { barOf, sized, withKept } from "../model/bars";
 import type { FloorDocument } from "../model/floor";
+import { provisionName } from "../model/provisions";
 import type { Results } from "../model/results";
 import { usePicked, useStale } from "../session";
 import { use } from "../units/format";
 import { useUnits } from "../units/quantities";
 import { figureOf, resultOf, toldUnit } from "../units/results";
-
-/** One word for each provision, as the inspector and the diagram name it. */
-export const PROVISION: Record<string, string> = {
-  strength: "Strength",
-  accidental: "Strength in an accident",
-  fire: "Strength in a fire",
-  construction: "Strength while it is built",
-  least: "Least steel",
-  crack_width: "Crack width",
-  column_band: "Gathered over the column",
-  edge_band: "Moment into an edge column",
-  free_edge: "Across the free edge",
-  corner: "Corner held down",
-  column_shear: "About a stressed column",
-  secondary: "Across one-way slabs",
-  support_bottom: "Bottom steel at the support",
-  fire_through: "Through the span in a fire",
-  skew_bars: "Bars at an angle to the strip",
-  restraint: "Unintended restraint",
-  integrity: "Bars through the column",
-  bonded_support: "Bonded steel over a support of tendons",
-  bonded_span: "Bonded steel in a span of tendons",
-  spacing: "Greatest spacing of bars",
-};
-/** Provisions whose steel lies in a band about the axis, not over the whole strip. */
-export const GATHERED: ReadonlySet<string> = new Set(["column_band", "edge_band", "column_shear"]);
-export const provisionName = (key: string) => PROVISION[key] ?? key.replaceAll("_", " ");
+import { KeptBars } from "./KeptBars";
 
 /** Why bars are there: the stations and provisions that asked for them, and what can be done with them. */
 export function BarView(props: { document: FloorDocument; results: Results | null; mark: string }) {
@@ -51,6 +26,8 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
     return {
       ...w,
       strip_label: strip?.label ?? w.strip,
+      /** What the provision asks for, and the greatest of all of them. */
+      own: at >= 0 ? face?.provisions[w.provision]?.[at] : undefined,
       required: at >= 0 ? face?.required_mm2_m[at] : undefined,
       demands,
     };
@@ -74,10 +51,11 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
       <h2>Bars {mark}</h2>
       <p>
         {bar.count} {sized(bar, system)}, {resultOf(bar.length_m, "m", system)}, {bar.face}, along {bar.direction},{" "}
-        {bar.layer} layer, {resultOf(bar.mass_kg, "kg", system, 0)}
+        {bar.layer} layer, {resultOf(bar.mass_kg, "kg", system, bar.mass_kg < 10 ? 1 : 0)}
         {bar.shape !== "straight" && ", bent at the edge"}
       </p>
       {stale && <p className="warning">These bars are of an older revision.</p>}
+      {kept && !stale && <KeptBars bar={bar} results={results} />}
       <h3>Why these bars are here</h3>
       {bar.why.length === 0 ? (
         <p className="quiet">
@@ -112,9 +90,7 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
                   </button>
                   {w.combination && <span className="quiet">, {w.combination}</span>}
                 </th>
-                <td>
-                  {w.required === undefined || w.provision === "spacing" ? "–" : figureOf(w.required, "mm²/m", system)}
-                </td>
+                <td>{w.own === undefined ? "–" : figureOf(w.own, "mm²/m", system)}</td>
               </tr>
             ))}
           </tbody>
@@ -126,15 +102,26 @@ export function BarView(props: { document: FloorDocument; results: Results | nul
           <table className="small-table">
             <tbody>
               {[...worst.demands]
+                .filter(([, v]) => v > 0)
                 .sort((a, b) => b[1] - a[1])
                 .map(([k, v]) => (
                   <tr key={k}>
                     <th>{provisionName(k)}</th>
-                    <td>{v > 0 ? figureOf(v, "mm²/m", system) : "not here"}</td>
+                    <td>{figureOf(v, "mm²/m", system)}</td>
                   </tr>
                 ))}
             </tbody>
           </table>
+          {worst.demands.some(([, v]) => v <= 0) && (
+            <p className="quiet">
+              Nothing by:{" "}
+              {worst.demands
+                .filter(([, v]) => v <= 0)
+                .map(([k]) => provisionName(k).toLowerCase())
+                .join(", ")}
+              .
+            </p>
+          )}
         </>
       )}
       <div className="button-row">

@@ -225,8 +225,16 @@ export function Ledger() {
           </div>
         )}
         {table && <span className="chip">{table.lines.filter((l) => !l.fixed).length}</span>}
-        {failing > 0 && <span className="chip fail">{failing} over 1</span>}
-        {table && tabs.length > 1 && table.told && <span className="quiet told-of">{table.told}</span>}
+        {failing > 0 && (
+          <span className="chip fail">
+            {failing} {table?.failing ?? "over 1"}
+          </span>
+        )}
+        {table && tabs.length > 1 && table.told && (
+          <span className="quiet told-of" title={table.told}>
+            {table.told}
+          </span>
+        )}
         <span className="space" />
         <TakeAway />
         <button type="button" className="small" onClick={() => keep({ folded: !folded })} aria-expanded={!folded}>

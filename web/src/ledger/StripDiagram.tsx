@@ -1,7 +1,7 @@
 import { useMemo, useState } from "react";
-import { GATHERED, provisionName } from "../inspector/BarView";
 import { designedAlone } from "../model/bars";
 import type { FloorDocument } from "../model/floor";
+import { GATHERED, provisionName } from "../model/provisions";
 import type { Results, Strip } from "../model/results";
 import { usePicked, useStale } from "../session";
 import { useUnits } from "../units/quantities";

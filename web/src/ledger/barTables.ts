@@ -1,4 +1,4 @@
-import { diameter, lies, sized, strokes } from "../model/bars";
+import { diameter, lacking, lies, sized, strokes } from "../model/bars";
 import type { Selection } from "../session";
 import { resultOf } from "../units/results";
 import { inUnits, type Line, NONE, type Sources, type TableView, text, usage } from "./table";
@@ -18,7 +18,13 @@ export function barTable({ results, system }: Sources): TableView {
         figure(b.count, "", 0),
         figure(b.length_m, "m"),
         text(b.shape === "straight" ? "straight" : b.shape === "hook" ? "one end bent" : "both ends bent"),
-        figure(b.mass_kg, "kg", 0),
+        figure(b.mass_kg, "kg", 1),
+        b.shortfall
+          ? {
+              ...figure(lacking(b.shortfall).beside, "mm²/m"),
+              mark: lacking(b.shortfall).still > 0 ? "fail" : undefined,
+            }
+          : text(""),
         text(b.origin === "mat" ? "mat" : b.locked ? `${b.origin}, locked` : b.origin),
         text([...new Set(b.why.map((w) => w.provision.replaceAll("_", " ")))].join(", ")),
       ],
@@ -38,6 +44,7 @@ export function barTable({ results, system }: Sources): TableView {
           .map(([bar, kg]) => `${diameter(Number(bar), system)} ${resultOf(kg, "kg", system, 0)}`)
           .join(", ")}`
       : undefined,
+    failing: "short",
     empty: results ? "There are no bars: add mats, or let bars be designed." : NONE,
     columns: [
       word("Mark"),
@@ -47,6 +54,7 @@ export function barTable({ results, system }: Sources): TableView {
       column("Length", "m"),
       word("Shape"),
       column("Mass", "kg"),
+      column("Shortfall", "mm²/m"),
       word("Origin"),
       word("Asked by"),
     ],

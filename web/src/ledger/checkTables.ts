@@ -1,6 +1,6 @@
-import { GATHERED } from "../inspector/BarView";
 import { kindOf } from "../kinds";
 import type { Kind } from "../model/floor";
+import { GATHERED } from "../model/provisions";
 import type { Results, Row, Strip } from "../model/results";
 import { ribbonReach } from "../model/zones";
 import type { Selection } from "../session";

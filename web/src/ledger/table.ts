@@ -36,6 +36,8 @@ export type TableView = {
   columns: Column[];
   lines: Line[];
   empty: string;
+  /** What lines that fail are; without words a utilisation over 1. */
+  failing?: string;
   /** Number of the column by which it is sorted at first, greatest on top. */
   sorted?: number;
 };

@@ -97,3 +97,10 @@ export function designedAlone(
 
 export const barOf = (results: Results | null, mark: string): Bar | undefined =>
   results?.bars.find((b) => b.mark === mark && b.origin !== "mat");
+
+/** What a kept group leaves to bars beside it, and what is missing with them all the same, mm²/m. */
+export function lacking(of: NonNullable<Bar["shortfall"]>): { beside: number; still: number } {
+  const still = of.required_mm2_m - of.provided_mm2_m;
+  // Figures come rounded to a tenth.
+  return { beside: of.required_mm2_m - of.kept_mm2_m, still: still > 0.2 ? still : 0 };
+}

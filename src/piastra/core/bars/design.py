@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -289,15 +290,17 @@ def why(site: Site, own: FaceSteel, cut: int, band: bool, area: bool = True) -> 
     )
 
 
-def marked(groups: Sequence[Group]) -> list[Group]:
-    """Groups with marks by face, direction and number, in the order of their places."""
-    out = []
+def marked(groups: Sequence[Group], kept: Sequence[Group]) -> list[Group]:
+    """Groups with marks by face, direction and number, in the order of their places; none that one of the ``kept`` has."""
+    out, taken = [], {g.mark for g in kept}
     count: dict[tuple[int, str], int] = {}
     middles = shapely.get_coordinates(shapely.centroid(np.array([g.outline for g in groups], dtype=object))).tolist()
     places = [(g.face, g.direction, round(y, 1), round(x, 1), -g.bar) for g, (x, y) in zip(groups, middles, strict=True)]
     for k in sorted(range(len(groups)), key=places.__getitem__):
         g = groups[k]
         key = (g.face, g.direction)
-        count[key] = count.get(key, 0) + 1
-        out.append(replace(g, mark=f"{'BT'[g.face]}{g.direction.upper()}{count[key]}"))
+        names = (f"{'BT'[g.face]}{g.direction.upper()}{n}" for n in itertools.count(count.get(key, 0) + 1))
+        mark = next(name for name in names if name not in taken)
+        count[key] = int(mark[2:])
+        out.append(replace(g, mark=mark))
     return out

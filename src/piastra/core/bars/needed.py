@@ -82,11 +82,11 @@ def pruned(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[Gro
     return [groups[k] for k in sorted(kept)]
 
 
-def explained(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[Group]:
-    """The groups, each with the stations that would fall short without it and the provisions that ask there; those that are there for
-    a reason of their own keep it."""
+def explained(site: Site, steel: StationSteel, groups: Sequence[Group], gives: Sequence[Given]) -> list[Group]:
+    """The groups, which give what ``gives`` tells, each with the stations that would fall short without it and the provisions that ask there; those that
+    are there for a reason of their own keep it."""
     asked, dense, out = DEPTHS * asked_of(steel), _dense(site, steel), []
-    for g, given in zip(groups, given_by(site, steel, groups), strict=True):
+    for g, given in zip(groups, gives, strict=True):
         if g.why or g.origin == "mat" or g.anchored <= 0:
             out.append(g)
             continue
@@ -95,9 +95,11 @@ def explained(site: Site, steel: StationSteel, groups: Sequence[Group]) -> list[
         bands = (given.band > NOTHING) & (steel.in_band[g.face, at] - given.band < DEPTHS * own.in_band[at] - NOTHING)
         strips = (given.strip > NOTHING) & (steel.provided[g.face, at] - given.strip < asked[g.face, at] - NOTHING)
         close = (given.count > RARE) & (dense[g.face, at] - given.count < -RARE)
+        # Where both fall short, what asks for more is told.
+        gathered = bands & (~strips | (own.in_band[at] > asked[g.face, at]))
         named = [
-            why(site, own, int(c), bool(b and not s), bool(b or s))
-            for c, b, s, n in zip(at, bands, strips, close, strict=True)
+            why(site, own, int(c), bool(b), bool(b or s))
+            for c, b, s, n in zip(at, gathered, strips, close, strict=True)
             if b or s or n
         ]
         out.append(replace(g, why=tuple(named)))

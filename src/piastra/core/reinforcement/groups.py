@@ -36,9 +36,22 @@ class Why:
 
 
 @dataclass(frozen=True, slots=True)
+class Shortfall:
+    """What a kept group leaves over where it leaves over most: the station (``why``), the steel that is ``required`` there, what mats and ``kept`` groups
+    give, what is ``provided`` with all bars, m2/m; and the marks of the groups that are designed beside it (``filling``)."""
+
+    why: Why
+    required: float
+    kept: float
+    provided: float
+    filling: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Group:
     """Bars side by side: ``face`` 0 bottom, 1 top; ``angle`` rad; ``bar`` and ``spacing`` m; where they lie, m; the length
-    ``anchored`` (m) over which a straight end comes to full stress, nil for bars from edge to edge; ``origin`` and whether ``locked``; ``why``."""
+    ``anchored`` (m) over which a straight end comes to full stress, nil for bars from edge to edge; ``origin`` and whether ``locked``; ``why``,
+    and the ``shortfall`` of one that is kept."""
 
     mark: str
     face: int
@@ -51,6 +64,7 @@ class Group:
     origin: str
     locked: bool
     why: tuple[Why, ...] = ()
+    shortfall: Shortfall | None = None
 
     @property
     def area(self) -> float:

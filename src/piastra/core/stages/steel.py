@@ -141,11 +141,11 @@ def _designed(
         gathered = np.maximum(gathered, now.faces[1].in_band * _fallen(now.faces[1].in_band, now.in_band[1], k))
         own = [*mats, *design(site, now, asked, base, near)]
         there = in_band([*kept, *own], now.faces[1].at.band)
-        groups = [*kept, *marked(joined(site, [*own, *design_bands(site, now, gathered, there)]))]
+        groups = [*kept, *marked(joined(site, [*own, *design_bands(site, now, gathered, there)]), kept)]
         now = with_groups(groups)
         if now.steel.max(initial=0.0) <= 1.0:
             break
-    fewer = [*kept, *marked(pruned(site, now, groups)[len(kept) :])]
+    fewer = [*kept, *marked(pruned(site, now, groups)[len(kept) :], kept)]
     least = with_groups(fewer)
     # What a station then has less of, others' depths may show: in that case all stays as it was.
     if least.utilisation.max(initial=0.0) <= max(1.0, now.utilisation.max(initial=0.0)):
