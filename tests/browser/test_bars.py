@@ -5,6 +5,7 @@ import re
 from playwright.sync_api import expect
 
 from tests.browser.test_editing import made as made
+from tests.core.tees import tee
 from tests.floors import flat_slab
 
 
@@ -162,3 +163,36 @@ def test_the_diagram_walks_its_stations_by_keyboard(desk, made):
     page.get_by_label("Combination along the strips").select_option("U1")
     page.get_by_label("Arrangement of live load").select_option("all")
     expect(told).to_contain_text(re.compile(r"Shear −?[\d,.]+ kN \(U1\)"))
+
+
+def test_a_beams_diagram_opens_the_section_of_any_station(desk, made):
+    desk.open(made({**tee(2, design_bars=True), "name": "Zeal tee"}))
+    page = desk.page
+    desk.settled("✕|✓|○|–")
+    desk.step("Steel")
+    page.get_by_role("tab", name="Beams", exact=True).click()
+    page.locator(".ledger tbody tr", has_text="B").first.click()
+    inspector = page.locator(".inspector")
+    # The row of the worst station has its section, and its cut is drawn.
+    expect(inspector.get_by_role("img", name=re.compile("Section of a beam 300 mm wide and 600 mm deep"))).to_be_visible()
+    expect(page.get_by_test_id("cut")).to_have_count(1)
+    page.get_by_role("tab", name="Diagram", exact=True).click()
+    diagram = page.get_by_role("group", name=re.compile("arrow keys walk the stations"))
+    diagram.focus()
+    desk.press("ArrowLeft", "ArrowLeft", "ArrowLeft")
+    told = page.locator(".told-station")
+    expect(told).to_contain_text(re.compile(r"bottom required [\d,]+, given [\d,]+ mm²\s+Links required [\d,]+, given [\d,]+ mm²/m V"))
+    desk.press("Enter")
+    expect(inspector.get_by_role("heading", name=re.compile("Station of beam B"))).to_be_visible()
+    bars = bars_of(desk)
+    for face in ("top", "bottom"):
+        inspector.get_by_role("tab", name=face).click()
+        expect(inspector.locator(".trace")).to_contain_text(f"of the {face} bars")
+    # What is drawn is in the schedule, and opens there.
+    mark = inspector.locator(".bars-of button").first.inner_text().split()[0]
+    assert mark in {b["mark"] for b in bars}
+    inspector.locator(".bars-of button").first.click()
+    expect(page.get_by_role("heading", name=f"Bars {mark}")).to_be_visible()
+    # Forces of the same stations.
+    page.get_by_label("Shown along the strips").select_option("M")
+    expect(told).to_contain_text("Click a station, or walk")

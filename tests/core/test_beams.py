@@ -290,7 +290,8 @@ def test_flange_widths():
 def test_a_block_that_reaches_into_the_web():
     """b 0.5, h_f 0.08, M = 480: the flange beside the web takes 20e3 x 0.2 x 0.08 = 320 kN with 320 x 0.515 = 164.8 kNm; the web 315.2:
     mu = 0.1706, omega = 0.1884: 20e3 x 0.3 x 0.1884 x 0.555 = 627.2 kN. Together 947.2 / 434.8 = 2,179 mm2."""
-    area, inside, lever, over, _ = steel(EC2, 480.0, b=0.5, h_f=0.08)
+    area, inside, lever, over, _, depth = steel(EC2, 480.0, b=0.5, h_f=0.08)
+    assert depth == pytest.approx(0.1884 * D, rel=1e-3)
     assert not inside
     assert 1e6 * area == pytest.approx(2179, rel=1e-3)
     assert lever == pytest.approx(480 / 947.2, rel=1e-3)
@@ -308,7 +309,7 @@ def webs(pair=(C30, B500), b=WEB, h=H, d=D, rho=0.01):
 def test_compression_steel_of_a_beam():
     """x/d 0.45: mu_lim = 0.36 (1 - 0.18) = 0.2952, 0.2952 x 20e3 x 0.3 x 0.555^2 = 545.6 kNm; of 700 the rest of 154.4 over 0.51 m and
     f_yd: 696 mm2 in the other face."""
-    *_, over, pressed = steel(EC2, 700.0, b=WEB, h_f=0.0)
+    *_, over, pressed, _ = steel(EC2, 700.0, b=WEB, h_f=0.0)
     assert 1e6 * pressed == pytest.approx(154.4 / 0.51 / 0.434783, rel=2e-3)
     assert over == 0.0
     assert steel(EC2, 540.0, b=WEB, h_f=0.0)[4] == 0.0
@@ -435,6 +436,13 @@ def test_more_moment_never_asks_for_less_steel_and_a_wider_flange_never_for_more
     for rules, pair in ((EC2, (C30, B500)), (ACI, (C28, G420))):
         assert steel(rules, m + dm, b=b, h_f=h_f, pair=pair)[0] >= steel(rules, m, b=b, h_f=h_f, pair=pair)[0] - 1e-9
         assert steel(rules, m, b=b + 0.3, h_f=h_f, pair=pair)[0] <= steel(rules, m, b=b, h_f=h_f, pair=pair)[0] + 1e-9
+        # What is compressed within the block's depth holds the steel in balance.
+        area, inside, _, over, more, depth = steel(rules, m, b=b, h_f=h_f, pair=pair)
+        f_c, f_y, _ = rules.flexure.strengths(*pair)
+        pressed = depth * b if inside else (depth - min(h_f, D)) * WEB + min(h_f, D) * b
+        if more == 0 and over == 0:
+            assert f_c * pressed == pytest.approx(area * f_y, rel=1e-9)
+            assert depth <= h_f + 1e-9 or not inside or b <= WEB + 1e-9
 
 
 def test_an_envelope_is_shifted_to_both_sides():

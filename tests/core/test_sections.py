@@ -6,6 +6,8 @@ import pytest
 from piastra.core.checks.station import UnknownStationError
 from piastra.core.model import floor_from
 from piastra.demo.saltmarsh import floors
+from piastra.exchange.section import section_state
+from tests.core.tees import HF, H, tee
 from tests.floors import flat_slab
 from tests.solving import solve_floor
 
@@ -98,6 +100,82 @@ def test_a_section_by_hand():
     assert sorted(abs(v - (6 - low)) for v in (g.start, g.end)) == pytest.approx([0.5, 0.5], abs=0.15)
 
 
+@pytest.mark.parametrize("standard", ["EN 1992-1-1", "ACI 318-19"])
+def test_a_beams_section_shows_the_bars_that_its_check_counts(standard):
+    """Two spans of 8 m under 38 kPa: bars in one and two layers, some of them stopped."""
+    outcome = solve_floor(floor_from(tee(2, standard, q=38.0, web=0.25, design_bars=True)))
+    design, cuts, layout = outcome.beams, outcome.strips.cuts, outcome.strips.layout
+    clear = outcome.standard.beams.clear
+    layers, partly = set(), 0
+    for k, cut in enumerate(design.sections.cuts.tolist()):
+        strip, s = layout.strips[cuts.strip[cut]].id, float(cuts.s[cut])
+        of_faces = [outcome.section(strip, s, face) for face in ("bottom", "top")]
+        assert max(found.row.utilisation for found in of_faces) == pytest.approx(design.use[k])
+        assert of_faces[0].bars == of_faces[1].bars
+        for f, face in enumerate(("bottom", "top")):
+            mine = [b for b in of_faces[0].bars if b.face == f]
+            assert sum(np.pi * b.bar**2 / 4 * b.developed for b in mine) == pytest.approx(design.laid[f].area[k], rel=1e-9)
+            partly += sum(b.developed < 1 for b in mine)
+            layers.add(len({round(b.depth, 6) for b in mine}))
+            # Within the links, and as far from each other as they must.
+            assert all(abs(b.aside) <= 0.125 - 0.025 - 0.01 - b.bar / 2 + 1e-9 for b in mine)
+            apart = [np.hypot(b.aside - c.aside, b.depth - c.depth) for i, b in enumerate(mine) for c in mine[:i]]
+            assert min(apart) >= mine[0].bar + clear(mine[0].bar) - 1e-9
+            # The check takes the depth at which the most bars of the span lie.
+            if len(mine) == design.laid[f].laid[int(cuts.strip[cut])].count:
+                depth = float(np.mean([b.depth for b in mine]))
+                assert depth == pytest.approx(H - design.faces[f].d[k] + design.laid[f].further[k], abs=1e-9)
+            assert of_faces[f].row.id.face == face
+    assert layers == {1, 2}
+    assert partly > 10
+    # The corners of the links hold what runs through: it is there at both ends of the line.
+    ends = [{b.mark for b in outcome.section(layout.strips[cuts.strip[c]].id, float(cuts.s[c]), "top").bars if b.face == 0}
+            for c in (design.sections.cuts[0], design.sections.cuts[-1])]  # fmt: skip
+    middle = outcome.section(layout.strips[cuts.strip[cut]].id, float(cuts.s[cut]), "bottom").bars
+    corners = [b for b in middle if b.face == 0 and abs(b.aside) > 0.125 - 0.025 - 0.01 - b.bar / 2 - 1e-9 and b.depth < 0.06]
+    assert {b.mark for b in corners} <= ends[0] & ends[1]
+    # The row of the worst station is the verdict's but for its name.
+    row = next(r for r in outcome.rows if r.check == "beams" and r.id.station is not None)
+    k = int(np.flatnonzero(np.abs(cuts.s[design.sections.cuts] - row.id.station) < 1e-3)[0])
+    face = int(design.by_face[:, k].argmax())
+    found = outcome.section(layout.strips[cuts.strip[design.sections.cuts[k]]].id, row.id.station, ("bottom", "top")[face])
+    assert (found.row.trace, found.row.at) == (row.trace, row.at)
+    assert (found.b_w, found.H, found.b, found.h_f, found.top) == pytest.approx(
+        (0.25, H, design.sections.b[k], HF, 0.0), abs=1e-6
+    )
+    state = section_state(found)
+    assert (state.h_mm, state.web.width_mm, state.web.flange_mm) == pytest.approx((600, 250, 150))
+    assert len(state.web.bars) == len(found.bars)
+    assert (state.web.left_mm, state.web.right_mm) == pytest.approx([500 * (design.sections.b[k] - 0.25)] * 2, abs=0.01)
+
+
+def test_the_flange_of_an_edge_beam_lies_on_its_side():
+    """A web at the lower edge of the slab: seen along it, all of its flange is to the left."""
+    data = tee(design_bars=True)
+    data["beams"][0]["line"] = [[0.0, 0.15], [8.0, 0.15]]
+    outcome = solve_floor(floor_from(data))
+    strip = next(s.id for s in outcome.strips.layout.strips if s.beam)
+    s = outcome.strips.cuts.s[outcome.beams.sections.cuts[3]]
+    web = section_state(outcome.section(strip, float(s), "bottom")).web
+    assert (web.right_mm, web.left_mm > 300, web.flange_mm) == (0.0, True, 150.0)
+
+
+def test_the_neutral_axis_of_a_tee_by_hand():
+    """480 kNm on 2 x 0.555 m: a = 0.03975 x 555 = 22.1 mm; x = a / 0.8 = 27.6 mm. ACI: 0.9 x 0.85 x 30 = 22.95 MPa, mu = 0.03395,
+    a = 0.03455 x 555 = 19.2 mm; c = a / (0.85 - 0.05 x 2 / 7) = 22.9 mm."""
+    for standard, symbol, a, x in (("EN 1992-1-1", "x", 0.02206, 0.02757), ("ACI 318-19", "c", 0.01917, 0.02294)):
+        outcome = solve_floor(floor_from(tee(1, standard, design_bars=True)))
+        design, cuts = outcome.beams, outcome.strips.cuts
+        cut = int(design.sections.cuts[design.faces[0].M.argmax()])
+        found = outcome.section(outcome.strips.layout.strips[cuts.strip[cut]].id, float(cuts.s[cut]), "bottom")
+        step = next(s for s in found.row.trace.steps if s.title == "Neutral axis")
+        assert (step.result.symbol, step.values[0].value, step.result.value) == (
+            symbol,
+            pytest.approx(a, rel=5e-3),
+            pytest.approx(x, rel=5e-3),
+        )
+
+
 def test_unknown_strips_and_stations_are_told(level_1):
     _, strip, s = stations(level_1)[0]
     with pytest.raises(UnknownStationError, match="x9-9 is no strip"):
@@ -114,3 +192,12 @@ def test_unknown_strips_and_stations_are_told(level_1):
     data["combinations"] = [{**c, "limit_state": "characteristic"} for c in data["combinations"]]
     with pytest.raises(UnknownStationError, match="no ultimate combination"):
         solve_floor(floor_from(data)).section(strip, s, "top")
+    # Of beams alike.
+    beam = tee(design_bars=True)
+    outcome = solve_floor(floor_from(beam))
+    strip = next(s.id for s in outcome.strips.layout.strips if s.beam)
+    with pytest.raises(UnknownStationError, match=f"{strip} has no station at 99 m"):
+        outcome.section(strip, 99.0, "top")
+    beam["combinations"] = [c for c in beam["combinations"] if c["limit_state"] != "ultimate"]
+    with pytest.raises(UnknownStationError, match="is not designed"):
+        solve_floor(floor_from(beam)).section(strip, 4.0, "top")

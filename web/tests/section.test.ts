@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import type { Row, TraceStep } from "../src/model/results";
+import type { Results, Row, TraceStep } from "../src/model/results";
 import { isCut, placesOf, type SectionBars, strainedOf } from "../src/model/section";
 import { stationOf } from "../src/readings/section";
 
@@ -63,9 +63,35 @@ test("bars lie in the middles of their spacings, wider apart at an angle", () =>
   expect([0, 44, 46, 90].map((turn_deg) => isCut(bars({ turn_deg })))).toEqual([true, true, false, false]);
 });
 
-test("rows of flexure on strips have a station", () => {
-  expect(stationOf(row(PLACE))).toEqual({ strip: "x1-1-column", s: 1.25, face: "top" });
+test("rows of flexure on strips have a station, and those of beams that of their span", () => {
+  expect(stationOf(row(PLACE), null)).toEqual({ strip: "x1-1-column", s: 1.25, face: "top" });
   const other = row(PLACE);
-  expect(stationOf({ ...other, id: { ...other.id, station: null } })).toBeNull();
-  expect(stationOf({ ...other, id: { ...other.id, check: "stresses" } })).toBeNull();
+  expect(stationOf({ ...other, id: { ...other.id, station: null } }, null)).toBeNull();
+  expect(stationOf({ ...other, id: { ...other.id, check: "stresses" } }, null)).toBeNull();
+  const beam = (asked: number[]) =>
+    ({
+      beams: [
+        {
+          ...{
+            row: "own",
+            strip: "x1-0-beam",
+            s_m: [1, 1.25],
+            bottom_asked_mm2: [900, 500],
+            bottom_given_mm2: [1000, 1000],
+          },
+          ...{ top_asked_mm2: asked, top_given_mm2: [1000, 1000] },
+        },
+      ],
+    }) as unknown as Results;
+  const ofBeam = { ...other, id: { ...other.id, key: "own", check: "beams", face: "" } };
+  // The face that has less left of what it is given, at this station.
+  expect(stationOf(ofBeam, beam([0, 600]))).toEqual({ strip: "x1-0-beam", s: 1.25, face: "top" });
+  expect(stationOf(ofBeam, beam([999, 400]))?.face).toBe("bottom");
+  expect(stationOf({ ...ofBeam, id: { ...ofBeam.id, key: "other" } }, beam([0, 0]))).toBeNull();
+});
+
+test("a beam's neutral axis comes with the depth of its block", () => {
+  const tee = step("Neutral axis", [value("a", 0.0221, "m")], value("x", 0.0276, "m"));
+  const place = step("Beam and station", [value("H", 0.6, "m"), value("d", 0.555, "m")]);
+  expect(strainedOf(row(place, tee))).toMatchObject({ state: "strength", axis: 0.0276, block: 0.0221 });
 });

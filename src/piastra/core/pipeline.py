@@ -19,7 +19,7 @@ from piastra.core.beams.bars import bars_of_beams
 from piastra.core.beams.design import BeamDesign
 from piastra.core.checks.beams import row_of
 from piastra.core.checks.row import Ref, Row, RowId
-from piastra.core.checks.station import Section
+from piastra.core.checks.station import BeamSection, Section
 from piastra.core.combine.envelope import Factors
 from piastra.core.deflection.lived import Life
 from piastra.core.deflection.sag import Line, Sag
@@ -144,7 +144,7 @@ class Outcome:
     verdict: tuple[Row, ...]
     rows: tuple[Row, ...]
     messages: tuple[Message, ...]
-    section: Callable[[str, float, str], Section]
+    section: Callable[[str, float, str], Section | BeamSection]
     """What any station of a strip shows for the steel of a face: :func:`piastra.core.checks.station.section_at`."""
     seconds: dict[str, float]
     ran: dict[str, int]

@@ -315,8 +315,9 @@ def beams(outcome: Outcome) -> list[dict[str, Any]]:
             "V_Ed_kN": design.V[mine].round(3).tolist(), "T_Ed_kNm": design.T[mine].round(3).tolist(),
             "flange_m": design.sections.b[mine].round(4).tolist(), "bottom_mm2": (1e6 * design.faces[0].required[mine]).round(1).tolist(),
             "top_mm2": (1e6 * design.faces[1].required[mine]).round(1).tolist(),
+            **{f"{face}_asked_mm2": (1e6 * own.needs.most * own.deeper)[mine].round(1).tolist() for face, own in zip(("bottom", "top"), design.laid, strict=True)},
             "bottom_given_mm2": (1e6 * design.laid[0].area[mine]).round(1).tolist(), "top_given_mm2": (1e6 * design.laid[1].area[mine]).round(1).tolist(), "links_mm2_m": (1e6 * design.links.area[mine]).round(1).tolist(),
-            "utilisation": design.use[mine].round(4).tolist(), "bottom": written(bottom), "top": written(top),
+            "links_given_mm2_m": round(1e6 * links.area, 1), "utilisation": design.use[mine].round(4).tolist(), "bottom": written(bottom), "top": written(top),
             "links": f"⌀{1e3 * links.bar:g}–{1e3 * links.spacing:g}",
         })  # fmt: skip
     return out

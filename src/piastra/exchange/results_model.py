@@ -398,7 +398,8 @@ class TakeoffState(Told):
 class BeamState(Told):
     """A span of a beam: forces and steel at its stations over the width with its flanges; the bars that are chosen, as written on
     drawings. Torsion of beams that only follow the floor is left out. ``pieces``: other beams in this span that go on in line with it,
-    of the same section, with no bearing between, and that are designed with it as one."""
+    of the same section, with no bearing between, and that are designed with it as one. ``asked``: what a face's bars have to give, with what
+    is shifted along the beam, what torsion asks for, and what ends and fire ask for, at the depth at which they lie."""
 
     id: str
     pieces: list[str] = []
@@ -416,6 +417,9 @@ class BeamState(Told):
     bottom_given_mm2: list[float]
     top_given_mm2: list[float]
     links_mm2_m: list[float]
+    links_given_mm2_m: float | None = None
+    bottom_asked_mm2: list[float] = []
+    top_asked_mm2: list[float] = []
     utilisation: list[float]
     bottom: str
     top: str

@@ -2632,7 +2632,8 @@ export interface components {
          * BeamState
          * @description A span of a beam: forces and steel at its stations over the width with its flanges; the bars that are chosen, as written on
          *     drawings. Torsion of beams that only follow the floor is left out. ``pieces``: other beams in this span that go on in line with it,
-         *     of the same section, with no bearing between, and that are designed with it as one.
+         *     of the same section, with no bearing between, and that are designed with it as one. ``asked``: what a face's bars have to give, with what
+         *     is shifted along the beam, what torsion asks for, and what ends and fire ask for, at the depth at which they lie.
          */
         BeamState: {
             /** M Knm */
@@ -2645,6 +2646,11 @@ export interface components {
             at: number[][];
             /** Bottom */
             bottom: string;
+            /**
+             * Bottom Asked Mm2
+             * @default []
+             */
+            bottom_asked_mm2?: number[];
             /** Bottom Given Mm2 */
             bottom_given_mm2: number[];
             /** Bottom Mm2 */
@@ -2655,6 +2661,8 @@ export interface components {
             id: string;
             /** Links */
             links: string;
+            /** Links Given Mm2 M */
+            links_given_mm2_m?: number | null;
             /** Links Mm2 M */
             links_mm2_m: number[];
             /**
@@ -2672,6 +2680,11 @@ export interface components {
             strip: string;
             /** Top */
             top: string;
+            /**
+             * Top Asked Mm2
+             * @default []
+             */
+            top_asked_mm2?: number[];
             /** Top Given Mm2 */
             top_given_mm2: number[];
             /** Top Mm2 */
@@ -6829,6 +6842,7 @@ export interface components {
         /**
          * SectionState
          * @description What a station shows for the steel of a face: its row, the mean thickness and width of the concrete, where that is along the cut, and all bars.
+         *     Of a beam the depth, the width with its flanges, and the ``web`` with its own bars.
          */
         SectionState: {
             /** Bars */
@@ -6838,6 +6852,7 @@ export interface components {
             /** H Mm */
             h_mm: number;
             row: components["schemas"]["CheckRow"];
+            web?: components["schemas"]["WebState"] | null;
             /** Width M */
             width_m: number;
         };
@@ -8167,6 +8182,51 @@ export interface components {
              * @enum {string}
              */
             top?: "monolithic" | "hinged";
+        };
+        /**
+         * WebBarState
+         * @description One bar of a beam: ``depth_mm`` of its centre from its face, ``aside_mm`` of the web's middle, and the share of its strength to which it is
+         *     ``developed``.
+         */
+        WebBarState: {
+            /** Aside Mm */
+            aside_mm: number;
+            /** Bar Mm */
+            bar_mm: number;
+            /** Depth Mm */
+            depth_mm: number;
+            /** Developed */
+            developed: number;
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "bottom" | "top";
+            /** Mark */
+            mark: string;
+        };
+        /**
+         * WebState
+         * @description A beam's section, seen along its axis: its web, the widths of the flanges that count, their thickness and the depth of their top below the web's, its
+         *     bars and links.
+         */
+        WebState: {
+            /** Bars */
+            bars: components["schemas"]["WebBarState"][];
+            /** Flange Mm */
+            flange_mm: number;
+            /** Flange Top Mm */
+            flange_top_mm: number;
+            /** Left Mm */
+            left_mm: number;
+            /** Link Mm */
+            link_mm: number;
+            /** Link Spacing Mm */
+            link_spacing_mm: number;
+            /** Right Mm */
+            right_mm: number;
+            /** Width Mm */
+            width_mm: number;
         };
         /**
          * WhyState

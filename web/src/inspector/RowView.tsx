@@ -35,7 +35,8 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
   const stale = useStale();
   const row = rowOf(results, id);
   const run = useReadings((r) => r.run);
-  const { data: section } = useSection(run, row ? stationOf(row) : null);
+  const station = row ? stationOf(row, results) : null;
+  const { data: section } = useSection(run, station);
   if (!row) return <p className="empty">This place has no such check in the newest results.</p>;
   const mark = markOf(row.utilisation);
   const { of } = row.id;
@@ -88,7 +89,11 @@ export function RowView(props: { document: FloorDocument; results: Results | nul
         of={row.where ?? of.id}
         remedies={results?.mends?.find((m) => m.row === row.id.key)?.remedies ?? []}
       />
-      <SectionSketch row={row} section={typeof section === "object" ? section : undefined} />
+      <SectionSketch
+        row={row}
+        face={station?.face ?? (row.id.face === "top" ? "top" : "bottom")}
+        section={typeof section === "object" ? section : undefined}
+      />
       <TraceView row={row} stale={stale} />
     </>
   );

@@ -3,6 +3,8 @@ import type { Row } from "../model/results";
 import { isCut, placesOf, type Section, type SectionBars, type Strained, strainedOf } from "../model/section";
 import { usePicked } from "../session";
 import { measured, useUnits } from "../units/quantities";
+import { resultOf } from "../units/results";
+import { BeamInPlace, InWeb } from "./BeamInPlace";
 
 const WIDE = 280;
 const TALL = 96;
@@ -12,28 +14,33 @@ const HIGH = 132;
 const DRAWN = 0.01;
 
 /** A station's section with its bars in place, and the strains and stresses under what governs there. */
-export function SectionSketch(props: { row: Row; section?: Section | undefined }) {
+export function SectionSketch(props: { row: Row; face: "bottom" | "top"; section?: Section | undefined }) {
   const { row, section } = props;
   const system = useUnits((u) => u.system);
   const first = row.trace?.steps[0]?.values ?? [];
-  const h = first.find((v) => v.symbol === "h")?.value;
+  const h = first.find((v) => v.symbol === "h" || v.symbol === "H")?.value;
   const d = first.find((v) => v.symbol === "d")?.value;
-  if (row.check !== "flexure" || !h || !d) return null;
+  if (!["flexure", "beams"].includes(row.check) || !h || !d) return null;
   const strained = strainedOf(row);
+  const web = section?.web;
+  const top = props.face === "top";
+  const axis = strained?.axis ?? null;
   const size = (v: number) => measured(v, "size", system);
   return (
     <figure className="sketch">
-      {section && <InPlace section={section} axis={strained?.axis ?? null} top={row.id.face === "top"} />}
-      {strained && <Diagrams h={h} d={d} top={row.id.face === "top"} strained={strained} size={size} />}
+      {section && web && <BeamInPlace section={section} web={web} axis={axis} top={top} />}
+      {section && !web && <InPlace section={section} axis={axis} top={top} />}
+      {strained && <Diagrams h={h} d={d} top={top} strained={strained} size={size} />}
       <figcaption className="quiet">
-        {section && `${measured(section.width_m, "length", system)} wide, height drawn larger. `}
+        {section &&
+          `${resultOf(section.width_m, "m", system, 2)} wide${web ? " with the flanges that count" : ", height drawn larger"}. `}
         {strained
           ? `${strained.state === "strength" ? "Strains and stresses at the ultimate moment" : "Strains and stresses in service, cracked"}, ${
-              row.id.face === "top" ? "hogging" : "sagging"
+              top ? "hogging" : "sagging"
             }; dashed: neutral axis.`
-          : `What governs here is no bending that stretches the ${row.id.face}.`}
+          : `What governs here is no bending that stretches the ${top ? "top" : "bottom"}.`}
       </figcaption>
-      {section && <InFaces bars={section.bars} />}
+      {section && (web ? <InWeb web={web} /> : <InFaces bars={section.bars} />)}
     </figure>
   );
 }

@@ -53,7 +53,7 @@ export function StationView(props: { results: Results | null; of: StationOf }) {
       </div>
       {section ? (
         <>
-          <SectionSketch row={section.row} section={section} />
+          <SectionSketch row={section.row} face={of.face} section={section} />
           <TraceView row={section.row} stale={stale} />
         </>
       ) : (

@@ -27,10 +27,12 @@ export function strainedOf(row: Row): Strained | null {
     const axis = step.result;
     if (!axis || axis.value >= d) continue;
     const omega = valueIn(step, "omega");
-    if (omega !== undefined && axis.symbol in CRUSHED && axis.value > 0) {
+    // Beams tell the block's depth itself.
+    const block = omega !== undefined ? omega * d : valueIn(step, "a");
+    if (block !== undefined && axis.symbol in CRUSHED && axis.value > 0) {
       const concrete = CRUSHED[axis.symbol] as number;
       const steel = (concrete * (d - axis.value)) / axis.value;
-      return { state: "strength", symbol: axis.symbol, axis: axis.value, block: omega * d, concrete, steel };
+      return { state: "strength", symbol: axis.symbol, axis: axis.value, block, concrete, steel };
     }
     if (step.title === "Cracked section") {
       const after = steps.slice(k);

@@ -158,7 +158,7 @@ export function Plan() {
   // What is selected of the checks: the row, and with it the strip, zone or line that it is about.
   const row = selection?.type === "row" ? rowOf(results, selection.key) : undefined;
   const chosenOf = (kind: string) => (row?.id.of.kind === kind ? row.id.of.id : null);
-  const station = selection?.type === "station" ? selection : row ? stationOf(row) : null;
+  const station = selection?.type === "station" ? selection : row ? stationOf(row, results) : null;
   const stripChosen = station?.strip ?? chosenOf("strips");
   const strip = station ? results?.strips.find((s) => s.id === station.strip) : undefined;
   const cut = station && strip?.ends[strip.s_m.findIndex((s) => Math.abs(s - station.s) < 1e-3)];

@@ -34,7 +34,7 @@ Ints = npt.NDArray[np.int64]
 class BeamFace:
     """Flexure of one face at k stations: depth ``d`` m of its bars, the governing pair ``M`` kNm about them and ``N`` kN, the
     ``area`` (k,) m2 for strength, the ``least`` (k,), whether the block lies ``in_flange`` (k,), the ``lever`` (k,)
-    m of the compressed parts together, steel in the other face for ``compression`` (k,) m2, the moment over the greatest allowed
+    m of the compressed parts together, depth of the ``block`` (k,) m, steel in the other face for ``compression`` (k,) m2, the moment over the greatest allowed
     ``over`` (k,), and the number of the ``combination`` (k,)."""
 
     d: Array
@@ -44,6 +44,7 @@ class BeamFace:
     least: Array
     in_flange: npt.NDArray[np.bool_]
     lever: Array
+    block: Array
     over: Array
     compression: Array
     combination: Ints
@@ -112,9 +113,9 @@ class BeamDesign:
 
 
 def tee_steel(rules: FlexureRules, m: Array, n: Array, b: Array, h_f: Array, b_w: Array, d: Array, d2: Array, concrete: Concrete,
-              rebar: Rebar) -> tuple[Array, Array, Array, Array, Array]:  # fmt: skip
+              rebar: Rebar) -> tuple[Array, Array, Array, Array, Array, Array]:  # fmt: skip
     """Tension steel (k,) m2 of tees for moments ``m`` kNm about it with axial tension ``n`` kN: (area, whether the block lies in the
-    flange, lever arm m, moment over the greatest allowed, compression steel (k,) m2).
+    flange, lever arm m, moment over the greatest allowed, compression steel (k,) m2, depth of the block (k,) m).
 
     The block within the flange makes a rectangle of width ``b``; beyond it the flange beside the web is compressed all through,
     its couple has the arm d - h_f / 2, and the web takes the rest.
@@ -132,7 +133,7 @@ def tee_steel(rules: FlexureRules, m: Array, n: Array, b: Array, h_f: Array, b_w
     over = np.where(inside, wide.over, np.where(web.over > 0, (m - moment) / limit, 0.0))
     bent = np.maximum(area * fy - n, 1e-9)
     compression = np.where(inside, wide.compression * b, web.compression * b_w)
-    return area, inside, np.maximum(m, 0.0) / bent, over, compression
+    return area, inside, np.maximum(m, 0.0) / bent, over, compression, np.where(inside, wide.omega, web.omega) * d
 
 
 def design_beams(
@@ -219,7 +220,7 @@ def _asked(
         # From the centroid to this face's bars: down for the bottom, up for the top.
         arm = d - found.centroid if f == 0 else found.centroid - deep[1]
         responses = Responses(sign * forces[:, 0], np.zeros((len(d), 1, forces.shape[2])), forces[:, 3], arm)
-        M, N, area, lever, over, chosen, inside, pressed = (np.zeros(len(d)) for _ in range(8))
+        M, N, area, lever, over, chosen, inside, pressed, block = (np.zeros(len(d)) for _ in range(9))
         for k, (concrete, steel) in enumerate(pairs):
             mine = np.flatnonzero(kind == k)
             if not len(mine):
@@ -234,14 +235,14 @@ def _asked(
             some = Responses(responses.moment[mine], responses.twist[mine], responses.axial[mine], arm[mine])
             w = worst(some, combinations, d[mine], np.minimum(d[mine] * (1 - limit), d[mine] - d2[mine]), tension, 0.0)
             M[mine], N[mine], chosen[mine] = w.m, w.n, w.combination
-            area[mine], inside[mine], lever[mine], over[mine], pressed[mine] = tee_steel(
+            area[mine], inside[mine], lever[mine], over[mine], pressed[mine], block[mine] = tee_steel(
                 flexure, w.m, w.n, b[mine], h_f[mine], found.b_w[mine], d[mine], d2[mine], concrete, steel
             )
         least = np.zeros(len(d))
         for k, (concrete, steel) in enumerate(pairs):
             mine = kind == k
             least[mine] = np.where(M[mine] > 0, rules.least(found.b_w[mine], d[mine], concrete, steel), 0.0)
-        faces.append(BeamFace(d, M, N, area, least, inside > 0, lever, over, pressed, chosen.astype(np.int64)))
+        faces.append(BeamFace(d, M, N, area, least, inside > 0, lever, block, over, pressed, chosen.astype(np.int64)))
     V = _greatest(forces[:, 2], combinations)
     T = _greatest(forces[:, 1], combinations) * np.array([b.torsion == "equilibrium" for b in floor.beams])[found.beams]
     links, webs = _links(rules, found, (faces[0], faces[1]), V, T, kind, pairs, cover)

@@ -22,7 +22,7 @@ LEVEL = 0.01
 @dataclass(frozen=True, slots=True)
 class BeamSections:
     """k stations of beams: numbers of the ``cuts`` (k,) and of the floor's ``beams`` (k,); ``b_w`` and depth ``H`` m, the width
-    ``b`` with the flanges, of which the ``wider`` (k,) m beside the web, the flange's thickness ``h_f`` m and the depth ``top`` m of its top below the web's; the depth
+    ``b`` with the flanges, of which ``left`` (k,) m to the left of the web, the flange's thickness ``h_f`` m and the depth ``top`` m of its top below the web's; the depth
     ``centroid`` m of the whole section below the web's top."""
 
     cuts: Ints
@@ -30,10 +30,15 @@ class BeamSections:
     b_w: Array
     H: Array
     b: Array
-    wider: Array
+    left: Array
     h_f: Array
     top: Array
     centroid: Array
+
+    @property
+    def wider(self) -> Array:
+        """Width (k,) m of the wider flange beside the web."""
+        return np.maximum(self.left, self.b - self.b_w - self.left)
 
     def compressed(self, sagging: bool) -> tuple[Array, Array]:
         """Width (k,) m at the compressed face and the flange's thickness there (k,) m; the web's own where no flange is flush with
@@ -74,8 +79,8 @@ def beam_sections(floor: Floor, layout: Layout, cuts: Cuts, kept: Places) -> Bea
     level, _ = mean(zeta, flange)
     web_top = middle - H / 2
     there = wide > 1e-3
-    wider = np.maximum(mean(h, flange & (left > 0))[1], mean(h, flange & (left < 0))[1])
+    on_left = np.where(there, mean(h, flange & (left > 0))[1], 0.0)
     h_f = np.where(there, h_f, 0.0)
     return BeamSections(
-        mine, beams, b_w, H, np.where(there, b_w + wide, b_w), wider, h_f, np.where(there, level - h_f / 2 - web_top, 0.0), cuts.zeta[mine] - web_top
+        mine, beams, b_w, H, np.where(there, b_w + wide, b_w), on_left, h_f, np.where(there, level - h_f / 2 - web_top, 0.0), cuts.zeta[mine] - web_top
     )  # fmt: skip

@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from piastra.core.beams.curtailment import Laid
 from piastra.core.beams.design import BeamDesign, station_forces
+from piastra.core.beams.laying import MOST
 from piastra.core.checks.check import NO_ULTIMATE, Context
 from piastra.core.checks.row import Ref, Row, RowId, Unchecked, checked, uncovered
 from piastra.core.combine.envelope import Factors
@@ -164,89 +165,98 @@ class Beams:
         return rows
 
     def _row(self, context: Context, design: BeamDesign, strip: int, k: int) -> Row:
-        own = context.layout.strips[strip]
-        c = int(design.sections.cuts[k])
-        x, y = context.cuts.ends[c].mean(axis=0)
+        """Of a span's worst station: the trace is that of the face whose bars have least left."""
+        x, y = context.cuts.ends[int(design.sections.cuts[k])].mean(axis=0)
         bottom, top, links = design.bars[strip]
-        face = int(design.by_face[:, k].argmax())
-        found = station_forces(context.cuts, design, k, face, context.units)
-        trace = Trace(
-            found.combination,
-            context.factors_by_case(found.combination),
-            found.panels,
-            self._steps(context, design, strip, k, face),
-        )
+        label = f"{context.layout.strips[strip].beam_name}: {written(bottom)} bottom, {written(top)} top, links ⌀{1e3 * links.bar:g}–{1e3 * links.spacing:g}"
+        trace = _trace(context, design, strip, k, int(design.by_face[:, k].argmax()))
         id = row_of(context.layout, context.cuts, design, strip)
-        label = (
-            f"{own.beam_name}: {written(bottom)} bottom, {written(top)} top, links ⌀{1e3 * links.bar:g}–{1e3 * links.spacing:g}"
-        )
         return checked(id, label, float(design.use[k]), (float(x), float(y)), trace)
 
-    def _steps(self, context: Context, design: BeamDesign, strip: int, k: int, face: int) -> tuple[Step, ...]:
-        bent, sheared = design.situations[int(design.bent_in[face][k])], int(design.sheared_in[k])
-        rules, link_rules = bent.standard.beams, design.situations[sheared].standard.beams
-        assert rules is not None
-        assert link_rules is not None
-        s, own = design.sections, design.faces[face]
-        concrete, rebar = bent.pairs(design.materials)[int(design.kind[k])]
-        b, h_f = s.compressed(face == 0)
-        f_y = bent.standard.flexure.strengths(concrete, rebar)[1]  # type: ignore[union-attr]
-        parts = {"M": float(own.M[k]), "N": float(own.N[k]), "d": float(own.d[k]), "b": float(b[k]), "h_f": float(h_f[k]),
-                 "in_flange": float(own.in_flange[k]), "z": float(own.lever[k]), "f_y": f_y}  # fmt: skip
-        bottom, top, stirrups = design.bars[strip]
-        laid = top if face else bottom
-        least, area = float(own.least[k]), float(own.area[k])
-        along = float(design.links.along[k])
-        steps = [Step("Beam and station", values=(
-            Value("b_w", float(s.b_w[k]), "size", "web"), Value("H", float(s.H[k]), "size", "overall depth"),
-            Value("b", float(s.b[k]), "length", "with its effective flanges"), Value("d", float(own.d[k]), "size", f"of the {FACES[face]} bars")),
-            note=context.layout.strips[strip].label + ".")]  # fmt: skip
-        if own.M[k] > 0:
-            steps += [*context.strength_then(bent.situation, concrete), *rules.flexure_steps(area, parts, concrete, rebar)]
-        pressed = float(design.faces[1 - face].compression[k])
-        bars = design.laid[face]
-        deeper, needs = float(bars.deeper[k]), bars.needs
-        needed = (max(area, least, pressed) + along / 2) * deeper
-        steps.append(Step("Required", "", "A_s,req = k_d · (max(A_s, A_s,min, A_s2) + A_sl / 2)", (
-            Value("k_d", deeper, meaning="square of d over that of the bars laid, where these lie deeper"),
-            Value("A_s", 1e6 * area, "steel"), Value("A_s,min", 1e6 * least, "steel"),
-            Value("A_s2", 1e6 * pressed, "steel", "compression steel for the other face's moment"),
-            Value("A_sl", 1e6 * along, "steel", "for torsion, around the section")),
-            Value("A_s,req", 1e6 * needed, "steel")))  # fmt: skip
-        beside = {"A_sh": (needs.shifted, rules.shift_clause, "by the envelope shifted along the beam"),
-                  "A_end": (needs.restraint, rules.restraint_clause, "share of the span's bottom steel against unintended restraint at the end"),
-                  "A_fi": (needs.burning, context.standard.fire.beside_clause if context.standard.fire else "", "beside a support in a fire")}  # fmt: skip
-        most = max(float(found[k]) for found, _, _ in beside.values())
-        if most > needs.own[k] * (1 + 1e-9):
-            needed = most * deeper
-            sources = ", ".join(clause for found, clause, _ in beside.values() if found[k] > 0)
-            steps.append(Step(
-                "Required along the beam", "", "A_s,req = k_d · max(A_sh, A_end, A_fi)",
-                (Value("k_d", deeper), *(Value(symbol, 1e6 * float(found[k]), "steel", told) for symbol, (found, _, told) in beside.items())),
-                Value("A_s,req", 1e6 * needed, "steel"), note=f"{sources}."))  # fmt: skip
-        note = (
-            f"{written(laid)} at most, in {laid.layers} layer{'s' if laid.layers > 1 else ''}."
-            if laid.fit
-            else "No bars of the allowed ones fit the web."
-        )
-        there = float(bars.area[k])
-        given = Value("A_s,prov", 1e6 * there, "steel", "as far as they are developed here")
-        if laid.fit:
-            steps.append(Step("Utilisation of the bars", "", "use = min(A_s,req / A_s,prov, 99)", (Value("A_s,req", 1e6 * needed, "steel"), given),
-                              Value("use", min(needed / max(there, 1e-12), 99.0)), note=note))  # fmt: skip
-        else:
-            steps.append(Step("Utilisation of the bars", values=(given,), result=Value("use", 99.0), note=note))
-        if own.over[k] > 0:
-            steps.append(Step("Moment over what the section may carry", result=Value("use", float(own.over[k])),
-                              note="More bars do not mend it; a deeper or wider beam does."))  # fmt: skip
-        webs = design.webs[sheared][int(design.kind[k])]
-        mine = int(np.flatnonzero(np.flatnonzero(design.kind == design.kind[k]) == k)[0])
-        one = slice(mine, mine + 1)
-        web = Webs(webs.b_w[one], webs.H[one], webs.d[one], webs.z[one], webs.rho_l[one], webs.centre, webs.concrete, webs.rebar)
-        if sheared != int(design.bent_in[face][k]):
-            steps += context.strength_then(design.situations[sheared].situation, webs.concrete)
-        steps += link_rules.link_steps(float(design.V[k]), float(design.T[k]), web)
-        steps.append(Step("Utilisation of the links", "", "use = a_sw,req / a_sw,prov", (
-            Value("a_sw,req", 1e6 * float(design.links.area[k]), "steel_per_m"), Value("a_sw,prov", 1e6 * stirrups.area, "steel_per_m")),
-            Value("use", float(design.links.area[k]) / stirrups.area)))  # fmt: skip
-        return tuple(steps)
+
+def station_row(context: Context, design: BeamDesign, strip: int, k: int, face: int) -> Row:
+    """The row of a designed station (number ``k``) of a span (number of its strip) for the bars of a face, the links and the struts."""
+    use = max(
+        float(design.by_face[face, k]),
+        float(design.faces[face].over[k]),
+        float(design.links.struts[k]),
+        min(float(design.links.area[k]) / design.stirrups[strip].area, MOST),
+    )
+    trace = _trace(context, design, strip, k, face)
+    return beam_row(Beams.name, context, strip, int(design.sections.cuts[k]), face, use, trace)
+
+
+def _trace(context: Context, design: BeamDesign, strip: int, k: int, face: int) -> Trace:
+    found = station_forces(context.cuts, design, k, face, context.units)
+    factors = context.factors_by_case(found.combination)
+    return Trace(found.combination, factors, found.panels, _steps(context, design, strip, k, face))
+
+
+def _steps(context: Context, design: BeamDesign, strip: int, k: int, face: int) -> tuple[Step, ...]:
+    bent, sheared = design.situations[int(design.bent_in[face][k])], int(design.sheared_in[k])
+    rules, link_rules = bent.standard.beams, design.situations[sheared].standard.beams
+    assert rules is not None
+    assert link_rules is not None
+    s, own = design.sections, design.faces[face]
+    concrete, rebar = bent.pairs(design.materials)[int(design.kind[k])]
+    b, h_f = s.compressed(face == 0)
+    f_y = bent.standard.flexure.strengths(concrete, rebar)[1]  # type: ignore[union-attr]
+    parts = {"M": float(own.M[k]), "N": float(own.N[k]), "d": float(own.d[k]), "b": float(b[k]), "h_f": float(h_f[k]),
+             "in_flange": float(own.in_flange[k]), "z": float(own.lever[k]), "a": float(own.block[k]), "f_y": f_y}  # fmt: skip
+    bottom, top, stirrups = design.bars[strip]
+    laid = top if face else bottom
+    least, area = float(own.least[k]), float(own.area[k])
+    along = float(design.links.along[k])
+    steps = [Step("Beam and station", values=(
+        Value("b_w", float(s.b_w[k]), "size", "web"), Value("H", float(s.H[k]), "size", "overall depth"),
+        Value("b", float(s.b[k]), "length", "with its effective flanges"), Value("d", float(own.d[k]), "size", f"of the {FACES[face]} bars")),
+        note=context.layout.strips[strip].label + ".")]  # fmt: skip
+    if own.M[k] > 0:
+        steps += [*context.strength_then(bent.situation, concrete), *rules.flexure_steps(area, parts, concrete, rebar)]
+    pressed = float(design.faces[1 - face].compression[k])
+    bars = design.laid[face]
+    deeper, needs = float(bars.deeper[k]), bars.needs
+    needed = (max(area, least, pressed) + along / 2) * deeper
+    steps.append(Step("Required", "", "A_s,req = k_d · (max(A_s, A_s,min, A_s2) + A_sl / 2)", (
+        Value("k_d", deeper, meaning="square of d over that of the bars laid, where these lie deeper"),
+        Value("A_s", 1e6 * area, "steel"), Value("A_s,min", 1e6 * least, "steel"),
+        Value("A_s2", 1e6 * pressed, "steel", "compression steel for the other face's moment"),
+        Value("A_sl", 1e6 * along, "steel", "for torsion, around the section")),
+        Value("A_s,req", 1e6 * needed, "steel")))  # fmt: skip
+    beside = {"A_sh": (needs.shifted, rules.shift_clause, "by the envelope shifted along the beam"),
+              "A_end": (needs.restraint, rules.restraint_clause, "share of the span's bottom steel against unintended restraint at the end"),
+              "A_fi": (needs.burning, context.standard.fire.beside_clause if context.standard.fire else "", "beside a support in a fire")}  # fmt: skip
+    most = max(float(found[k]) for found, _, _ in beside.values())
+    if most > needs.own[k] * (1 + 1e-9):
+        needed = most * deeper
+        sources = ", ".join(clause for found, clause, _ in beside.values() if found[k] > 0)
+        steps.append(Step(
+            "Required along the beam", "", "A_s,req = k_d · max(A_sh, A_end, A_fi)",
+            (Value("k_d", deeper), *(Value(symbol, 1e6 * float(found[k]), "steel", told) for symbol, (found, _, told) in beside.items())),
+            Value("A_s,req", 1e6 * needed, "steel"), note=f"{sources}."))  # fmt: skip
+    note = (
+        f"{written(laid)} at most, in {laid.layers} layer{'s' if laid.layers > 1 else ''}."
+        if laid.fit
+        else "No bars of the allowed ones fit the web."
+    )
+    there = float(bars.area[k])
+    given = Value("A_s,prov", 1e6 * there, "steel", "as far as they are developed here")
+    if laid.fit:
+        steps.append(Step("Utilisation of the bars", "", "use = min(A_s,req / A_s,prov, 99)", (Value("A_s,req", 1e6 * needed, "steel"), given),
+                          Value("use", min(needed / max(there, 1e-12), 99.0)), note=note))  # fmt: skip
+    else:
+        steps.append(Step("Utilisation of the bars", values=(given,), result=Value("use", 99.0), note=note))
+    if own.over[k] > 0:
+        steps.append(Step("Moment over what the section may carry", result=Value("use", float(own.over[k])),
+                          note="More bars do not mend it; a deeper or wider beam does."))  # fmt: skip
+    webs = design.webs[sheared][int(design.kind[k])]
+    mine = int(np.flatnonzero(np.flatnonzero(design.kind == design.kind[k]) == k)[0])
+    one = slice(mine, mine + 1)
+    web = Webs(webs.b_w[one], webs.H[one], webs.d[one], webs.z[one], webs.rho_l[one], webs.centre, webs.concrete, webs.rebar)
+    if sheared != int(design.bent_in[face][k]):
+        steps += context.strength_then(design.situations[sheared].situation, webs.concrete)
+    steps += link_rules.link_steps(float(design.V[k]), float(design.T[k]), web)
+    steps.append(Step("Utilisation of the links", "", "use = a_sw,req / a_sw,prov", (
+        Value("a_sw,req", 1e6 * float(design.links.area[k]), "steel_per_m"), Value("a_sw,prov", 1e6 * stirrups.area, "steel_per_m")),
+        Value("use", float(design.links.area[k]) / stirrups.area)))  # fmt: skip
+    return tuple(steps)

@@ -7,6 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from piastra.core.beams.design import Stirrups
+from piastra.core.beams.web import WebBar, web_bars
+from piastra.core.checks.beams import NOT_DESIGNED, station_row
 from piastra.core.checks.check import Context
 from piastra.core.checks.flexure import FACES, steel_row
 from piastra.core.checks.row import Row
@@ -32,15 +35,33 @@ class Section:
     bars: tuple[SectionBars, ...]
 
 
-def section_at(context: Context, slab: npt.NDArray[np.int64], strip: str, s: float, face: str) -> Section:
+@dataclass(frozen=True, slots=True)
+class BeamSection:
+    """A beam's station: its ``row`` for one face; the web's width and the whole depth, the width with its flanges and what of it lies to the left of the web, their thickness
+    and the depth of their top below the web's, m; its ``bars`` and ``links``."""
+
+    row: Row
+    b_w: float
+    H: float
+    b: float
+    left: float
+    h_f: float
+    top: float
+    bars: tuple[WebBar, ...]
+    links: Stirrups
+
+
+def section_at(context: Context, slab: npt.NDArray[np.int64], strip: str, s: float, face: str) -> Section | BeamSection:
     """The section ``s`` m along a ``strip``'s axis for the steel of a ``face``; ``slab`` (e,) of each element.
 
     Raises :class:`UnknownStationError`.
     """
     cuts, layout = context.cuts, context.layout
-    number = next((k for k, known in enumerate(layout.strips) if known.id == strip and not known.beam), None)
+    number = next((k for k, known in enumerate(layout.strips) if known.id == strip), None)
     if number is None:
-        raise UnknownStationError(f"{strip} is no strip of a slab here")
+        raise UnknownStationError(f"{strip} is no strip here")
+    if layout.strips[number].beam:
+        return _of_beam(context, number, s, FACES.index(face))
     if context.steel is None:
         raise UnknownStationError(
             "no steel is asked for here: there is no ultimate combination, or the standard has no rules for it"
@@ -57,3 +78,20 @@ def section_at(context: Context, slab: npt.NDArray[np.int64], strip: str, s: flo
         tuple(concrete_along(cuts, one)),
         tuple(bars),
     )
+
+
+def _of_beam(context: Context, number: int, s: float, face: int) -> BeamSection:
+    strip, design, rules = context.layout.strips[number], context.beams, context.standard.beams
+    if design is None or rules is None or number not in design.bars:
+        raise UnknownStationError(
+            f"{strip.label} is not designed: {NOT_DESIGNED}, there is no ultimate combination, or the standard has no rules for it"
+        )
+    own, cuts = design.sections, context.cuts
+    mine = np.flatnonzero((cuts.strip[own.cuts] == number) & (np.abs(cuts.s[own.cuts] - s) < NEAR))
+    if not len(mine):
+        raise UnknownStationError(f"{strip.id} has no station at {s:g} m")
+    k = int(mine[0])
+    bars = tuple(web_bars(context.floor, context.layout, cuts, design, k, rules))
+    row = station_row(context, design, number, k, face)
+    b_w, H, b, left, h_f, top = (float(v[k]) for v in (own.b_w, own.H, own.b, own.left, own.h_f, own.top))
+    return BeamSection(row, b_w, H, b, left, h_f, top, bars, design.stirrups[number])

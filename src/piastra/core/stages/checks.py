@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from piastra.core.checks import CHECKS, Check, Context
 from piastra.core.checks.row import Row, Unchecked, worst
-from piastra.core.checks.station import Section, section_at
+from piastra.core.checks.station import BeamSection, Section, section_at
 from piastra.core.model import Floor
 from piastra.core.model.loading import STRENGTH
 from piastra.core.reinforcement.points import used_in
@@ -44,7 +44,7 @@ class Verdict:
 
     worst: tuple[Row, ...]
     rows: tuple[Row, ...]
-    section: Callable[[str, float, str], Section]
+    section: Callable[[str, float, str], Section | BeamSection]
 
 
 def _names(checks: Sequence[Check]) -> tuple[str, ...]:

@@ -73,6 +73,11 @@ class Flexure(Protocol):
         ...
 
     @property
+    def omega(self) -> Array:
+        """(k,) depth of the compressed block over d."""
+        ...
+
+    @property
     def over(self) -> Array:
         """(k,) moment over the greatest that the standard lets the section have, nil where it is less."""
         ...

@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.aci318.flanges import Flanges
+from piastra.core.standards.aci318.flexure import beta_1
 from piastra.core.standards.aci318.shear import Shear
 from piastra.core.standards.beam_rules import Links, Webs, block_told
 from piastra.core.strips.layout import Position
@@ -80,9 +81,12 @@ class Beams:
     def flexure_steps(self, area: float, parts: dict[str, float], concrete: Concrete, rebar: Rebar) -> tuple[Step, ...]:
         """22.2.2.4 with the flange's part of the block."""
         m, d = Value("M_u", parts["M"], "moment", "about the tension steel"), Value("d", parts["d"], "size")
+        b1 = Value("beta_1", beta_1(concrete.strength_MPa))
         return (
             Step("Section", values=(m, d, Value("b", parts["b"], "length", "compressed width"), Value("h_f", parts["h_f"], "size", "flange")),
                  note=block_told(parts)),
+            Step("Neutral axis", "ACI 318-19, 22.2.2.4.1", "c = a / beta_1", (Value("a", parts["a"], "size", "depth of the block"), b1),
+                 Value("c", parts["a"] / b1.value, "size", "from the compressed face")),
             Step("Tension steel", "ACI 318-19, 22.2.2.4, 21.2.2", "A_s = M_u / (phi · f_y · z_e) + N_u / (phi · f_y)", (
                 m, Value("phi", self.phi_tension), Value("f_y", rebar.yield_MPa, "stress"),
                 Value("z_e", parts["z"], "size", "lever arm of all that is compressed"),

@@ -10,6 +10,7 @@ import numpy.typing as npt
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.beam_rules import Links, Webs, block_told
 from piastra.core.standards.en1992.flanges import Flanges
+from piastra.core.standards.en1992.flexure import block
 from piastra.core.standards.en1992.materials import Materials
 from piastra.core.standards.en1992.minimum import LeastSteel
 from piastra.core.standards.en1992.shear import Shear
@@ -121,11 +122,14 @@ class Beams:
     def flexure_steps(self, area: float, parts: dict[str, float], concrete: Concrete, rebar: Rebar) -> tuple[Step, ...]:
         """Section 6.1 with the flange's part of the block."""
         m, d = Value("M", parts["M"], "moment", "about the tension steel"), Value("d", parts["d"], "size")
+        lam, _ = block(concrete.strength_MPa)
         return (
             self.materials.f_cd_step(concrete),
             self.materials.f_yd_step(rebar),
             Step("Section", values=(m, d, Value("b", parts["b"], "length", "compressed width"), Value("h_f", parts["h_f"], "size", "flange")),
                  note=block_told(parts)),
+            Step("Neutral axis", "EN 1992-1-1, 3.1.7 (3)", "x = a / lambda", (Value("a", parts["a"], "size", "depth of the block"), Value("lambda", lam)),
+                 Value("x", parts["a"] / lam, "size", "from the compressed face")),
             Step("Tension steel", "EN 1992-1-1, 6.1, 3.1.7 (3)", "A_s = M / (f_yd · z_e) + N / f_yd", (
                 m, Value("f_yd", parts["f_y"] / 1e3, "stress"), Value("z_e", parts["z"], "size", "lever arm of all that is compressed"),
                 Value("N", parts["N"], "force", "tension positive")), Value("A_s", 1e6 * area, "steel")),
