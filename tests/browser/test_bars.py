@@ -9,11 +9,11 @@ from tests.core.tees import tee
 from tests.floors import flat_slab
 
 
-def bars_of(desk):
-    """Bars of the newest results."""
+def results_of(desk):
+    """The newest results."""
     client = desk.server.client()
     run = client.get(f"/api/floors/{desk.floor}").json()["fresh"]["id"]
-    return client.get(f"/api/runs/{run}/results").json()["bars"]
+    return client.get(f"/api/runs/{run}/results").json()
 
 
 def test_bars_are_designed_explained_locked_drawn_and_taken_away(desk, made):
@@ -56,7 +56,7 @@ def test_bars_are_designed_explained_locked_drawn_and_taken_away(desk, made):
     kept = desk.document()["designed_bars"]
     assert [(g["id"], g["locked"]) for g in kept] == [("TX3", True)]
     before = page.locator(".ledger .told-of").inner_text()
-    rest = [b for b in bars_of(desk) if not b["locked"]]
+    rest = [b for b in results_of(desk)["bars"] if not b["locked"]]
     desk.step("Build")
     page.get_by_role("tab", name="Slabs").click()
     desk.cell("S1", "thickness_m").click()
@@ -70,7 +70,7 @@ def test_bars_are_designed_explained_locked_drawn_and_taken_away(desk, made):
     expect(page.locator(".ledger .told-of")).not_to_have_text(before)
     line = page.locator(".ledger tbody tr", has_text="designed, locked")
     expect(line).to_have_count(1)
-    bars = bars_of(desk)
+    bars = results_of(desk)["bars"]
     assert [b for b in bars if not b["locked"]] != rest
     short = next(b["shortfall"] for b in bars if b["mark"] == "TX3")
     # Halves are shown rounded up.
@@ -181,10 +181,20 @@ def test_a_beams_diagram_opens_the_section_of_any_station(desk, made):
     diagram.focus()
     desk.press("ArrowLeft", "ArrowLeft", "ArrowLeft")
     told = page.locator(".told-station")
-    expect(told).to_contain_text(re.compile(r"bottom required [\d,]+, given [\d,]+ mm²\s+Links required [\d,]+, given [\d,]+ mm²/m V"))
+    expect(told).to_contain_text(
+        re.compile(r"bottom required [\d,]+, given [\d,]+ mm²\s+Links required [\d,]+, given [\d,]+ mm²/m V")
+    )
+    said = re.search(r"bottom\s+required (\d+), given\s+(\d+) mm²\s*Links", told.text_content())
+    shown = tuple(map(int, said.groups()))
+    pairs = {
+        (int(a + 0.5), int(g + 0.5))
+        for b in results_of(desk)["beams"]
+        for a, g in zip(b["bottom_asked_mm2"], b["bottom_given_mm2"], strict=True)
+    }
+    assert shown in pairs
     desk.press("Enter")
     expect(inspector.get_by_role("heading", name=re.compile("Station of beam B"))).to_be_visible()
-    bars = bars_of(desk)
+    bars = results_of(desk)["bars"]
     for face in ("top", "bottom"):
         inspector.get_by_role("tab", name=face).click()
         expect(inspector.locator(".trace")).to_contain_text(f"of the {face} bars")
