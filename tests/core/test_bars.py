@@ -425,6 +425,9 @@ def test_a_locked_group_stays_and_design_fills_in_around_it():
     marks = [[g.mark for g in solve_floor(floor_from(designed(mats=True, designed_bars=[{**locked, "id": k} for k in names]))).steel.groups]
              for names in ([], ["TX1"], ["TX2"])]  # fmt: skip
     assert all(len(set(given)) == len(given) and {"TX1", "TX2", "TX3"} < set(given) for given in marks)
+    named = designed(mats=True)
+    named["mats"][0]["id"] = "TX2"
+    assert "TX2" not in {g.mark for g in solve_floor(floor_from(named)).steel.groups}
     # An unlocked one is designed anew, a drawn one stays too.
     free = solve_floor(floor_from(designed(mats=True, designed_bars=[{**locked, "locked": False}])))
     assert "mine" not in {g.mark for g in free.steel.groups}

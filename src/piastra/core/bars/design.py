@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -290,9 +290,10 @@ def why(site: Site, own: FaceSteel, cut: int, band: bool, area: bool = True) -> 
     )
 
 
-def marked(groups: Sequence[Group], kept: Sequence[Group]) -> list[Group]:
-    """Groups with marks by face, direction and number, in the order of their places; none that one of the ``kept`` has."""
-    out, taken = [], {g.mark for g in kept}
+def marked(groups: Sequence[Group], taken: Collection[str]) -> list[Group]:
+    """Groups with marks by face, direction and number, in the order of their places; none that is ``taken``: a mark that names two kinds of bars is laid
+    wrongly."""
+    out = []
     count: dict[tuple[int, str], int] = {}
     middles = shapely.get_coordinates(shapely.centroid(np.array([g.outline for g in groups], dtype=object))).tolist()
     places = [(g.face, g.direction, round(y, 1), round(x, 1), -g.bar) for g, (x, y) in zip(groups, middles, strict=True)]

@@ -133,6 +133,7 @@ def _designed(
         meant = [t for t in columns.bars_through([*kept, *mats]) if t.inside or not rule.inside]
         mats = [*mats, *design_through(site, meant, rule.bars)]
     groups: list[Group] = list(kept)
+    taken = {g.mark for g in kept} | {m.id for m in site.floor.mats}
     near, asked, gathered = apart(site, now), asked_of(now), now.faces[1].in_band
     for k in range(ROUNDS):
         # What any round asks for stays: other bars lie at other depths, and demands would go to and fro. Where bars then give less than they
@@ -141,11 +142,11 @@ def _designed(
         gathered = np.maximum(gathered, now.faces[1].in_band * _fallen(now.faces[1].in_band, now.in_band[1], k))
         own = [*mats, *design(site, now, asked, base, near)]
         there = in_band([*kept, *own], now.faces[1].at.band)
-        groups = [*kept, *marked(joined(site, [*own, *design_bands(site, now, gathered, there)]), kept)]
+        groups = [*kept, *marked(joined(site, [*own, *design_bands(site, now, gathered, there)]), taken)]
         now = with_groups(groups)
         if now.steel.max(initial=0.0) <= 1.0:
             break
-    fewer = [*kept, *marked(pruned(site, now, groups)[len(kept) :], kept)]
+    fewer = [*kept, *marked(pruned(site, now, groups)[len(kept) :], taken)]
     least = with_groups(fewer)
     # What a station then has less of, others' depths may show: in that case all stays as it was.
     if least.utilisation.max(initial=0.0) <= max(1.0, now.utilisation.max(initial=0.0)):
