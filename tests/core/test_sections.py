@@ -177,15 +177,23 @@ def test_a_beams_station_that_bars_do_not_mend_tells_so(standard, web, q):
             assert (r.status == "fail") == (r.utilisation > 1 + 1e-9)
 
 
-def test_the_flange_of_an_edge_beam_lies_on_its_side():
-    """A web at the lower edge of the slab: seen along it, all of its flange is to the left."""
+@pytest.mark.parametrize("right", [False, True])
+def test_the_flange_of_an_edge_beam_lies_on_its_side(right):
+    """A web at an edge of the slab: seen along it, all of its flange is to one side, and that side alone brings the block's force to the web: k_f is what
+    is compressed beside the web, (b - b_w) / b."""
     data = tee(design_bars=True)
-    data["beams"][0]["line"] = [[0.0, 0.15], [8.0, 0.15]]
+    y = 2.0 - 0.15 if right else 0.15
+    data["beams"][0]["line"] = [[0.0, y], [8.0, y]]
     outcome = solve_floor(floor_from(data))
     strip = next(s.id for s in outcome.strips.layout.strips if s.beam)
     s = outcome.strips.cuts.s[outcome.beams.sections.cuts[3]]
-    web = section_state(outcome.section(strip, float(s), "bottom")).web
-    assert (web.right_mm, web.left_mm > 300, web.flange_mm) == (0.0, True, 150.0)
+    found = outcome.section(strip, float(s), "bottom")
+    web = section_state(found).web
+    near, far = (web.left_mm, web.right_mm) if right else (web.right_mm, web.left_mm)
+    assert (near, far > 300, web.flange_mm) == (pytest.approx(0.0, abs=1e-3), True, 150.0)
+    joint = next(r for r in outcome.rows if r.id.part == "span 1, flanges")
+    share = joint.trace.steps[0].values[0]
+    assert (share.symbol, share.value) == ("k_f", pytest.approx((found.b - found.b_w) / found.b, rel=1e-6))
 
 
 def test_the_neutral_axis_of_a_tee_by_hand():
