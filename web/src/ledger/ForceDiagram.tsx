@@ -163,7 +163,8 @@ export function ForceDiagram(props: {
             </span>
           </p>
         ) : (
-          <p className="quiet">Click a station, or walk them with the arrow keys.</p>
+          // Where a station is picked, its forces are on their way.
+          !here && <p className="quiet">Click a station, or walk them with the arrow keys.</p>
         )}
       </div>
     </>

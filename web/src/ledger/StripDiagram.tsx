@@ -16,7 +16,7 @@ export function StripDiagram(props: { document: FloorDocument; results: Results 
   const { selection, select, openRow, edit } = usePicked("selection", "select", "openRow", "edit");
   const stale = useStale();
   const system = useUnits((u) => u.system);
-  const [picked, setPicked] = useState<number | null>(null);
+  const [picked, setPicked] = useState<{ strip: string; s: number } | null>(null);
   const [shown, setShown] = useState<"steel" | Effect>("steel");
   const { strips, beam, asked, given } = useMemo(() => steelAlong(results), [results]);
   const row = selection?.type === "row" ? results?.rows.find((r) => r.id.key === selection.key) : undefined;
@@ -39,14 +39,20 @@ export function StripDiagram(props: { document: FloorDocument; results: Results 
   const toldAs = span ? "mm²" : "mm²/m";
   const most = Math.max(1, ...line.flatMap((s) => FACES.flatMap((f) => [...asked(s, f), ...given(s, f)])));
   const lies = (id: string, s: number) => stations.findIndex((t) => t.strip.id === id && Math.abs(t.s - s) < 1e-3);
+  // A station picked on another axis is none of this one's.
+  const walked = picked ? lies(picked.strip, picked.s) : -1;
   const at =
-    picked !== null && picked < stations.length
-      ? picked
+    walked >= 0
+      ? walked
       : station
         ? lies(station.strip, station.s)
         : row?.id.station != null && ofRow
           ? lies(ofRow, row.id.station)
           : -1;
+  const pick = (i: number) => {
+    const t = stations[i];
+    setPicked(t ? { strip: t.strip.id, s: t.s } : null);
+  };
   const here = stations[at];
   const of = here && beam(here.strip);
   const open = (t: Station, face: Face) => select({ type: "station", strip: t.strip.id, s: t.s, face });
@@ -153,7 +159,7 @@ export function StripDiagram(props: { document: FloorDocument; results: Results 
       <StationSurface
         line={line}
         at={at}
-        pick={setPicked}
+        pick={pick}
         open={(i) => stations[i] && open(stations[i], worse(stations[i]))}
         name="Steel along the strips"
       >
@@ -228,14 +234,7 @@ export function StripDiagram(props: { document: FloorDocument; results: Results 
       {shown === "steel" ? (
         steel
       ) : (
-        <ForceDiagram
-          choices={choices}
-          line={line}
-          effect={shown}
-          at={at}
-          pick={setPicked}
-          combination={row?.combination}
-        />
+        <ForceDiagram choices={choices} line={line} effect={shown} at={at} pick={pick} combination={row?.combination} />
       )}
     </div>
   );
