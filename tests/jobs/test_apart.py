@@ -56,8 +56,8 @@ def test_what_one_process_asks_for_all_of_them_hear(desk):
     heard, other = queue.Queue(), queue.Queue()
     hearing.listen(7, heard.put)
     stop = hearing.listen(8, other.put)
-    assert asking.submit(7, 11, 2, {"slabs": [1]}, True) == 5
-    assert manager.asked == [(7, 11, 2, {"slabs": [1]}, True)]
+    assert asking.submit(7, 11, 2, {"slabs": [1]}, together=True) == 5
+    assert manager.asked == [(7, 11, 2, {"slabs": [1]}, False, True)]
     assert heard.get(timeout=10) == {**RUN, "state": "queued"}
     # Who comes later is told how far it is, and of one that has ended nothing.
     late = queue.Queue()

@@ -17,7 +17,8 @@ class Idle(RunManager):
     def __init__(self, sessions):
         self._lock, self._sessions, self._active, self.submitted = threading.RLock(), sessions, {}, []
 
-    def submit(self, floor_id, revision_id, number, document):
+    def submit(self, floor_id, revision_id, number, document, together):
+        assert together
         self.submitted.append((floor_id, number, document))
         return 0
 

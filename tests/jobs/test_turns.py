@@ -196,11 +196,60 @@ def test_where_others_wait_the_half_of_a_run_is_not_thrown_away(monkeypatch):
     assert going == [newest]
     manager._finish(newest, lambda session: None, {"state": "fresh"})
     manager.stop(2, "cancelled")
+    monkeypatch.setattr(managing, "WAYS", 0)
     life, going = at(20.0, 1, rigorous=True)
     assert going == [life]
     at(20.1, 2)
     edit, going = at(22.9, 1)
     assert going == [edit]
+
+
+def test_who_edits_waits_for_one_of_the_floors_that_nobody_edits_and_for_no_life_of_another(monkeypatch):
+    manager, clock = driven(monkeypatch, slots=1)
+
+    def going():
+        return [a.floor_id for a in manager._active.values() if a.launched]
+
+    def done():
+        clock[0] += 1.0
+        manager._finish(next(k for k, a in manager._active.items() if a.launched), lambda session: None, {"state": "fresh"})
+
+    # A server begins with a new engine: floors that have had their turns before, and such that had none.
+    for floor in range(20, 28):
+        manager.submit(floor, 1, 1, {}, together=True)
+    turns = []
+    for edit in range(5):
+        manager.submit(1, 1, edit, {})
+        # The one that goes on, and then the edit's.
+        turns += going()
+        done()
+        assert going() == [1]
+        done()
+    while going():
+        turns += going()
+        done()
+    assert turns == [*range(20, 28)]
+    # One of them is edited before its turn: it is its editor's then, and waits behind no other.
+    for floor in range(20, 24):
+        manager.submit(floor, 1, 2, {}, together=True)
+    manager.submit(23, 1, 3, {})
+    done()
+    assert going() == [23]
+    while going():
+        done()
+    # A life is put off by the edit of another floor, begins again when nobody waits, and is let through in the end.
+    lives = [manager.submit(2, 1, 1, {"life": True}, rigorous=True)]
+    for edit in range(managing.WAYS):
+        manager.submit(1, 1, edit, {})
+        assert going() == [1]
+        done()
+        lives += [k for k, a in manager._active.items() if a.floor_id == 2]
+        assert (going(), manager._active[lives[-1]].document) == ([2], {"life": True})
+    assert len(set(lives)) == managing.WAYS + 1
+    edit = manager.submit(1, 1, 9, {})
+    assert going() == [2]
+    done()
+    assert manager._active[edit].launched
 
 
 def test_a_worker_has_its_next_run_while_the_last_one_is_written(monkeypatch):

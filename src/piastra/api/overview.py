@@ -175,7 +175,7 @@ def run_floors(project_id: int, body: Batch, session: Sessions, manager: Manager
         elif standing is not None and (not body.lives or store.briefs(session, [standing.id]).get(standing.id, {}).get("lived")):
             out.known.append(record.name)
         else:
-            manager.submit(record.id, last.id, last.number, document, rigorous=body.lives)
+            manager.submit(record.id, last.id, last.number, document, rigorous=body.lives, together=True)
             out.begun.append(record.name)
     return out
 

@@ -145,10 +145,16 @@ class RunsApart(Runs):
             self._ask("tell", event)
 
     def submit(
-        self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False
+        self,
+        floor_id: int,
+        revision_id: int,
+        number: int,
+        document: dict[str, Any],
+        rigorous: bool = False,
+        together: bool = False,
     ) -> int | None:
         """As :meth:`Runs.submit`."""
-        run: int | None = self._ask("submit", floor_id, revision_id, number, document, rigorous)
+        run: int | None = self._ask("submit", floor_id, revision_id, number, document, rigorous, together)
         return run
 
     def section(self, document: dict[str, Any], strip: str, s: float, face: str) -> dict[str, Any] | None:

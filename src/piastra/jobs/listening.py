@@ -24,9 +24,15 @@ class Runs(Protocol):
         """Tell listeners of a floor what happened to it."""
 
     def submit(
-        self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False
+        self,
+        floor_id: int,
+        revision_id: int,
+        number: int,
+        document: dict[str, Any],
+        rigorous: bool = False,
+        together: bool = False,
     ) -> int | None:
-        """Run a revision when it is the floor's turn; the run, or None where it will be begun later."""
+        """Run a revision when it is the floor's turn, which floors asked for ``together`` share; the run, or None where it will be begun later."""
 
     def owe(self, floor_id: int) -> None:
         """See later that a floor's newest revision is run."""

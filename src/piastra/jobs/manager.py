@@ -10,7 +10,7 @@ import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -41,6 +41,8 @@ BARE_SWEEPS = 8
 ENDING_SECONDS = 5.0
 """For so long after a cancellation a run may meet a worker that is about to end."""
 DATABASE_PATIENCE = 300.0
+WAYS = 3
+"""So many times a life of a floor makes way for edits of others before it goes on to its end."""
 SWOLLEN = 0.5
 """Share of the memory that a run may take at which an idle worker is started anew."""
 
@@ -57,6 +59,7 @@ class Active:
     document: dict[str, Any]
     revision_id: int
     rigorous: bool = False
+    made_way: int = 0
     attempts: int = 0
     launched: bool = False
     computed: bool = False
@@ -161,12 +164,22 @@ class RunManager(Runs):
         self.heard.tell(event)
 
     def submit(
-        self, floor_id: int, revision_id: int, number: int, document: dict[str, Any], rigorous: bool = False
+        self,
+        floor_id: int,
+        revision_id: int,
+        number: int,
+        document: dict[str, Any],
+        rigorous: bool = False,
+        together: bool = False,
     ) -> int | None:
         """Run a revision when it is the floor's turn; an open run of the same floor is superseded, and its turn is the new one's, unless the floor is
         edited without pause and has had no verdict, or no results, for long, or others wait and the half of it is done: then the run that goes on comes to its end
-        first. Where the floor has a history, a ``rigorous`` run follows by itself. None where the database is away: the floor is run when it is
-        back."""
+        first. Floors that nobody has edited, asked for ``together``, have one turn among those that are. Where the floor has a history, a ``rigorous``
+        run follows by itself; it makes way for edits of others. None where the database is away: the floor is run when it is back."""
+        return self._submit(Active(floor_id, number, document, revision_id, rigorous), together)
+
+    def _submit(self, wish: Active, together: bool = False) -> int | None:
+        floor_id, rigorous = wish.floor_id, wish.rigorous
         with self._lock:
             now = time.monotonic()
             # What is computed is nearly there.
@@ -179,7 +192,7 @@ class RunManager(Runs):
                 with self._sessions.begin() as session:
                     for run_id in ended:
                         store.set_state(session, run_id, "superseded")
-                    run = store.begin_run(session, revision_id)
+                    run = store.begin_run(session, wish.revision_id)
             except DBAPIError:
                 self.owe(floor_id)
                 return None
@@ -187,11 +200,23 @@ class RunManager(Runs):
                 self._let_go(run_id, "superseded")
             if len(spared) < len(going):
                 self._turns.again(floor_id)
-            self._active[run.id] = Active(floor_id, number, document, revision_id, rigorous)
-            self._turns.ask(floor_id, run.id, now, patient=rigorous)
+            self._active[run.id] = wish
+            self._turns.ask(floor_id, run.id, now, patient=rigorous, together=together)
             self._tell(run.id, {"state": "queued", "stage": "", "share": 0.0})
             self._dispatch()
+            if not rigorous:
+                self._make_way()
         return run.id
+
+    def _make_way(self) -> None:
+        """Put the life of a floor off, for which nobody waits, where it keeps others from their turn."""
+        going = [a for a in self._active.values() if a.launched]
+        if self._launched() < max(1, self._slots) or not self._turns.wanted([a.floor_id for a in going]):
+            return
+        lives = [a for a in going if a.rigorous and not a.computed and a.made_way < WAYS]
+        if lives:
+            last = max(lives, key=lambda a: a.since)
+            self._submit(replace(last, made_way=last.made_way + 1, attempts=0, launched=False, future=None))
 
     def _launched(self) -> int:
         """How many workers runs take."""
@@ -427,7 +452,7 @@ class RunManager(Runs):
                 store.set_state(session, run_id, "failed", told="the server stopped while it ran; it runs again")
                 last = store.newest(session, floor_id)
                 document = store.unpack(last.content)
-            self.submit(floor_id, last.id, last.number, document)
+            self.submit(floor_id, last.id, last.number, document, together=True)
 
     def _sweep(self) -> None:
         """Pick up runs that are open in the database but that nobody works on, and see that there is a worker."""

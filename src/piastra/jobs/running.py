@@ -24,6 +24,6 @@ def running(engine: Engine) -> Iterator[RunManager]:
         give_documents(session)
     with made() as session:
         for floor, last in store.lacking(session):
-            manager.submit(floor, last.id, last.number, store.unpack(last.content))
+            manager.submit(floor, last.id, last.number, store.unpack(last.content), together=True)
     yield manager
     manager.close()

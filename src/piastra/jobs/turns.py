@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass, field
 
+COMPANY = -1
+"""In the place of a floor: those that are asked for together, as when a server begins, have their turns as one, so that an edit waits for one of them."""
 HUNGRY_SECONDS = 4.0
 """A floor that is edited without pause, and of which no verdict has been told for so long, gets the results of the run that goes on."""
 STARVED_SECONDS = 20.0
@@ -22,10 +24,13 @@ class Turns:
     turn: int = 0
     hungry: dict[int, float] = field(default_factory=dict)
     told: dict[int, float] = field(default_factory=dict)
+    together: set[int] = field(default_factory=set)
 
-    def ask(self, floor: int, run: int, now: float, patient: bool = False) -> None:
-        """A floor asks for a run, in the place of the one that it waits for; a ``patient`` one is asked for by nobody who edits."""
+    def ask(self, floor: int, run: int, now: float, patient: bool = False, together: bool = False) -> None:
+        """A floor asks for a run, in the place of the one that it waits for; a ``patient`` one is asked for by nobody who edits, one asked for
+        ``together`` with others shares the turns of them all until somebody edits it."""
         self.waiting[floor] = run
+        (self.together.add if together else self.together.discard)(floor)
         if patient:
             self.hungry.pop(floor, None)
         else:
@@ -55,18 +60,29 @@ class Turns:
         """Whether somebody waits for the turn of another floor: what is done for this one and comes to nothing is lost to him too."""
         return any(f != floor and f in self.hungry for f in self.waiting)
 
+    def wanted(self, busy: Collection[int]) -> bool:
+        """Whether somebody waits for the turn of a floor that is not ``busy``."""
+        return any(f in self.hungry for f in self.waiting if f not in busy)
+
+    def _who(self, floor: int) -> int:
+        return COMPANY if floor in self.together else floor
+
     def again(self, floor: int) -> None:
         """Its last turn came to nothing, as it was edited meanwhile: the floor is the next of those that have waited as long."""
-        self.had[floor] = self.before.get(floor, 0) - 0.5
+        who = self._who(floor)
+        self.had[who] = self.before.get(who, 0) - 0.5
 
     def take(self, busy: Collection[int]) -> int | None:
         """The run whose turn it is, of a floor that is not ``busy`` with another one: of two that never had one, the first to ask. What nobody waits for
         comes when nobody waits."""
         floor = min(
-            (f for f in self.waiting if f not in busy), key=lambda f: (f not in self.hungry, self.had.get(f, 0)), default=None
+            (f for f in self.waiting if f not in busy),
+            key=lambda f: (f not in self.hungry, self.had.get(self._who(f), 0)),
+            default=None,
         )
         if floor is None:
             return None
         self.turn += 1
-        self.before[floor], self.had[floor] = self.had.get(floor, 0), self.turn
+        who = self._who(floor)
+        self.before[who], self.had[who] = self.had.get(who, 0), self.turn
         return self.waiting.pop(floor)
