@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
+from threading import Lock
 from typing import Any, Protocol
 
 import numpy as np
@@ -29,8 +30,8 @@ class Factor(Protocol):
         ...
 
     def again(self, upper: sp.csr_matrix) -> Factor:
-        """A factor of a matrix of the same pattern; the analysis of the pattern is used again. This one stays as it is, unless
-        it was made by ``again`` itself: then it is taken over, and must not be used any more.
+        """A factor of a matrix of the same pattern that has the analysis, and may have the memory, in common with this one: of several that are used
+        in turns, each is factorised anew in its turn. Once the first of them is freed, the others must not be used any more.
 
         Raises :class:`SingularError` when the matrix is not positive definite.
         """
@@ -74,41 +75,84 @@ NO_MEMORY = -2
 """PARDISO's code of an error that says nothing of the matrix."""
 
 
-def _called(solver: Any, phase: int, matrix: sp.csr_matrix, right: Array) -> Array:
-    solver.set_phase(phase)
-    try:
-        return np.asarray(solver._call_pardiso(matrix, right))
-    except Exception as error:
-        solver.free_memory(everything=True)
-        if getattr(error, "value", 0) == NO_MEMORY:
-            raise MemoryError(str(error)) from None
-        raise SingularError(str(error)) from None
+class _Shared:
+    """A solver that the factors of one pattern use in turns: its analysis and its memory are there once. ``order``: of the unknowns, where it is known
+    of the pattern; that is half of the analysis."""
+
+    def __init__(self, order: Any = None) -> None:
+        self.lock = Lock()
+        self._solver = _new_solver()
+        self._order = order
+        self._analysed = False
+        self._holds: sp.csr_matrix | None = None
+        """The matrix that is factorised."""
+
+    @property
+    def order(self) -> Any:
+        return self._solver.perm
+
+    def factorise(self, upper: sp.csr_matrix) -> None:
+        """Hold this matrix, if it is not held."""
+        if self._holds is upper:
+            return
+        if not self._analysed:
+            self._solver.perm = np.zeros(upper.shape[0], dtype=np.int32) if self._order is None else self._order.copy()
+            self._solver.set_iparm(5, 2 if self._order is None else 1)
+        self._called(22 if self._analysed else 12, upper, np.zeros((upper.shape[0], 1)))
+        self._analysed, self._holds = True, upper
+
+    def solve(self, upper: sp.csr_matrix, right: Array) -> Array:
+        self.factorise(upper)
+        return self._called(33, upper, right)
+
+    def let_go(self, upper: sp.csr_matrix) -> None:
+        """This matrix is not solved with any more."""
+        if self._holds is upper:
+            self._holds = None
+
+    def free(self) -> None:
+        self._solver.free_memory(everything=True)
+        self._analysed, self._holds = False, None
+
+    def _called(self, phase: int, matrix: sp.csr_matrix, right: Array) -> Array:
+        self._solver.set_phase(phase)
+        try:
+            return np.asarray(self._solver._call_pardiso(matrix, right))
+        except Exception as error:
+            if self._analysed:
+                # The order is known whatever the matrix.
+                self._order = self._solver.perm
+            self.free()
+            if getattr(error, "value", 0) == NO_MEMORY:
+                raise MemoryError(str(error)) from None
+            raise SingularError(str(error)) from None
 
 
 class _Pardiso:
-    def __init__(self, upper: sp.csr_matrix, solver: Any = None, steps: bool = False, order: Any = None) -> None:
-        self._matrix, self._steps = upper, steps
-        self._solver = solver or _new_solver()
-        if solver is None:
-            # An order of the unknowns that is known of the pattern is half of the analysis; else it is told.
-            self._solver.perm = np.zeros(upper.shape[0], dtype=np.int32) if order is None else order.copy()
-            self._solver.set_iparm(5, 2 if order is None else 1)
-        _called(self._solver, 22 if solver else 12, upper, np.zeros((upper.shape[0], 1)))
+    def __init__(self, upper: sp.csr_matrix, shared: _Shared | None = None, order: Any = None) -> None:
+        self._matrix, self._own = upper, shared is None
+        self._shared = shared or _Shared(order)
+        with self._shared.lock:
+            self._shared.factorise(upper)
 
     def solve(self, right: Array) -> Array:
         if not right.shape[1]:
             return right.copy()
-        return _called(self._solver, 33, self._matrix, np.asfortranarray(right))
+        with self._shared.lock:
+            return self._shared.solve(self._matrix, np.asfortranarray(right))
 
     def again(self, upper: sp.csr_matrix) -> Factor:
-        # The analysis cannot be copied: the first one of a chain makes its own, and the chain hands that on.
-        return _Pardiso(upper, self._solver if self._steps else None, steps=True, order=self._solver.perm)
+        return _Pardiso(upper, self._shared)
 
     def alike(self, upper: sp.csr_matrix) -> Factor:
-        return _Pardiso(upper, order=self._solver.perm)
+        return _Pardiso(upper, order=self._shared.order)
 
     def free(self) -> None:
-        self._solver.free_memory(everything=True)
+        with self._shared.lock:
+            if self._own:
+                self._shared.free()
+            else:
+                self._shared.let_go(self._matrix)
 
 
 class _SuperLU:

@@ -47,6 +47,21 @@ class Frozen:
             K[some] = left @ force.reshape(len(B), rows * points, unknowns) + self.shear[some]
         return Family(self.family.nodes, self.family.sections, self.family.mean, K)
 
+    def stiffer(self, law: Array, new: npt.NDArray[np.int64], u: Array) -> Array:
+        """Forces (n, 5) at the nodes that some elements ``new`` (k,) take up more under displacements ``u`` (n, 5) where their section stiffness is
+        greater by ``law`` (k, 6, 6)."""
+        out = np.zeros_like(u)
+        _, rows, points, unknowns = self.strain.shape
+        for block in blocks_of(len(new)):
+            some = new[block]
+            B = self.strain[some].reshape(len(some), rows * points, unknowns)
+            nodes = self.family.nodes[some]
+            strain = (B @ u[nodes].reshape(len(some), unknowns, 1)).reshape(len(some), rows, points)
+            force = (law[block] @ strain) * self.weight[some][:, None]
+            held = (B.transpose(0, 2, 1) @ force.reshape(len(some), rows * points, 1)).reshape(*nodes.shape, 5)
+            np.add.at(out, nodes, held)
+        return out
+
     def elastic_law(self) -> Array:
         """The elastic section stiffness (e, 6, 6) in the elements' axes about their middle planes."""
         s = self.family.sections
@@ -73,12 +88,13 @@ def frozen(system: System, angle: Array) -> tuple[Frozen, ...]:
     start = 0
     for family in system.families:
         count = len(family.nodes)
-        made: list[tuple[Array, ...]] = []
+        mine = angle[start : start + count]
+        start += count
+        made: tuple[Array, ...] = ()
         for some in blocks_of(count):
-            pick = np.arange(count)[some]
-            found = family.operators(system.mesh.xy, pick)
+            found = family.operators(system.mesh.xy, np.arange(count)[some])
             e, _, g, d = found.strain.shape
-            T = strain_turned(angle[start : start + count][some])
+            T = strain_turned(mine[some])
             flat = found.strain.reshape(e, 8, g * d)
             zeta = family.sections.zeta[some][:, None, None]
             own = np.concatenate([T @ (flat[:, :3] + zeta * flat[:, 3:6]), T @ flat[:, 3:6]], axis=1).reshape(e, 6, g, d)
@@ -86,9 +102,12 @@ def frozen(system: System, angle: Array) -> tuple[Frozen, ...]:
             shear = found.strain[:, 6:].reshape(e, 2 * g, d).transpose(0, 2, 1) @ tilt.reshape(e, 2 * g, d)
             area = found.weight.sum(axis=1)
             mean = (found.weight[:, None, None] @ own)[:, :, 0] / area[:, None, None]
-            made.append((own, found.weight, shear, mean, area, angle[start : start + count][some]))
-        out.append(Frozen(family, *(np.concatenate(part) for part in zip(*made, strict=True))))
-        start += count
+            parts = (own, found.weight, shear, mean, area)
+            # Laid down at once where they stay: of a large floor they are gigabytes if they are there twice.
+            made = made or tuple(np.empty((count, *part.shape[1:])) for part in parts)
+            for whole, part in zip(made, parts, strict=True):
+                whole[some] = part
+        out.append(Frozen(family, *(*made, mine)))
     return tuple(out)
 
 

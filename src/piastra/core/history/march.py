@@ -17,6 +17,7 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from piastra.core.fe.nearby import Reached, solve_near
 from piastra.core.fe.states import Frozen, initial_forces, split
 from piastra.core.fe.system import System, blocks_of, renewed
 from piastra.core.fe.threads import at_once
@@ -180,6 +181,7 @@ class March:
         """``once``: no step follows another, so that nothing has to be known of the cracked state of sections that are whole."""
         self._base, self._families, self._body, self._once = system, families, body, once
         self._current: System | None = None
+        self._reached: Reached | None = None
         self._laws: list[Array] = []
         self._stiffness: list[Array] = []
         self._bars, self._held = (
@@ -359,13 +361,44 @@ class March:
 
     def solve(self, load: Array, trial: Trial, forces: Array) -> tuple[Array, Array, Array]:
         """Displacements, forces and strains that balance ``load`` (n, 5) with the sections of a trial."""
-        system = self._base
         self._current = self._made(trial.law)
+        right, held = self._right(load, trial, forces)
+        self._reached = Reached(self._current.factor.solve(right[:, None])[:, 0], right)
+        return self._balanced(trial, held)
+
+    def solve_near(self, load: Array, trial: Trial, forces: Array, share: float) -> tuple[Array, Array, Array]:
+        """As :meth:`solve`, by the factorisation of an earlier trial from the last solution on where that comes near soon: what deflections still lack is
+        some ``share`` of what they have moved. Of the trial's stiffness no factorisation is made then."""
+        assert self._current is not None
+        assert self._reached is not None
+        T, n = self._current.T, len(load)
+        more = [law - last for law, last in zip(split(self._families, trial.law), self._laws, strict=True)]
+        new = [np.flatnonzero(m.any(axis=(1, 2))) for m in more]
+
+        def stiffer(x: Array) -> Array:
+            u = (T @ x).reshape(n, 5)
+            out = sum(f.stiffer(m[k], k, u) for f, m, k in zip(self._families, more, new, strict=True))
+            return np.asarray(T.T @ np.asarray(out).ravel())
+
+        def close(way: Array, left: Array) -> bool:
+            moved, lacking = (np.abs((T @ v).reshape(n, 5)[:, 2]).max() for v in (way, left))
+            return bool(lacking <= share * moved)
+
+        right, held = self._right(load, trial, forces)
+        found = solve_near(self._current.factor, stiffer, right, self._reached, close)
+        if found is None:
+            return self.solve(load, trial, forces)
+        self._reached = found
+        return self._balanced(trial, held)
+
+    def _right(self, load: Array, trial: Trial, forces: Array) -> tuple[Array, Array]:
+        """Loads of the free unknowns (m,), and the section forces (e, 6) among them that sections without any strain hold."""
         held = (trial.law @ trial.strain[..., None])[..., 0] - forces
-        n = len(system.mesh.xy)
-        right = load + initial_forces(self._families, n, held)
-        free = self._current.factor.solve(system.T.T @ right.reshape(5 * n, 1))
-        u = np.asarray(system.T @ free).reshape(n, 5)
+        return np.asarray(self._base.T.T @ (load + initial_forces(self._families, len(load), held)).ravel()), held
+
+    def _balanced(self, trial: Trial, held: Array) -> tuple[Array, Array, Array]:
+        assert self._reached is not None
+        u = np.asarray(self._base.T @ self._reached.x).reshape(-1, 5)
         strain = np.concatenate([f.strains(u) for f in self._families])
         return u, (trial.law @ strain[..., None])[..., 0] - held, strain
 

@@ -155,6 +155,9 @@ def size_of(value: Any, seen: set[int] | None = None) -> int:
 LARGE = 200_000_000
 """What a stage of such a result (bytes) needed on the way there is given back to the system at once: the next one needs as much."""
 
+LONG = 5.0
+"""So is that of one that takes so many seconds, however little comes of it."""
+
 QUICK = 0.4
 """What a stage makes within so many seconds is not looked through at once, while somebody waits for what comes after it: there is not much of it."""
 
@@ -377,7 +380,7 @@ class Run:
         self._uncounted.append(key)
         if seconds > QUICK:
             self._count()
-            if self.cache.kept[key].size > LARGE:
+            if self.cache.kept[key].size > LARGE or seconds > LONG:
                 _give_back()
 
     def _count(self) -> None:
