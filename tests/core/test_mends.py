@@ -202,7 +202,12 @@ def test_a_thicker_end_that_draws_the_moment_it_resists_is_no_remedy():
 def test_a_run_that_nobody_waits_for_ends_between_the_solutions_of_a_long_stage(monkeypatch):
     """Who changes the floor again waits for no more than one solution of what the change before was still worth; a run that is let be makes many."""
     begun, done = [], Counter()
-    for owner, work in ((march.March, "solve"), (march.March, "solve_near"), (punching.remedies, "sorted_out"), (mends.Drawn, "_moments")):
+    for owner, work in (
+        (march.March, "solve"),
+        (march.March, "solve_near"),
+        (punching.remedies, "sorted_out"),
+        (mends.Drawn, "_moments"),
+    ):
 
         def counted(*given, plain=getattr(owner, work), work=work):
             done[work, begun[-1]] += 1
