@@ -126,3 +126,21 @@ def test_a_process_that_is_forked_off_has_threads_of_its_own():
     with get_context("fork").Pool(1) as pool:
         found = pool.apply_async(in_pieces_and_beside, (A, right)).get(60)
     assert found[1] == pytest.approx(2 * np.linalg.solve(a, right), rel=1e-11)
+
+
+def test_an_order_by_blocks_takes_every_unknown_once_and_fills_no_more():
+    """A square of 40 by 40 nodes of five unknowns each, the last ones one block of three."""
+    side, own = 40, 5
+    near = sp.diags([1.0, 1.0], [1, -1], shape=(side, side)) + sp.identity(side)
+    pattern = sp.kron(sp.kron(near, near), np.ones((own, own))).tocsr()[: own * side**2 - 2, : own * side**2 - 2]
+    count = pattern.shape[0]
+    A = sp.triu(pattern + 50 * sp.identity(count)).tocsr()
+    blocks = np.arange(count) // own
+    given, plain = factorise(A, blocks=blocks), factorise(A)
+    assert sorted(given._shared.order) == list(range(1, count + 1))
+    # Unknowns of a block follow each other.
+    assert (np.diff(blocks[given._shared.order - 1]) != 0).sum() == len(np.unique(blocks)) - 1
+    held = [f._shared._solver.get_iparm(17) for f in (given, plain)]
+    assert held[0] <= 1.02 * held[1]
+    right = np.random.default_rng(1).normal(size=(count, 2))
+    assert given.solve(right) == pytest.approx(plain.solve(right), rel=1e-9, abs=1e-12)

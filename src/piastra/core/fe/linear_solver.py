@@ -16,6 +16,7 @@ import scipy.sparse as sp
 from scipy.sparse.linalg import splu
 
 Array = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
 
 
 class SingularError(ArithmeticError):
@@ -73,6 +74,27 @@ def _new_solver() -> Any:
 
 NO_MEMORY = -2
 """PARDISO's code of an error that says nothing of the matrix."""
+
+
+def _order_of(upper: sp.csr_matrix, blocks: Ints) -> npt.NDArray[np.int32]:
+    """An order of the unknowns with little fill, from that of their blocks: the solver finds it many times faster on so much smaller a graph, and a
+    better one as well. Numbers from 1, the first to be eliminated first."""
+    found, of = np.unique(blocks, return_inverse=True)
+    # In a row of the last unknown of a block stands whatever block it shares an element with, and itself.
+    rows = upper[np.searchsorted(blocks, found, side="right") - 1]
+    graph = sp.csr_matrix((np.ones(rows.nnz), of[rows.indices], rows.indptr), shape=(len(found), len(found)))
+    graph.sum_duplicates()
+    solver = _new_solver()
+    solver.perm = np.zeros(len(found), dtype=np.int32)
+    solver.set_iparm(5, 2)
+    solver.set_phase(11)
+    try:
+        solver._call_pardiso(graph, np.zeros((len(found), 1)))
+    finally:
+        solver.free_memory(everything=True)
+    place = np.empty(len(found), dtype=np.int64)
+    place[solver.perm - 1] = np.arange(len(found))
+    return np.argsort(place[of], kind="stable").astype(np.int32) + 1
 
 
 class _Shared:
@@ -240,13 +262,14 @@ def _library() -> Any:
     return _new_solver().libmkl
 
 
-def factorise(upper: sp.csr_matrix, prefer: str = "pardiso") -> Factor:
-    """Factorise the symmetric positive definite matrix whose upper triangle (CSR, n x n) is given.
+def factorise(upper: sp.csr_matrix, prefer: str = "pardiso", blocks: Ints | None = None) -> Factor:
+    """Factorise the symmetric positive definite matrix whose upper triangle (CSR, n x n) is given. ``blocks`` (n,), ascending: the block of unknowns, as
+    of one node, that each belongs to; those of two blocks all have entries in common, or none.
 
     Raises :class:`SingularError` when it is not positive definite.
     """
     if prefer == "pardiso" and _pardiso() is not None:
-        return _Pardiso(upper)
+        return _Pardiso(upper, order=None if blocks is None else _order_of(upper, blocks))
     return _SuperLU(upper)
 
 

@@ -75,6 +75,16 @@ class Unknowns:
         """How many are free."""
         return int(max(self.number.max(initial=-1), self.masters.max(initial=-1))) + 1
 
+    @property
+    def blocks(self) -> Ints:
+        """The node (m,) that each is of, or one past them for each column's axis."""
+        first = int(self.masters.min(initial=self.count))
+        own = (self.number >= 0) & (self.number < first)
+        out = np.empty(self.count, dtype=np.int64)
+        out[self.number[own]] = np.nonzero(own)[0]
+        out[self.masters] = len(self.number) + np.arange(len(self.masters))[:, None]
+        return out
+
     def turns(self) -> Array:
         """Matrices (n, 5, 5) of all nodes."""
         turn = np.broadcast_to(np.eye(5), (len(self.number), 5, 5)).copy()
@@ -174,7 +184,9 @@ def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, last: Syste
     else:
         found, T = _pattern(made, held, free), _transformation(free.number, turn, free.count)
     matrix = found.matrix(found.values(_entries(made, held, free, turn, None)))
-    factor = Underway(lambda: _factorised(lambda: factorise(matrix) if known is None else known.factor.alike(matrix)))
+    factor = Underway(
+        lambda: _factorised(lambda: factorise(matrix, blocks=free.blocks) if known is None else known.factor.alike(matrix))
+    )
     return System(mesh, made, held, free, found, T, matrix, factor)
 
 
