@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { Results, Row, TraceStep } from "../src/model/results";
-import { isCut, placesOf, type SectionBars, strainedOf } from "../src/model/section";
+import { isCut, placesOf, type SectionBars, strainedOf, strainTold } from "../src/model/section";
 import { stationOf } from "../src/readings/section";
 
 const value = (symbol: string, v: number, unit = "") => ({ symbol, value: v, unit, meaning: "" });
@@ -94,4 +94,8 @@ test("a beam's neutral axis comes with the depth of its block", () => {
   const tee = step("Neutral axis", [value("a", 0.0221, "m")], value("x", 0.0276, "m"));
   const place = step("Beam and station", [value("H", 0.6, "m"), value("d", 0.555, "m")]);
   expect(strainedOf(row(place, tee))).toMatchObject({ state: "strength", axis: 0.0276, block: 0.0221 });
+});
+
+test("a strain that no bar reaches is told as such", () => {
+  expect([0.0123, 0.0499, 0.0501, 2.4142].map(strainTold)).toEqual(["12.3 ‰", "49.9 ‰", "over 50 ‰", "over 50 ‰"]);
 });

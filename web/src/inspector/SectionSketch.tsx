@@ -1,6 +1,14 @@
 import { sized } from "../model/bars";
 import type { Row } from "../model/results";
-import { isCut, placesOf, type Section, type SectionBars, type Strained, strainedOf } from "../model/section";
+import {
+  isCut,
+  placesOf,
+  type Section,
+  type SectionBars,
+  type Strained,
+  strainedOf,
+  strainTold,
+} from "../model/section";
 import { usePicked } from "../session";
 import { measured, useUnits } from "../units/quantities";
 import { resultOf } from "../units/results";
@@ -10,7 +18,7 @@ const WIDE = 280;
 const TALL = 96;
 const EDGE = 8;
 const HIGH = 132;
-/** Strains beyond are drawn as this one, and told by their figure. */
+/** Strains beyond are drawn as this one. */
 const DRAWN = 0.01;
 
 /** A station's section with its bars in place, and the strains and stresses under what governs there. */
@@ -138,8 +146,8 @@ function Diagrams(props: { h: number; d: number; top: boolean; strained: Straine
       <text x={8} y={HIGH - 4}>
         d {size(d)}
       </text>
-      <text x={zero} y={HIGH - 4} textAnchor="middle">
-        ε {(1000 * steel).toFixed(1)} ‰
+      <text x={84} y={HIGH - 4}>
+        ε {strainTold(steel)}
       </text>
       <text x={forces - 4} y={HIGH - 4}>
         {strained.symbol} {size(axis)}

@@ -18,6 +18,12 @@ export type Strained = {
   steel: number;
 };
 
+/** Beyond it (EN 1992-1-1, table C.1, class B at greatest force) a figure would tell of no bar: hardly any concrete is needed there. */
+const MOST_STRAIN = 0.05;
+
+/** The strain of bars, in thousandths. */
+export const strainTold = (steel: number) => (steel > MOST_STRAIN ? "over 50 ‰" : `${(1000 * steel).toFixed(1)} ‰`);
+
 /** The section that the first of a row's steps to have one speaks of, which is that of what governs. */
 export function strainedOf(row: Row): Strained | null {
   const steps = row.trace?.steps ?? [];
