@@ -250,6 +250,13 @@ def test_who_edits_waits_for_one_of_the_floors_that_nobody_edits_and_for_no_life
     assert going() == [2]
     done()
     assert manager._active[edit].launched
+    done()
+    # One whose results are being written keeps nobody, and is let be.
+    life = manager.submit(2, 1, 1, {}, rigorous=True)
+    manager._active[life].computed = True
+    for floor in (5, 6):
+        manager.submit(floor, 1, 1, {})
+    assert [k for k, a in manager._active.items() if a.floor_id == 2] == [life]
 
 
 def test_a_worker_has_its_next_run_while_the_last_one_is_written(monkeypatch):
