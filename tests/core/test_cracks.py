@@ -105,3 +105,21 @@ def test_a_section_open_in_part_has_cracked_although_its_last_forces_lie_below(m
     found = solve_floor(floor_from(data), remedies=False).long_term
     assert found.worst.max() < 1
     assert (found.cracked.all(), found.bare.any()) == (told, told)
+
+
+@pytest.mark.parametrize("rounds", [16, 3])
+def test_solutions_between_change_no_unit_loads_deflection(monkeypatch, rounds):
+    """Each unit load's own deflection is that of the last sections' stiffness, and not that of the factorisation which the way there was found with, whether
+    the way came to rest or ended before."""
+    monkeypatch.setattr(estimate, "ROUNDS", rounds)
+    data = flat_slab(2, 2, size=0.75)
+    data["slabs"][0]["thickness_m"] = 0.18
+    data["loads"] = [{"id": "d", "case": "G", "kind": "area", "q_kPa": 4.0}]
+    data["design_bars"] = False
+    found = solve_floor(floor_from(data), remedies=False).long_term
+    # Nothing is near enough: each solution is exact.
+    monkeypatch.setattr(estimate, "NEAR", -1.0)
+    exact = solve_floor(floor_from(data), remedies=False).long_term
+    assert found.cracked.any(axis=0).mean() > 0.1
+    most = np.abs(exact.w).max(axis=0)
+    assert (np.abs(found.w - exact.w).max(axis=0) <= 0.01 * most + 1e-5).all()
