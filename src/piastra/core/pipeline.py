@@ -267,7 +267,7 @@ def _shared(found: Sharing) -> list[Message]:
     if not found.change:
         return []
     told = (
-        f"on {found.panels} panels acts in {found.groups} groups of panels ten bays apart; where the load on a panel matters, that "
+        f"on {found.panels} panels acts in {found.groups} groups of panels nine bays apart or more; where the load on a panel matters, that "
         f"changes moments by {found.change:.0e} of the greatest"
     )
     return [Message("note", "pattern load", told, None)]

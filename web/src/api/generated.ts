@@ -3839,7 +3839,7 @@ export interface components {
             panels?: components["schemas"]["Panel"][];
             /**
              * Panels Together
-             * @description Whether the pattern load on panels ten bays apart acts together: with more than 60 panels, never, or always.
+             * @description Whether the pattern load on panels nine bays apart or more acts together: with more than 60 panels, never, or always.
              * @default auto
              * @enum {string}
              */

@@ -63,7 +63,7 @@ export function ArrangePanel(props: { document: FloorDocument }) {
       </div>
       <p className="quiet">
         The worst of all arrangements is exact: each panel’s effect is known, and the adverse ones are added. It is
-        never less than any arrangement that the standard names. Panels ten bays apart can act together, which is
+        never less than any arrangement that the standard names. Panels nine bays apart can act together, which is
         quicker and changes next to nothing; how much is told with the results.
       </p>
       <h3>Panels</h3>

@@ -11,11 +11,12 @@ from piastra.core.combine.arrangements import Panels, places_of
 
 MANY = 60
 """Up to so many panels each has a vector of its own, unless sharing is asked for."""
-APART = 10
-"""Rows or columns of panels between those that share: the greatest moment that a panel causes five panels away is 2e-6 of the
-one below it. An even number, so that alternate panels stay alternate."""
-NEAR = 0.8
-"""Panels that share also lie apart by this share of as many sides of a typical panel: rows of an irregular floor may bend."""
+COLUMNS, ROWS, ASIDE = 10, 8, 4
+"""Panels that share lie so many columns from each other in one row, or so many rows, and then so many columns aside: staggered, the nearest are nine
+bays apart in every direction. What a panel causes dies away fastest across both directions, so that 80 vectors do what a square of ten by ten does with
+100. All are even, so that alternate panels stay alternate."""
+NEAR = 6.5
+"""Panels that share also lie apart by so many sides of a typical panel: rows of an irregular floor may bend."""
 
 
 def shared(panels: Panels, angle: float) -> tuple[tuple[str, ...], ...]:
@@ -25,12 +26,13 @@ def shared(panels: Panels, angle: float) -> tuple[tuple[str, ...], ...]:
     """
     if not panels:
         return ()
-    place = places_of(panels, angle) % APART
+    column, row = places_of(panels, angle).T
+    place = np.stack([(column - ASIDE * (row // ROWS)) % COLUMNS, row % ROWS], axis=1)
     shapes = np.array([p for _, p in panels], dtype=object)
-    least = NEAR * (APART - 1) * float(np.sqrt(np.median(shapely.area(shapes))))
+    least = NEAR * float(np.sqrt(np.median(shapely.area(shapes))))
     groups: dict[tuple[int, int], list[list[int]]] = {}
-    for k, (column, row) in enumerate(place.tolist()):
-        alike = groups.setdefault((column, row), [])
+    for k, (x, y) in enumerate(place.tolist()):
+        alike = groups.setdefault((x, y), [])
         for group in alike:
             if shapely.distance(shapes[group], shapes[k]).min() >= least:
                 group.append(k)

@@ -223,7 +223,7 @@ class Floor(Record):
     arrangements: Literal["exact", "standard"] = "exact"
     """Which arrangements of pattern load count: all that are possible, or those that the standard names."""
     panels_together: Literal["auto", "never", "always"] = "auto"
-    """Whether the pattern load on panels ten bays apart acts together: with more than 60 panels, never, or always."""
+    """Whether the pattern load on panels nine bays apart or more acts together: with more than 60 panels, never, or always."""
     probes: list[Probe] = []
     slices: list[Slice] = []
     notes: list[Note] = []
