@@ -7,22 +7,20 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from piastra.core.fe.recovery import section_forces
 from piastra.core.fe.solution import solve
 from piastra.core.model import Floor
 from piastra.core.stages.build import Made, Stage
-from piastra.core.stages.forces import FORCES
 from piastra.core.stages.groups import GROUPS
 from piastra.core.stages.loads import LOADS
-from piastra.core.stages.mesh import MESH
 from piastra.core.stages.panels import PANELS
+from piastra.core.stages.solutions import SOLUTIONS
 from piastra.core.stages.stiffness import STIFFNESS
 
 
 @dataclass(frozen=True, slots=True)
 class Sharing:
     """Numbers of ``panels`` and of the ``groups`` that share a vector. ``change``: where the load on one panel matters, its
-    group's moments and its own differ by this share of its greatest; nil where every panel is by itself."""
+    group's moments and its own differ in the elements' middles by this share of its greatest there; nil where every panel is by itself."""
 
     panels: int
     groups: int
@@ -38,15 +36,22 @@ def _make(given: None, made: Made[Sharing]) -> Sharing:
     if loads.apart is None:
         return Sharing(len(made[PANELS]), len(groups), 0.0)
     unit, label, vector = loads.apart
-    stiffness = made[STIFFNESS]
-    own = section_forces(stiffness.system, stiffness.kept, solve(stiffness.system, vector[..., None]).u)[:, 3:6, 0]
-    whole = made[FORCES].at_places[:, 3:6, unit]
+    system = made[STIFFNESS].system
+    own = solve(system, vector[..., None]).u
+    of_others = made[SOLUTIONS].solution.u[..., [unit]] - own
+    both = np.concatenate([own, of_others], axis=2)
+    moments, at = [], []
+    for family in system.families:
+        count, corners = family.nodes.shape
+        strain = family.mean @ both[family.nodes].reshape(count, 5 * corners, 2)
+        moments.append(family.law[:, 3:6] @ strain)
+        at.append(system.mesh.xy[family.nodes].mean(axis=1))
+    found, middles = np.concatenate(moments), shapely.points(np.concatenate(at))
     shapes = dict(made[PANELS])
     others = shapely.union_all([shapes[p] for p in loads.units[unit].panels if p != label])
-    at = shapely.points(made[MESH].mesh.xy[stiffness.kept.node])
-    nearest = shapely.distance(at, shapes[label]) < shapely.distance(at, others)
-    change = float(np.abs(whole - own)[nearest].max() / max(np.abs(own).max(), 1e-12))
+    nearest = shapely.distance(middles, shapes[label]) < shapely.distance(middles, others)
+    change = float(np.abs(found[nearest, :, 1]).max() / max(np.abs(found[..., 0]).max(), 1e-12))
     return Sharing(len(shapes), len(groups), change)
 
 
-SHARING = Stage("sharing", _inputs, _make, (PANELS, GROUPS, LOADS, MESH, STIFFNESS, FORCES))
+SHARING = Stage("sharing", _inputs, _make, (PANELS, GROUPS, LOADS, STIFFNESS, SOLUTIONS))
