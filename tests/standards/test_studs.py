@@ -1,14 +1,20 @@
 """Shear reinforcement against punching by hand, in both standards, and where rails lie."""
 
 from dataclasses import replace
+from unittest.mock import patch
 
 import numpy as np
 import pytest
 import shapely
-from shapely.geometry import box
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
+from shapely import affinity
+from shapely.geometry import Point, box
 
+from piastra.core.geometry import perimeter
 from piastra.core.model.materials import Concrete
-from piastra.core.punching.rails import Ground
+from piastra.core.punching import rails as rails_module
+from piastra.core.punching.rails import Ground, Memory
 from piastra.core.standards import rail_design, standard_named
 from piastra.core.standards.zone_rules import Rails, ZoneAction, ZoneShape
 
@@ -296,3 +302,48 @@ def test_studs_laid_to_their_greatest_spacing_are_found_whichever_way_rounding_f
         laid = rules.design(zone(rules, d=d), action(V), ground(rules, d=d).lay)
         assert laid is not None
         assert laid.rails.spacing == pytest.approx(share * 0.16)
+
+
+@settings(deadline=None, max_examples=60)
+@given(
+    st.sampled_from([EC2, ACI]), st.floats(-9, 9), st.floats(-9, 9), st.floats(0, 1.5), st.floats(-9, 9), st.floats(0.15, 0.9),
+    st.integers(1, 4), st.sampled_from(["radial", "cruciform", "round"]),
+)  # fmt: skip
+@example(EC2, 0.0, 0.0, 0.3, 9.0, 0.2, 4, "radial")
+@example(EC2, 0.0, 0.0, 0.3, 2.1, 0.2, 4, "radial")
+@example(ACI, 6.8, 0.0, 0.0, -9.0, 0.2, 4, "radial")
+@example(ACI, 0.0, 0.0, 0.0, 4.0, 0.8, 1, "radial")
+def test_alike_columns_with_nothing_near_have_perimeter_and_rails_in_common(rules, x, y, angle, hole, d, studs, pattern):
+    """What is found once and moved is what is found for the column where it stands, with the edges and openings that there are."""
+    shape, pattern = (
+        (Point(0, 0).buffer(0.25), "radial")
+        if pattern == "round"
+        else (affinity.rotate(SQUARE, angle, use_radians=True), pattern)
+    )
+    loaded = affinity.translate(shape, x, y)
+    openings = (("O", box(hole - 0.3, -0.4, hole + 0.3, 0.4)),)
+    here = replace(ground(rules, d, openings), loaded=loaded, angle=angle, memory=Memory())
+    some = rails(rails=12, per_rail=studs, pattern=pattern)
+    found = rules.perimeter(loaded, SOLID, openings, d, d + 0.04), here.lay(some)
+    with patch.object(perimeter, "room_about", lambda *_: 0.0), patch.object(rails_module, "room_about", lambda *_: 0.0):
+        known = rules.perimeter(loaded, SOLID, openings, d, d + 0.04), replace(here, memory=Memory()).lay(some)
+    for one, other in ((found[0], known[0]), (found[1].outer, known[1].outer)):
+        if other is None:
+            assert one is None
+            continue
+        assert dict(one.lost) == pytest.approx(dict(other.lost), abs=1e-7)
+        for name in ("length", "centroid", "edges", "face"):
+            assert getattr(one, name) == pytest.approx(getattr(other, name), abs=1e-7), name
+        assert one.inside.symmetric_difference(other.inside).area < 1e-7
+        assert one.second_moments() == pytest.approx(other.second_moments(), abs=1e-6)
+    for name in ("left_out", "spread", "first_spread"):
+        assert getattr(found[1], name) == pytest.approx(getattr(known[1], name), abs=1e-7), name
+    # Which face of a square comes first is chance.
+    lines = [np.array(laid.lines).reshape(-1, 4) for laid in (found[1], known[1])]
+    one, other = (some[np.lexsort(np.round(some, 5).T)] for some in lines)
+    assert one == pytest.approx(other, abs=1e-7)
+
+
+def test_a_column_beside_the_floor_has_no_perimeter():
+    assert EC2.perimeter(box(15, -0.2, 15.4, 0.2), SOLID, (), 0.2, 0.24) is None
+    assert EC2.perimeter(box(3, -0.2, 3.4, 0.2), SOLID.difference(box(-1, -5, 8, 5)), (), 0.2, 0.24) is None

@@ -90,6 +90,13 @@ class Perimeter:
         weight = np.concatenate([self.weight[inside], self.weight[of]])[order]
         return replace(_of(segments, weight, self.inside, self.edges, self.lost, self.outward, self.face), dead=self.dead)
 
+    def moved(self, by: Array) -> Perimeter:
+        """As it lies elsewhere, by (2,) m."""
+        return replace(
+            self, segments=self.segments + by, centroid=(self.centroid[0] + float(by[0]), self.centroid[1] + float(by[1])),
+            inside=shapely.transform(self.inside, lambda xy: xy + by), dead=self.dead + by,
+        )  # fmt: skip
+
     @property
     def place(self) -> str:
         """Interior, edge or corner, as the geometry has it."""
@@ -289,6 +296,14 @@ def control_perimeter(
     ``whole``: of what the loaded area is a part (a wall), ``keep``: where the perimeter lies and loads count, ``count_on``: where
     alone the perimeter counts; ``others``: supports that a perimeter which runs out to edges may not enclose.
     """
+    if whole is None and keep is None:
+        room = room_about(loaded, solid, openings)
+        if room > reach:
+            alone, at = at_home(loaded)
+            closed = _closed(alone.wkb, distance, straight)
+            if room > closed.length / 2:
+                found_here = closed.moved(at)
+                return found_here if count_on is None else found_here.within(count_on)
     best: Perimeter | None = None
     shapes = (None if g is None else g.wkb for g in (loaded, solid, whole, keep))
     for edges, found in _admissible(distance, reach, straight, tuple((label, o.wkb) for label, o in openings), *shapes):
@@ -303,6 +318,32 @@ def control_perimeter(
     if best is None or count_on is None:
         return best
     return best.within(count_on)
+
+
+def room_about(loaded: Polygon, solid: BaseGeometry, openings: Sequence[tuple[str, Polygon]]) -> float:
+    """How far (m) it is from a loaded area to the nearest edge of the concrete in which it lies, or opening; nil where not all of it does."""
+    if not solid.covers(loaded):
+        return 0.0
+    return float(shapely.distance(np.array([solid.boundary, *(o for _, o in openings)], dtype=object), loaded).min())
+
+
+DIGITS = 9
+"""Shapes whose corners are alike to so many digits of a metre are alike."""
+
+
+def at_home(loaded: Polygon) -> tuple[Polygon, Array]:
+    """A loaded area with its middle at the origin, equal for all that are alike, and where (2,) m that lies."""
+    at = np.array(loaded.centroid.coords[0])
+    return shapely.transform(loaded, lambda xy: np.round(xy - at, DIGITS) + 0.0), at
+
+
+@lru_cache(maxsize=256)
+def _closed(loaded: bytes, distance: float, straight: bool) -> Perimeter:
+    """The perimeter round an area with nothing near: alike columns, which most of a floor's are, have it in common."""
+    shape = shapely.from_wkb(loaded)
+    area = shape.buffer(distance, quad_segs=ARC_STEPS, join_style="mitre" if straight else "round")
+    segments = _pieces([area.exterior])
+    return _of(segments, np.ones(len(segments)), area, 0, (), (), float(shape.exterior.length))
 
 
 @lru_cache(maxsize=1024)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -11,7 +12,7 @@ import shapely
 from shapely.geometry import LineString, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
-from piastra.core.geometry.perimeter import Perimeter, control_perimeter
+from piastra.core.geometry.perimeter import Perimeter, at_home, control_perimeter, room_about
 from piastra.core.standards.zone_rules import Laid, Rails
 
 Array = npt.NDArray[np.float64]
@@ -26,6 +27,7 @@ class Memory:
         self.ring: tuple[BaseGeometry, bool] | None = None
         self.laid: dict[Rails, Laid] = {}
         self.rounds: dict[float, Perimeter | None] = {}
+        self.room: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,8 +53,26 @@ class Ground:
         """The rails that lie in concrete, and what follows from their places."""
         known = self.memory.laid
         if rails not in known:
-            known[rails] = self._lay(rails)
+            known[rails] = self._lay_alone(rails) or self._lay(rails)
         return known[rails]
+
+    def _lay_alone(self, rails: Rails) -> Laid | None:
+        """As they lie about all alike columns with nothing near; None where something is."""
+        if self.whole is not None or self.keep is not None or self._room <= self.reach + rails.last:
+            return None
+        shape, at = at_home(self.loaded)
+        laid, wide = _alone(shape.wkb, self.angle, self.d, self.near, self.beyond, self.polygon, self.reach, rails)
+        if self._room <= wide:
+            return None
+        lines = tuple((_moved(a, at), _moved(b, at)) for a, b in laid.lines)
+        return replace(laid, lines=lines, outer=laid.outer.moved(at) if laid.outer is not None else None)
+
+    @property
+    def _room(self) -> float:
+        """To the nearest edge or opening, m."""
+        if self.memory.room is None:
+            self.memory.room = room_about(self.loaded, self.solid, self.openings)
+        return self.memory.room
 
     def _lay(self, rails: Rails) -> Laid:
         part = max(shapely.get_parts(self.solid), key=lambda p: p.intersection(self.loaded).area)
@@ -148,6 +168,28 @@ class Ground:
         beside = shapely.union_all(shapely.buffer(rays, self.d, cap_style="flat"))
         full = self._around(rails.last + self.beyond)
         return full.within(beside) if full is not None else None
+
+
+NOTHING = 1e3
+"""So far (m) from a column that stands alone there is concrete."""
+
+
+@lru_cache(maxsize=256)
+def _alone(
+    loaded: bytes, angle: float, d: float, near: float, beyond: float, polygon: bool, reach: float, rails: Rails
+) -> tuple[Laid, float]:
+    """The rails about a column that stands alone, and how far (m) from it they need concrete without openings for lying so."""
+    shape = shapely.from_wkb(loaded)
+    solid = shape.envelope.buffer(NOTHING, join_style="mitre")
+    laid = Ground(shape, angle, solid, (), None, None, d, near, beyond, polygon, reach)._lay(rails)
+    # The outer perimeter looks for edges within half of its length from the last studs.
+    around = shapely.union_all([shape, *shapely.linestrings(np.array(laid.lines).reshape(-1, 2, 2))]).convex_hull
+    outer = around.buffer(beyond, join_style="mitre" if polygon else "round").exterior.length
+    return laid, rails.last + max(outer, shape.buffer(rails.last + beyond).exterior.length) / 2
+
+
+def _moved(point: tuple[float, float], by: Array) -> tuple[float, float]:
+    return point[0] + float(by[0]), point[1] + float(by[1])
 
 
 def _spread(xy: Array, order: Ints, count: int, closed: bool) -> float:
