@@ -307,19 +307,19 @@ def test_studs_laid_to_their_greatest_spacing_are_found_whichever_way_rounding_f
 @settings(deadline=None, max_examples=60)
 @given(
     st.sampled_from([EC2, ACI]), st.floats(-9, 9), st.floats(-9, 9), st.floats(0, 1.5), st.floats(-9, 9), st.floats(0.15, 0.9),
-    st.integers(1, 4), st.sampled_from(["radial", "cruciform", "round"]),
+    st.integers(1, 4), st.sampled_from(["radial", "cruciform", "round", "long"]),
 )  # fmt: skip
 @example(EC2, 0.0, 0.0, 0.3, 9.0, 0.2, 4, "radial")
 @example(EC2, 0.0, 0.0, 0.3, 2.1, 0.2, 4, "radial")
+@example(EC2, 0.0, -8.3, 0.0, 9.0, 0.2, 4, "long")
+@example(EC2, 0.0, -7.9, 0.0, 9.0, 0.2, 4, "long")
 @example(ACI, 6.8, 0.0, 0.0, -9.0, 0.2, 4, "radial")
 @example(ACI, 0.0, 0.0, 0.0, 4.0, 0.8, 1, "radial")
 def test_alike_columns_with_nothing_near_have_perimeter_and_rails_in_common(rules, x, y, angle, hole, d, studs, pattern):
     """What is found once and moved is what is found for the column where it stands, with the edges and openings that there are."""
-    shape, pattern = (
-        (Point(0, 0).buffer(0.25), "radial")
-        if pattern == "round"
-        else (affinity.rotate(SQUARE, angle, use_radians=True), pattern)
-    )
+    shapes = {"round": Point(0, 0).buffer(0.25), "long": box(-1, -0.15, 1, 0.15)}
+    shape = shapes.get(pattern, affinity.rotate(SQUARE, angle, use_radians=True))
+    pattern = "cruciform" if pattern == "cruciform" else "radial"
     loaded = affinity.translate(shape, x, y)
     openings = (("O", box(hole - 0.3, -0.4, hole + 0.3, 0.4)),)
     here = replace(ground(rules, d, openings), loaded=loaded, angle=angle, memory=Memory())
