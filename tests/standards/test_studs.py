@@ -347,3 +347,20 @@ def test_alike_columns_with_nothing_near_have_perimeter_and_rails_in_common(rule
 def test_a_column_beside_the_floor_has_no_perimeter():
     assert EC2.perimeter(box(15, -0.2, 15.4, 0.2), SOLID, (), 0.2, 0.24) is None
     assert EC2.perimeter(box(3, -0.2, 3.4, 0.2), SOLID.difference(box(-1, -5, 8, 5)), (), 0.2, 0.24) is None
+
+
+@pytest.mark.parametrize("angle", [0.0, 0.3, 1.2])
+def test_a_cross_of_rails_lies_in_the_members_own_axes_whatever_its_shape(angle):
+    """A round column of 600 mm: two rails from each side of the square about it, 150 mm to both sides of its middle."""
+    laid = replace(ground(EC2), loaded=Point(1.0, 2.0).buffer(0.3), angle=angle, memory=Memory()).lay(
+        rails(rails=8, pattern="cruciform")
+    )
+    lines = np.array(laid.lines) - np.array([1.0, 2.0])
+    way = lines[:, 1] - lines[:, 0]
+    turned = np.array([np.cos(angle), np.sin(angle)]), np.array([-np.sin(angle), np.cos(angle)])
+    x, y = (np.stack([lines[:, 0] @ t, way @ t], axis=1) for t in turned)
+    along_x = np.abs(x[:, 1]) > 0.1
+    assert along_x.sum() == 4
+    assert y[along_x, 1] == pytest.approx(0.0, abs=1e-9)
+    assert sorted(y[along_x, 0]) == pytest.approx([-0.15, -0.15, 0.15, 0.15], abs=4e-4)  # a circle of chords
+    assert np.abs(x[along_x, 0]) == pytest.approx(0.4, abs=4e-4)

@@ -9,6 +9,7 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 import shapely
+from shapely.affinity import rotate
 from shapely.geometry import LineString, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
@@ -133,7 +134,10 @@ class Ground:
 
     def _cruciform(self, rails: Rails, part: Polygon) -> tuple[Array, Array, Ints]:
         """Square to the faces, evenly over each; on the faces that look on concrete."""
-        ring = shapely.get_coordinates(shapely.orient_polygons(self.loaded.minimum_rotated_rectangle).exterior)
+        # In the member's own axes: a round one has no least rectangle, and any would do.
+        middle = self.loaded.centroid
+        upright = rotate(self.loaded, -self.angle, middle, use_radians=True).envelope
+        ring = shapely.get_coordinates(shapely.orient_polygons(rotate(upright, self.angle, middle, use_radians=True)).exterior)
         faces = []
         for a, b in zip(ring[:-1], ring[1:], strict=True):
             t = (b - a) / np.hypot(*(b - a))
