@@ -5,10 +5,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from piastra.core.fe.linear_solver import factorise
 from piastra.core.fe.recovery import section_forces
 from piastra.core.fe.solution import solve
 from piastra.core.fe.states import frozen
-from piastra.core.fe.system import assemble, initial_vectors, renewed
+from piastra.core.fe.system import assemble, coupled, in_turn, initial_vectors, renewed, with_sections
 from piastra.core.verification.case import E, edges, plate, solved
 from tests.floors import every_kind, flat_slab
 
@@ -75,6 +76,50 @@ def test_stiffness_made_anew_is_that_of_an_assembly_from_the_start(document):
     own = solve(system, load).u
     assert np.abs(solve(back, load).u - own).max() < 1e-9 * np.abs(own).max()
     assert np.abs(own - expected).max() > 0.1 * np.abs(own).max()
+
+
+def load_of(system):
+    load = np.random.default_rng(1).normal(size=(len(system.mesh.xy), 5, 2))
+    load[:, :2] = 0.0
+    return load
+
+
+@pytest.mark.parametrize("share", [1.0, 0.7], ids=["one thickness", "with a drop"])
+def test_what_couples_nothing_in_the_plane_with_bending_has_no_entries_for_it(share):
+    """A flat slab is two systems; where a drop's middle lies lower, its elements alone couple. Nothing is left out of the matrix but noughts."""
+    document = flat_slab(2, 1)
+    if share < 1.0:
+        drop = {"id": "D", "kind": "drop_panel", "outline": [[5, 2], [7, 2], [7, 4], [5, 4]], "thickness_m": 0.4}
+        document["thickenings"] = [drop]
+    system = solved(document).outcome.stiffness.system
+    alone = np.concatenate(system.apart)
+    assert alone.all() if share == 1.0 else 0.02 < 1 - alone.mean() < 0.3
+    whole = coupled(system)
+    assert system.matrix.nnz < (0.62 if share == 1.0 else 0.75) * whole.nnz
+    assert abs(whole - system.matrix).max() < 1e-14 * abs(whole).max()
+    load = load_of(system)
+    direct = factorise(whole, prefer="superlu").solve(system.T.T @ load.reshape(-1, 2))
+    expected = (system.T @ direct).reshape(load.shape)
+    assert np.abs(solve(system, load).u - expected).max() < 1e-9 * np.abs(expected).max()
+
+
+def test_elements_that_begin_to_couple_are_solved_with_all_that_they_couple():
+    """Some are moved down by 50 mm, as by a drop or by cracks: B = e A, D + e^2 A."""
+    system = solved(flat_slab(2, 1)).outcome.stiffness.system
+    pick = np.arange(5, sum(len(f.nodes) for f in system.families), 9)
+    (family, *_) = system.families
+    own, e = family.sections[pick], 0.05
+    moved = with_sections(system, pick, replace(own, B=e * own.A, D=own.D + e**2 * own.A))
+    wanted, load = assemble(system.mesh, moved, system.held), load_of(system)
+    expected, before = solve(wanted, load).u, solve(system, load).u
+    first = renewed(in_turn(system, None), moved)
+    assert np.abs(solve(first, load).u - expected).max() < 1e-9 * np.abs(expected).max()
+    assert np.abs(expected - before).max() > 0.01 * np.abs(before).max()
+    # The system itself has its turn still, and the next one goes on with the pattern that there is.
+    assert np.abs(solve(system, load).u - before).max() < 1e-9 * np.abs(before).max()
+    back = renewed(in_turn(system, first), system.families)
+    assert back.pattern is first.pattern
+    assert np.abs(solve(back, load).u - before).max() < 1e-9 * np.abs(before).max()
 
 
 def test_elements_whose_sections_stay_keep_their_stiffness():

@@ -137,10 +137,29 @@ def test_an_order_by_blocks_takes_every_unknown_once_and_fills_no_more():
     A = sp.triu(pattern + 50 * sp.identity(count)).tocsr()
     blocks = np.arange(count) // own
     given, plain = factorise(A, blocks=blocks), factorise(A)
-    assert sorted(given._shared.order) == list(range(1, count + 1))
+    assert sorted(given._shared.order_of(A)) == list(range(1, count + 1))
     # Unknowns of a block follow each other.
-    assert (np.diff(blocks[given._shared.order - 1]) != 0).sum() == len(np.unique(blocks)) - 1
+    assert (np.diff(blocks[given._shared.order_of(A) - 1]) != 0).sum() == len(np.unique(blocks)) - 1
     held = [f._shared._solver.get_iparm(17) for f in (given, plain)]
     assert held[0] <= 1.02 * held[1]
     right = np.random.default_rng(1).normal(size=(count, 2))
     assert given.solve(right) == pytest.approx(plain.solve(right), rel=1e-9, abs=1e-12)
+
+
+def test_one_solver_takes_matrices_of_several_patterns_in_turns():
+    """The second has entries that the first lacks: each is solved in its turn, and a factor alike has the order of its own pattern."""
+    n = 60
+    first = sp.diags([np.full(n, 4.0), np.full(n - 2, -1.0)], [0, 2]).tocsr()
+    second = sp.diags([np.full(n, 4.0), np.full(n - 1, -1.0), np.full(n - 2, -1.0)], [0, 1, 2]).tocsr()
+    right = np.random.default_rng(2).normal(size=(n, 2))
+    one = factorise(first, blocks=np.arange(n))
+    other = one.again(second, np.arange(n))
+    whole = [(A + sp.triu(A, 1).T).toarray() for A in (first, second)]
+    for _ in range(2):
+        for factor, a in zip((one, other), whole, strict=True):
+            assert factor.solve(right) == pytest.approx(np.linalg.solve(a, right), rel=1e-11)
+    if hasattr(one, "_shared"):
+        assert (one.alike(first)._shared.order_of(first) == one._shared.order_of(first)).all()
+        assert (other.alike(second)._shared.order_of(second) == one._shared.order_of(second)).all()
+    other.free()
+    assert one.solve(right) == pytest.approx(np.linalg.solve(whole[0], right), rel=1e-11)

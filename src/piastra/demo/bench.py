@@ -12,6 +12,7 @@ import numpy.typing as npt
 import scipy.sparse as sp
 
 from piastra.core.fe.linear_solver import bare_work
+from piastra.core.fe.system import coupled
 from piastra.core.model import Floor, floor_from
 from piastra.core.pipeline import Outcome, solve_floor
 from piastra.core.stages import StageCache
@@ -42,9 +43,9 @@ def _timed(floor: Floor, cache: StageCache | None = None) -> tuple[Outcome, dict
 
 
 def _right(outcome: Outcome) -> tuple[sp.csr_matrix, npt.NDArray[np.float64]]:
-    """The equations of a run: matrix and right-hand sides."""
+    """The equations of a run: matrix, with all that elements could couple, and right-hand sides."""
     system = outcome.stiffness.system
-    return system.matrix, np.asarray((system.T.T @ outcome.loads.matrix).toarray())
+    return coupled(system), np.asarray((system.T.T @ outcome.loads.matrix).toarray())
 
 
 def measure(size_m: float = 0.5, rounds: int = 5) -> dict[str, Any]:

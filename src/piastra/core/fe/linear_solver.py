@@ -30,9 +30,10 @@ class Factor(Protocol):
         """Solutions for right-hand sides (n, r). Raises :class:`MemoryError` where there is none left, as making a factor does."""
         ...
 
-    def again(self, upper: sp.csr_matrix) -> Factor:
-        """A factor of a matrix of the same pattern that has the analysis, and may have the memory, in common with this one: of several that are used
-        in turns, each is factorised anew in its turn. Once the first of them is freed, the others must not be used any more.
+    def again(self, upper: sp.csr_matrix, blocks: Ints | None = None) -> Factor:
+        """A factor of a matrix that may have the memory, and where its pattern is the same the analysis, in common with this one: of several that are
+        used in turns, each is factorised anew in its turn. Once the first of them is freed, the others must not be used any more. ``blocks`` as of
+        :func:`factorise`, where the pattern may be another one.
 
         Raises :class:`SingularError` when the matrix is not positive definite.
         """
@@ -97,31 +98,53 @@ def _order_of(upper: sp.csr_matrix, blocks: Ints) -> npt.NDArray[np.int32]:
     return np.argsort(place[of], kind="stable").astype(np.int32) + 1
 
 
-class _Shared:
-    """A solver that the factors of one pattern use in turns: its analysis and its memory are there once. ``order``: of the unknowns, where it is known
-    of the pattern; that is half of the analysis."""
+Pattern = tuple[npt.NDArray[np.int32], npt.NDArray[np.int32]]
+"""Where a matrix has entries: ``indptr`` and ``indices``."""
 
-    def __init__(self, order: Any = None) -> None:
+
+def _pattern_of(upper: sp.csr_matrix) -> Pattern:
+    return upper.indptr, upper.indices
+
+
+def _same(one: Pattern, other: Pattern) -> bool:
+    return all(a is b or np.array_equal(a, b) for a, b in zip(one, other, strict=True))
+
+
+class _Shared:
+    """A solver that factors use in turns: its memory is there once, and so is the analysis while they have one pattern."""
+
+    def __init__(self) -> None:
         self.lock = Lock()
         self._solver = _new_solver()
-        self._order = order
-        self._analysed = False
+        self._orders: list[tuple[Pattern, Any]] = []
+        """Orders of the unknowns by pattern: finding one is half of the analysis."""
+        self._analysed: Pattern | None = None
         self._holds: sp.csr_matrix | None = None
         """The matrix that is factorised."""
 
-    @property
-    def order(self) -> Any:
-        return self._solver.perm
+    def order_of(self, upper: sp.csr_matrix) -> Any:
+        """The order of the unknowns in a pattern; None: not known yet."""
+        return next((order for of, order in self._orders if _same(of, _pattern_of(upper))), None)
 
-    def factorise(self, upper: sp.csr_matrix) -> None:
-        """Hold this matrix, if it is not held."""
+    def factorise(self, upper: sp.csr_matrix, blocks: Ints | None = None, order: Any = None) -> None:
+        """Hold this matrix, if it is not held. ``order``: of the unknowns in a pattern that was not met before, where it is known."""
         if self._holds is upper:
             return
-        if not self._analysed:
-            self._solver.perm = np.zeros(upper.shape[0], dtype=np.int32) if self._order is None else self._order.copy()
-            self._solver.set_iparm(5, 2 if self._order is None else 1)
-        self._called(22 if self._analysed else 12, upper, np.zeros((upper.shape[0], 1)))
-        self._analysed, self._holds = True, upper
+        if self._analysed is not None and _same(self._analysed, _pattern_of(upper)):
+            self._called(22, upper, np.zeros((upper.shape[0], 1)))
+        else:
+            if self._analysed is not None:
+                self.free()
+            known = self.order_of(upper) if order is None else order
+            if known is None and blocks is not None:
+                known = _order_of(upper, blocks)
+            self._solver.perm = np.zeros(upper.shape[0], dtype=np.int32) if known is None else known.copy()
+            self._solver.set_iparm(5, 2 if known is None else 1)
+            self._called(12, upper, np.zeros((upper.shape[0], 1)))
+            self._analysed = _pattern_of(upper)
+            if self.order_of(upper) is None:
+                self._orders.append((self._analysed, self._solver.perm))
+        self._holds = upper
 
     def solve(self, upper: sp.csr_matrix, right: Array) -> Array:
         self.factorise(upper)
@@ -134,16 +157,13 @@ class _Shared:
 
     def free(self) -> None:
         self._solver.free_memory(everything=True)
-        self._analysed, self._holds = False, None
+        self._analysed = self._holds = None
 
     def _called(self, phase: int, matrix: sp.csr_matrix, right: Array) -> Array:
         self._solver.set_phase(phase)
         try:
             return np.asarray(self._solver._call_pardiso(matrix, right))
         except Exception as error:
-            if self._analysed:
-                # The order is known whatever the matrix.
-                self._order = self._solver.perm
             self.free()
             if getattr(error, "value", 0) == NO_MEMORY:
                 raise MemoryError(str(error)) from None
@@ -151,11 +171,13 @@ class _Shared:
 
 
 class _Pardiso:
-    def __init__(self, upper: sp.csr_matrix, shared: _Shared | None = None, order: Any = None) -> None:
+    def __init__(
+        self, upper: sp.csr_matrix, shared: _Shared | None = None, blocks: Ints | None = None, order: Any = None
+    ) -> None:
         self._matrix, self._own = upper, shared is None
-        self._shared = shared or _Shared(order)
+        self._shared = shared or _Shared()
         with self._shared.lock:
-            self._shared.factorise(upper)
+            self._shared.factorise(upper, blocks, order)
 
     def solve(self, right: Array) -> Array:
         if not right.shape[1]:
@@ -163,11 +185,11 @@ class _Pardiso:
         with self._shared.lock:
             return self._shared.solve(self._matrix, np.asfortranarray(right))
 
-    def again(self, upper: sp.csr_matrix) -> Factor:
-        return _Pardiso(upper, self._shared)
+    def again(self, upper: sp.csr_matrix, blocks: Ints | None = None) -> Factor:
+        return _Pardiso(upper, self._shared, blocks)
 
     def alike(self, upper: sp.csr_matrix) -> Factor:
-        return _Pardiso(upper, order=self._shared.order)
+        return _Pardiso(upper, order=self._shared.order_of(self._matrix))
 
     def free(self) -> None:
         with self._shared.lock:
@@ -191,7 +213,7 @@ class _SuperLU:
     def solve(self, right: Array) -> Array:
         return np.asarray(self._lu.solve(np.ascontiguousarray(right)))
 
-    def again(self, upper: sp.csr_matrix) -> Factor:
+    def again(self, upper: sp.csr_matrix, blocks: Ints | None = None) -> Factor:
         return _SuperLU(upper)
 
     def alike(self, upper: sp.csr_matrix) -> Factor:
@@ -229,8 +251,8 @@ class Underway:
     def solve(self, right: Array) -> Array:
         return self._made().solve(right)
 
-    def again(self, upper: sp.csr_matrix) -> Factor:
-        return self._made().again(upper)
+    def again(self, upper: sp.csr_matrix, blocks: Ints | None = None) -> Factor:
+        return self._made().again(upper, blocks)
 
     def alike(self, upper: sp.csr_matrix) -> Factor:
         return self._made().alike(upper)
@@ -269,7 +291,7 @@ def factorise(upper: sp.csr_matrix, prefer: str = "pardiso", blocks: Ints | None
     Raises :class:`SingularError` when it is not positive definite.
     """
     if prefer == "pardiso" and _pardiso() is not None:
-        return _Pardiso(upper, order=None if blocks is None else _order_of(upper, blocks))
+        return _Pardiso(upper, blocks=blocks)
     return _SuperLU(upper)
 
 

@@ -60,22 +60,34 @@ class Pattern:
         return found
 
 
-def pattern(unknowns: Sequence[Ints], size: int) -> Pattern:
-    """The pattern of dense symmetric blocks at ``unknowns``, (e, d) each; those below nil are left out."""
+def in_plane(count: int) -> npt.NDArray[np.bool_]:
+    """Which of so many unknowns of nodes, five each, are displacements in the plane of the floor."""
+    return np.arange(count) % 5 < 2
+
+
+def pattern(unknowns: Sequence[Ints], size: int, apart: Sequence[npt.NDArray[np.bool_]] = ()) -> Pattern:
+    """The pattern of dense symmetric blocks at ``unknowns``, (e, d) each; those below nil are left out.
+
+    ``apart`` (e,) of the first ones of these: blocks whose unknowns in the floor's plane have no entries in common with the others.
+    """
     row, column, source, mirrored = [], [], [], []
     passed = 0
-    for index in unknowns:
+    for k, index in enumerate(unknowns):
         count, d = index.shape
-        i, j = np.triu_indices(d)
-        small = index.astype(np.int32)
-        a, b = small[:, i].ravel(), small[:, j].ravel()
-        # Row 0 takes the entries of unknowns that are held.
-        row.append(np.minimum(a, b) + np.int32(1))
-        column.append(np.maximum(a, b))
-        first = np.arange(passed, passed + count * d * d, d * d, dtype=np.int32)
-        source.append((first[:, None] + (i * d + j).astype(np.int32)).ravel())
-        # Nodes of one footprint share unknowns: an entry beside the diagonal then lands on it, with its mirror.
-        mirrored.append(((a == b).reshape(count, -1) & (i != j)).ravel())
+        every = np.triu_indices(d)
+        plane = in_plane(d)
+        alone = apart[k] if k < len(apart) else np.zeros(count, dtype=bool)
+        for mine, kept in ((~alone, slice(None)), (alone, plane[every[0]] == plane[every[1]])):
+            i, j = every[0][kept], every[1][kept]
+            small = index[mine].astype(np.int32)
+            a, b = small[:, i].ravel(), small[:, j].ravel()
+            # Row 0 takes the entries of unknowns that are held.
+            row.append(np.minimum(a, b) + np.int32(1))
+            column.append(np.maximum(a, b))
+            first = (passed + d * d * np.flatnonzero(mine)).astype(np.int32)
+            source.append((first[:, None] + (i * d + j).astype(np.int32)).ravel())
+            # Nodes of one footprint share unknowns: an entry beside the diagonal then lands on it, with its mirror.
+            mirrored.append(((a == b).reshape(len(first), len(i)) & (i != j)).ravel())
         passed += count * d * d
     rows, columns = np.concatenate(row), np.concatenate(column)
     # Sorting by columns and then by rows leaves the columns of each row in order; both passes are linear.

@@ -14,7 +14,7 @@ from piastra.core.fe import quad, triangle
 from piastra.core.fe.element import Operators
 from piastra.core.fe.holding import hold
 from piastra.core.fe.linear_solver import Factor, SingularError, Underway, factorise
-from piastra.core.fe.pattern import Pattern, pattern
+from piastra.core.fe.pattern import Pattern, in_plane, pattern
 from piastra.core.fe.restraints import Restraints
 from piastra.core.fe.section import Sections
 from piastra.core.fe.threads import at_once
@@ -24,6 +24,8 @@ from piastra.core.model import Refusal, RefusedError
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
+
+Apart = tuple[npt.NDArray[np.bool_], ...]
 
 BLOCK = 1024
 """Elements that are worked on at once: their operators stay in the processor's cache, and are not kept."""
@@ -75,14 +77,15 @@ class Unknowns:
         """How many are free."""
         return int(max(self.number.max(initial=-1), self.masters.max(initial=-1))) + 1
 
-    @property
-    def blocks(self) -> Ints:
-        """The node (m,) that each is of, or one past them for each column's axis."""
+    def blocks(self, apart: bool) -> Ints:
+        """What each (m,) is of: its node, or one past them for each column's axis. ``apart``: a node's displacements in the plane of the floor, and its
+        others, are of two."""
         first = int(self.masters.min(initial=self.count))
         own = (self.number >= 0) & (self.number < first)
+        node, which = np.nonzero(own)
         out = np.empty(self.count, dtype=np.int64)
-        out[self.number[own]] = np.nonzero(own)[0]
-        out[self.masters] = len(self.number) + np.arange(len(self.masters))[:, None]
+        out[self.number[own]] = 2 * node + (which >= 2) if apart else node
+        out[self.masters] = 2 * len(self.number) + np.arange(len(self.masters))[:, None]
         return out
 
     def turns(self) -> Array:
@@ -98,13 +101,16 @@ class System:
     """A floor's equations.
 
     ``T`` (5 n, m) gives all unknowns of the nodes from the m free ones; ``matrix`` (m, m) the upper triangle, CSR, its
-    entries by ``pattern``; ``masters`` (c, 3) the free unknowns of the columns' axes.
+    entries by ``pattern``; ``masters`` (c, 3) the free unknowns of the columns' axes. ``apart`` (e,) of each family: elements that do not couple what
+    happens in the floor's plane with its bending, and have no entries for it. Where the middle of all of a floor lies in one plane, these are two
+    systems, with a third of the work of one.
     """
 
     mesh: Mesh
     families: tuple[Family, ...]
     held: Restraints
     free: Unknowns
+    apart: Apart
     pattern: Pattern
     T: sp.csr_matrix
     matrix: sp.csr_matrix
@@ -178,26 +184,52 @@ def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, last: Syste
     """
     free = _unknowns(mesh, held, hold(mesh, held))
     turn = free.turns()
-    known = last if last is not None and _alike(last, free, held) else None
+    apart = _apart(made)
+    known = last if last is not None and _alike(last, free, held) and all(map(np.array_equal, last.apart, apart)) else None
     if known is not None:
         found, T = known.pattern, known.T
     else:
-        found, T = _pattern(made, held, free), _transformation(free.number, turn, free.count)
+        found, T = _pattern(made, held, free, apart), _transformation(free.number, turn, free.count)
     matrix = found.matrix(found.values(_entries(made, held, free, turn, None)))
     factor = Underway(
-        lambda: _factorised(lambda: factorise(matrix, blocks=free.blocks) if known is None else known.factor.alike(matrix))
+        lambda: _factorised(
+            lambda: factorise(matrix, blocks=_blocks(free, apart)) if known is None else known.factor.alike(matrix)
+        )
     )
-    return System(mesh, made, held, free, found, T, matrix, factor)
+    return System(mesh, made, held, free, apart, found, T, matrix, factor)
 
 
-def _pattern(made: tuple[Family, ...], held: Restraints, free: Unknowns) -> Pattern:
+def _apart(made: tuple[Family, ...]) -> Apart:
+    """Elements whose stiffness couples nothing in the floor's plane with anything out of it."""
+    out = []
+    for family in made:
+        plane = in_plane(family.stiffness.shape[1])
+        alone = np.empty(len(family.nodes), dtype=bool)
+        for some in blocks_of(len(alone)):
+            alone[some] = ~family.stiffness[some][:, plane][:, :, ~plane].any(axis=(1, 2))
+        out.append(alone)
+    return tuple(out)
+
+
+def _blocks(free: Unknowns, apart: Apart) -> Ints:
+    return free.blocks(any(alone.any() for alone in apart))
+
+
+def coupled(system: System) -> sp.csr_matrix:
+    """The upper triangle (m, m) with an entry for all that elements could couple, though it is nought."""
+    none = tuple(np.zeros_like(alone) for alone in system.apart)
+    whole = _pattern(system.families, system.held, system.free, none)
+    return whole.matrix(whole.values(_entries(system.families, system.held, system.free, system.free.turns(), None)))
+
+
+def _pattern(made: tuple[Family, ...], held: Restraints, free: Unknowns, apart: Apart) -> Pattern:
     index = [free.number[family.nodes].reshape(len(family.nodes), -1) for family in made]
     node = held.springs()[0]
     if len(node):
         index.append(free.number[node])
     for c, slaves in enumerate(held.slaves):
         index += [free.masters[c : c + 1], free.number[slaves][:, :2].reshape(1, -1)]
-    return pattern(index, free.count)
+    return pattern(index, free.count, apart)
 
 
 def _alike(last: System, free: Unknowns, held: Restraints) -> bool:
@@ -218,12 +250,21 @@ def renewed(system: System, made: tuple[Family, ...] | None = None, ignore: npt.
     """The same floor with other stiffnesses of its elements, or with the springs marked by ``ignore`` (k,) taken out.
 
     The pattern stays, and so does the solver's analysis of it where the factor shares it: what is left is the entries'
-    values and a numeric factorisation. Raises :class:`RefusedError` when a piece of the floor is free to move.
+    values and a numeric factorisation. Only where elements couple now what they did not before is the pattern that of all that elements may couple.
+    Raises :class:`RefusedError` when a piece of the floor is free to move.
     """
+    if made is not None and any((alone & ~now).any() for alone, now in zip(system.apart, _apart(made), strict=True)):
+        none = tuple(np.zeros_like(alone) for alone in system.apart)
+        system = replace(system, apart=none, pattern=_pattern(made, system.held, system.free, none))
     families = system.families if made is None else made
     entries = _entries(families, system.held, system.free, system.free.turns(), ignore)
-    matrix = system.pattern.matrix(system.pattern.values(entries))
-    return replace(system, families=families, matrix=matrix, factor=_factorised(lambda: system.factor.again(matrix)))
+    matrix, blocks = system.pattern.matrix(system.pattern.values(entries)), _blocks(system.free, system.apart)
+    return replace(system, families=families, matrix=matrix, factor=_factorised(lambda: system.factor.again(matrix, blocks)))
+
+
+def in_turn(base: System, last: System | None) -> System:
+    """A system to be renewed as the ``last`` one was, if there was one: with its factor, whose turn it will be, and its pattern."""
+    return base if last is None else replace(base, apart=last.apart, pattern=last.pattern, factor=last.factor)
 
 
 def _factorised(make: Callable[[], Factor]) -> Factor:

@@ -11,7 +11,7 @@ cracks both (its stress adds to that of the moments), and its stiffness falls wi
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
@@ -19,7 +19,7 @@ import numpy.typing as npt
 
 from piastra.core.fe.nearby import Reached, solve_near
 from piastra.core.fe.states import Frozen, initial_forces, split
-from piastra.core.fe.system import System, blocks_of, renewed
+from piastra.core.fe.system import System, blocks_of, in_turn, renewed
 from piastra.core.fe.threads import at_once
 from piastra.core.history.body import Body
 from piastra.core.history.cracks import Branches, share_by_curvature, share_of
@@ -462,7 +462,7 @@ class March:
             else:
                 families.append(family.with_law(own))
         self._laws, self._stiffness = laws, [f.stiffness for f in families]
-        return renewed(replace(self._base, factor=(self._current or self._base).factor), tuple(families))
+        return renewed(in_turn(self._base, self._current), tuple(families))
 
     def _committed(self, numbers: Numbers, state: State, trial: Trial, forces: Array, u: Array, load: float) -> State:
         """The state after a step: cracks that have opened stay open."""

@@ -15,7 +15,7 @@ import scipy.sparse as sp
 from piastra.core.fe.floor_sections import FaceValues, thickened
 from piastra.core.fe.restraints import Restraints
 from piastra.core.fe.solution import solve
-from piastra.core.fe.system import System, renewed, with_sections
+from piastra.core.fe.system import System, in_turn, renewed, with_sections
 from piastra.core.loads.integrate import pressed
 from piastra.core.loads.vectors import LoadVectors
 from piastra.core.model import Floor
@@ -111,7 +111,7 @@ class Anew:
         g = self._given
         base = g.found.system
         made = with_sections(base, *thickened(g.floor, g.values, g.face, g.moduli, more, lower))
-        self._current = renewed(replace(base, held=held, factor=(self._current or base).factor), made)
+        self._current = renewed(replace(in_turn(base, self._current), held=held), made)
         columns = np.arange(len(loads.units))
         some = [solve(self._current, loads.vectors(c)) for c in np.array_split(columns, max(1, -(-len(columns) // SOLVED)))]
         u, reactions = (np.concatenate([getattr(s, n) for s in some], axis=2) for n in ("u", "reactions"))

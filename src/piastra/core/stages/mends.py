@@ -17,7 +17,7 @@ from piastra.core.fe.floor_sections import thickened
 from piastra.core.fe.restraints import restraints
 from piastra.core.fe.solution import solve
 from piastra.core.fe.states import frozen
-from piastra.core.fe.system import Family, System, renewed, with_sections
+from piastra.core.fe.system import Family, System, in_turn, renewed, with_sections
 from piastra.core.history.body import Body, body_of
 from piastra.core.history.estimate import ORDINARY, Changed, numbers_for
 from piastra.core.loads.integrate import pressed
@@ -131,7 +131,7 @@ class Drawn:
         made.waits()
         base, values, face = made[STIFFNESS].system, made[SECTIONS], made[MESH].face
         thick, elements = _thicker(self._given, made, slab, more)
-        self._current = renewed(replace(base, factor=(self._current or base).factor), elements)
+        self._current = renewed(in_turn(base, self._current), elements)
         heavy = {c.id for c in floor.load_cases if c.nature == "self_weight"}
         units = made[LOADS].units
         factor = max((float(f) for f, u in zip(self._full, units, strict=True) if u.case in heavy), default=0.0)
