@@ -27,6 +27,10 @@ Ints = npt.NDArray[np.int64]
 
 Apart = tuple[npt.NDArray[np.bool_], ...]
 
+WORTH = 0.95
+"""Share of the elements that has to couple nothing: with fewer of them, as where there are drops, an order takes longer to find, and the factorisation
+is as long."""
+
 BLOCK = 1024
 """Elements that are worked on at once: their operators stay in the processor's cache, and are not kept."""
 
@@ -102,8 +106,8 @@ class System:
 
     ``T`` (5 n, m) gives all unknowns of the nodes from the m free ones; ``matrix`` (m, m) the upper triangle, CSR, its
     entries by ``pattern``; ``masters`` (c, 3) the free unknowns of the columns' axes. ``apart`` (e,) of each family: elements that do not couple what
-    happens in the floor's plane with its bending, and have no entries for it. Where the middle of all of a floor lies in one plane, these are two
-    systems, with a third of the work of one.
+    happens in the floor's plane with its bending, and have no entries for it, where nearly all are such. Where the middle of all of a floor lies in one
+    plane, these are two systems, with half of the work of one.
     """
 
     mesh: Mesh
@@ -185,6 +189,8 @@ def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, last: Syste
     free = _unknowns(mesh, held, hold(mesh, held))
     turn = free.turns()
     apart = _apart(made)
+    if sum(int(alone.sum()) for alone in apart) < WORTH * sum(len(alone) for alone in apart):
+        apart = _none(apart)
     known = last if last is not None and _alike(last, free, held) and all(map(np.array_equal, last.apart, apart)) else None
     if known is not None:
         found, T = known.pattern, known.T
@@ -211,14 +217,24 @@ def _apart(made: tuple[Family, ...]) -> Apart:
     return tuple(out)
 
 
+def _none(apart: Apart) -> Apart:
+    return tuple(np.zeros_like(alone) for alone in apart)
+
+
+def _begin_to_couple(apart: Apart, made: tuple[Family, ...]) -> bool:
+    """Whether some of the elements ``apart`` couple as they are now."""
+    if not any(alone.any() for alone in apart):
+        return False
+    return any((alone & ~now).any() for alone, now in zip(apart, _apart(made), strict=True))
+
+
 def _blocks(free: Unknowns, apart: Apart) -> Ints:
     return free.blocks(any(alone.any() for alone in apart))
 
 
 def coupled(system: System) -> sp.csr_matrix:
     """The upper triangle (m, m) with an entry for all that elements could couple, though it is nought."""
-    none = tuple(np.zeros_like(alone) for alone in system.apart)
-    whole = _pattern(system.families, system.held, system.free, none)
+    whole = _pattern(system.families, system.held, system.free, _none(system.apart))
     return whole.matrix(whole.values(_entries(system.families, system.held, system.free, system.free.turns(), None)))
 
 
@@ -253,8 +269,8 @@ def renewed(system: System, made: tuple[Family, ...] | None = None, ignore: npt.
     values and a numeric factorisation. Only where elements couple now what they did not before is the pattern that of all that elements may couple.
     Raises :class:`RefusedError` when a piece of the floor is free to move.
     """
-    if made is not None and any((alone & ~now).any() for alone, now in zip(system.apart, _apart(made), strict=True)):
-        none = tuple(np.zeros_like(alone) for alone in system.apart)
+    if made is not None and _begin_to_couple(system.apart, made):
+        none = _none(system.apart)
         system = replace(system, apart=none, pattern=_pattern(made, system.held, system.free, none))
     families = system.families if made is None else made
     entries = _entries(families, system.held, system.free, system.free.turns(), ignore)
