@@ -121,6 +121,10 @@ def test_elements_that_begin_to_couple_are_solved_with_all_that_they_couple():
     first = renewed(in_turn(system, None), moved)
     assert np.abs(solve(first, load).u - expected).max() < 1e-9 * np.abs(expected).max()
     assert np.abs(expected - before).max() > 0.01 * np.abs(before).max()
+    # An edit that makes them couple finds them so on the mesh that there is, and one that makes them couple no more the other way round.
+    edited = assemble(system.mesh, moved, system.held, system)
+    assert np.abs(solve(edited, load).u - expected).max() < 1e-9 * np.abs(expected).max()
+    assert assemble(system.mesh, system.families, system.held, edited).matrix.nnz == system.matrix.nnz < edited.matrix.nnz
     # The system itself has its turn still, and the next one goes on with the pattern that there is.
     assert np.abs(solve(system, load).u - before).max() < 1e-9 * np.abs(before).max()
     back = renewed(in_turn(system, first), system.families)
