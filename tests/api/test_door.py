@@ -58,7 +58,8 @@ def browser(server, email=None, password=PASSWORD):
     """A browser, in which somebody signs in."""
     headers, cookies = {}, {}
     if email is not None:
-        came = httpx.post(f"{server.address}/api/sign-in", json={"email": email, "password": password}).raise_for_status()
+        signing = {"email": email, "password": password}
+        came = httpx.post(f"{server.address}/api/sign-in", json=signing, timeout=30).raise_for_status()
         headers, cookies = {"x-piastra-guard": came.json()["guard"]}, came.cookies
     return httpx.Client(base_url=server.address, timeout=30, headers=headers, cookies=cookies)
 
@@ -374,10 +375,10 @@ def test_a_sign_in_is_turned_ends_in_time_and_is_ended_when_an_old_secret_comes_
         second = client.cookies["piastra"]
         assert second != first
         # A request that was on its way still gets through; later, the old secret is a copy, and ends all.
-        asked = httpx.get(f"{server.address}/api/tokens", headers={"Cookie": f"piastra={first}"})
+        asked = httpx.get(f"{server.address}/api/tokens", headers={"Cookie": f"piastra={first}"}, timeout=30)
         assert (asked.status_code, "set-cookie" in asked.headers) == (200, False)
         aged(account, user, turned=now() - entry.OVERLAP - timedelta(seconds=1))
-        assert httpx.get(f"{server.address}/api/tokens", headers={"Cookie": f"piastra={first}"}).status_code == 401
+        assert httpx.get(f"{server.address}/api/tokens", headers={"Cookie": f"piastra={first}"}, timeout=30).status_code == 401
         assert client.get("/api/tokens").status_code == 401
     for over in ({"made": now() - entry.LIFETIME - timedelta(seconds=1)}, {"seen": now() - entry.IDLE - timedelta(seconds=1)}):
         with browser(server, user.email) as client:
