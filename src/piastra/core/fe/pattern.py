@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -9,49 +10,37 @@ import numpy as np
 import numpy.typing as npt
 import scipy.sparse as sp
 
-from piastra.core.fe.threads import at_once
-
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 Places = npt.NDArray[np.int32]
 
+AT_ONCE = 1024
+"""Dense blocks whose places are told at once: they stay in the processor's cache."""
 
-SUMMED = 200_000
-"""Entries of the matrix that are summed at once."""
+PLANE, OTHERS = 2, 3
+"""How many unknowns of a node are displacements in the plane of the floor, which are its first, and how many are not."""
 
 
 @dataclass(frozen=True, slots=True)
 class Pattern:
     """The upper triangle of a symmetric matrix of ``size`` unknowns, as sums of the entries of dense blocks.
 
-    ``indptr``, ``indices``: its rows, columns in order. Entry k is the sum of ``source[start[k]:start[k + 1]]``: numbers of
-    the blocks' own entries, one block after the other. Of those in ``twice`` both mirrored entries fall on the diagonal.
+    ``indptr``, ``indices``: its rows, columns in order. ``place`` of each entry of the blocks, one block after the other, among the matrix's entries; one
+    past the last of them: it is no part of the triangle.
     """
 
     size: int
     indptr: Places
     indices: Places
-    source: Places
-    start: Places
-    twice: Places
+    place: Places
 
     def values(self, entries: Array) -> Array:
         """The matrix's entries (nnz,) for those of all blocks, one block after the other in the order in which the pattern was made."""
-        ends = np.append(self.start, np.int32(len(self.source)))
-        out = np.empty(len(self.start))
-
-        def fill(some: slice) -> None:
-            first, last = ends[some.start], ends[some.stop]
-            times = np.ones(last - first)
-            mirrored = self.twice[slice(*np.searchsorted(self.twice, (first, last)))]
-            times[mirrored - first] = 2.0
-            # As a product with a sparse matrix nothing is picked that is not summed at once.
-            shape = (some.stop - some.start, len(entries))
-            its = ends[some.start : some.stop + 1] - first
-            out[some] = sp.csr_matrix((times, self.source[first:last], its), shape=shape, copy=False) @ entries
-
-        at_once(fill, [slice(k, min(k + SUMMED, len(out))) for k in range(0, len(out), SUMMED)])
-        return out
+        # One column of as many entries, many in the same row: multiplied by one it is their sums.
+        column = sp.csc_matrix(
+            (entries, self.place, np.array([0, len(entries)], dtype=np.int32)), shape=(len(self.indices) + 1, 1), copy=False
+        )
+        return np.asarray(column @ np.ones(1))[:-1]
 
     def matrix(self, values: Array) -> sp.csr_matrix:
         """The matrix with these entries."""
@@ -62,52 +51,124 @@ class Pattern:
 
 def in_plane(count: int) -> npt.NDArray[np.bool_]:
     """Which of so many unknowns of nodes, five each, are displacements in the plane of the floor."""
-    return np.arange(count) % 5 < 2
+    return np.arange(count) % (PLANE + OTHERS) < PLANE
 
 
-def pattern(unknowns: Sequence[Ints], size: int, apart: Sequence[npt.NDArray[np.bool_]] = ()) -> Pattern:
-    """The pattern of dense symmetric blocks at ``unknowns``, (e, d) each; those below nil are left out.
+@dataclass(frozen=True, slots=True)
+class Dense:
+    """Dense symmetric blocks at ``unknowns`` (e, c, w), -1: nil. The w unknowns side by side belong to one block of the matrix's unknowns; where they are
+    the five of a node, those in the floor's plane to one, and the others to one.
 
-    ``apart`` (e,) of the first ones of these: blocks whose unknowns in the floor's plane have no entries in common with the others.
+    ``apart`` (e,): blocks whose unknowns in the floor's plane have no entries in common with the others.
     """
-    row, column, source, mirrored = [], [], [], []
+
+    unknowns: Ints
+    apart: npt.NDArray[np.bool_] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class _Some:
+    """Of the dense blocks ``mine`` of a part the entries of the unknowns ``rows`` with the unknowns ``columns`` (of w). They belong to the blocks ``first``
+    and ``second`` (e, c) of the matrix's unknowns, -1: none is free."""
+
+    part: int
+    mine: Ints
+    rows: slice
+    columns: slice
+    first: Ints
+    second: Ints
+
+    def pairs(self) -> tuple[npt.NDArray[np.bool_], Ints, Ints]:
+        """Which pairs (e, c, c) lie in the upper triangle, and the blocks of those that do."""
+        first, second = np.broadcast_arrays(self.first[:, :, None], self.second[:, None, :])
+        there = (first >= 0) & (first <= second)
+        return there, first[there], second[there]
+
+
+def pattern(parts: Sequence[Dense], blocks: Ints) -> Pattern:
+    """The pattern of dense symmetric blocks. ``blocks`` (m,), ascending: the block of unknowns, as of one node, that each of the matrix's unknowns belongs
+    to; those of two blocks all have entries in common, or none."""
+    begins = np.flatnonzero(np.diff(blocks, prepend=-1))
+    sizes = np.diff(begins, append=len(blocks))
+    of = np.repeat(np.arange(len(begins)), sizes)
+    within = np.arange(len(blocks)) - begins[of]
+    some = [one for k, part in enumerate(parts) for one in _split(k, part, of)]
+    there, first, second = zip(*(one.pairs() for one in some), strict=True)
+    rows, columns, number = _told_once(np.concatenate(first), np.concatenate(second), len(begins))
+    # The rows of a block have the columns of its pairs side by side, that of its k-th unknown from the k-th of them on.
+    before = np.cumsum(sizes[columns]) - sizes[columns]
+    length = np.bincount(rows, sizes[columns], len(begins)).astype(np.int64)
+    row_begins = np.cumsum(length) - length
+    counts = np.maximum(length[of] - within, 0)
+    indptr = np.concatenate([[0], np.cumsum(counts)])
+    indices = _ranges(begins[columns], sizes[columns])[_ranges(row_begins[of] + within, counts)]
+    aside = (before - row_begins[rows]).astype(np.int32)[number]
+    row_at, column_at = (indptr[:-1] - within).astype(np.int32), within.astype(np.int32)
+    shapes = [part.unknowns.shape + part.unknowns.shape[1:] for part in parts]
+    starts = np.cumsum([0] + [math.prod(shape) for shape in shapes])
+    places = np.full(starts[-1], len(indices), dtype=np.int32)
+    place = [places[a:b].reshape(shape) for a, b, shape in zip(starts[:-1], starts[1:], shapes, strict=True)]
     passed = 0
-    for k, index in enumerate(unknowns):
-        count, d = index.shape
-        every = np.triu_indices(d)
-        plane = in_plane(d)
-        alone = apart[k] if k < len(apart) else np.zeros(count, dtype=bool)
-        for mine, kept in ((~alone, slice(None)), (alone, plane[every[0]] == plane[every[1]])):
-            i, j = every[0][kept], every[1][kept]
-            small = index[mine].astype(np.int32)
-            a, b = small[:, i].ravel(), small[:, j].ravel()
-            # Row 0 takes the entries of unknowns that are held.
-            row.append(np.minimum(a, b) + np.int32(1))
-            column.append(np.maximum(a, b))
-            first = (passed + d * d * np.flatnonzero(mine)).astype(np.int32)
-            source.append((first[:, None] + (i * d + j).astype(np.int32)).ravel())
-            # Nodes of one footprint share unknowns: an entry beside the diagonal then lands on it, with its mirror.
-            mirrored.append(((a == b).reshape(len(first), len(i)) & (i != j)).ravel())
-        passed += count * d * d
-    rows, columns = np.concatenate(row), np.concatenate(column)
-    # Sorting by columns and then by rows leaves the columns of each row in order; both passes are linear.
-    by_column = _sorted(np.maximum(columns, 0), size)[0]
-    by_row, indptr = _sorted(rows[by_column], size + 1)
-    indptr = indptr[1:] - indptr[1]
-    order = by_column[by_row[len(by_row) - indptr[-1] :]]
-    sorted_columns = columns[order]
+    for one, its in zip(some, there, strict=True):
+        pair = np.zeros(its.shape, dtype=np.int32)
+        pair[its] = aside[passed : passed + int(its.sum())]
+        passed += int(its.sum())
+        _lay(place[one.part], parts[one.part].unknowns, one, pair, row_at, column_at, len(indices))
+    return Pattern(len(blocks), indptr.astype(np.int32), indices.astype(np.int32), places)
+
+
+def _split(k: int, part: Dense, of: Ints) -> list[_Some]:
+    """The blocks of the k-th part that lie in the matrix in one manner, each. ``of`` (m,): the block that each unknown belongs to."""
+    own = np.append(of, -1)[part.unknowns]
+    every, whole = slice(None), own.max(axis=2)
+    if own.shape[2] != PLANE + OTHERS:
+        return [_Some(k, np.arange(len(own)), every, every, whole, whole)]
+    sides = (slice(0, PLANE), slice(PLANE, None))
+    of_sides = [own[:, :, side].max(axis=2) for side in sides]
+    apart = np.zeros(len(own), dtype=bool) if part.apart is None else part.apart
+    one = ~apart & np.logical_or.reduce([of_sides[0] == of_sides[1], of_sides[0] < 0, of_sides[1] < 0]).all(axis=1)
+    out = [_Some(k, np.flatnonzero(one), every, every, whole[one], whole[one])]
+    for i, j in ((0, 0), (0, 1), (1, 0), (1, 1)):
+        mine = np.flatnonzero(~one & ~apart) if i != j else np.flatnonzero(~one)
+        out.append(_Some(k, mine, sides[i], sides[j], of_sides[i][mine], of_sides[j][mine]))
+    return [some for some in out if len(some.mine)]
+
+
+def _told_once(first: Ints, second: Ints, count: int) -> tuple[Ints, Ints, Ints]:
+    """The different pairs of numbers below ``count``, by the first and then the second, and which of them each is."""
+    by_second = _sorted(second, count)
+    order = by_second[_sorted(first[by_second], count)]
+    rows, columns = first[order], second[order]
     new = np.ones(len(order), dtype=bool)
-    np.not_equal(sorted_columns[1:], sorted_columns[:-1], out=new[1:])
-    new[indptr[:-1][indptr[:-1] < len(order)]] = True
-    start = np.flatnonzero(new).astype(np.int32)
-    before = np.zeros(len(order) + 1, dtype=np.int32)
-    np.cumsum(new, out=before[1:])
-    twice = np.flatnonzero(np.concatenate(mirrored)[order]).astype(np.int32)
-    return Pattern(size, before[indptr], sorted_columns[start], np.concatenate(source)[order], start, twice)
+    new[1:] = (rows[1:] != rows[:-1]) | (columns[1:] != columns[:-1])
+    number = np.empty(len(order), dtype=np.int64)
+    number[order] = np.cumsum(new) - 1
+    return rows[new], columns[new], number
 
 
-def _sorted(keys: Places, size: int) -> tuple[Places, Places]:
-    """Order that sorts ``keys`` below ``size``, equal ones as they come, and where each key's begin."""
+def _sorted(keys: Ints, size: int) -> Places:
+    """Order that sorts ``keys`` below ``size``, equal ones as they come, in a time that is linear in their number."""
     count = len(keys)
-    one = sp.csr_matrix((np.ones(count, dtype=np.int8), keys, np.arange(count + 1, dtype=np.int32)), shape=(count, size)).tocsc()
-    return one.indices, one.indptr
+    rows = np.arange(count + 1, dtype=np.int32)
+    one = sp.csr_matrix((np.ones(count, dtype=np.int8), keys.astype(np.int32), rows), shape=(count, size)).tocsc()
+    return np.asarray(one.indices)
+
+
+def _ranges(begins: Ints, counts: Ints) -> Ints:
+    """So many numbers from each beginning on, one range after the other."""
+    ends = np.cumsum(counts)
+    return np.arange(ends[-1]) + np.repeat(begins - (ends - counts), counts)
+
+
+def _lay(place: Places, unknowns: Ints, one: _Some, pair: Places, row_at: Places, column_at: Places, none: int) -> None:
+    """Tell the places (e, c, w, c, w) of the entries of some of a part's blocks, ``none`` of those that are no part of the triangle."""
+    for start in range(0, len(one.mine), AT_ONCE):
+        its = slice(start, start + AT_ONCE)
+        mine = one.mine[its]
+        index = unknowns[mine].astype(np.int32)
+        rows, columns = index[:, :, one.rows, None, None], index[:, None, None, :, one.columns]
+        found = row_at[rows] + column_at[columns]
+        found += pair[its, :, None, :, None]
+        # What is not free comes after all columns.
+        found[np.where(rows < 0, len(row_at), rows) > columns] = none
+        place[mine, :, one.rows, :, one.columns] = found

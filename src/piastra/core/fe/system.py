@@ -14,7 +14,7 @@ from piastra.core.fe import quad, triangle
 from piastra.core.fe.element import Operators
 from piastra.core.fe.holding import hold
 from piastra.core.fe.linear_solver import Factor, SingularError, Underway, factorise
-from piastra.core.fe.pattern import Pattern, in_plane, pattern
+from piastra.core.fe.pattern import Dense, Pattern, in_plane, pattern
 from piastra.core.fe.restraints import Restraints
 from piastra.core.fe.section import Sections
 from piastra.core.fe.threads import at_once
@@ -239,13 +239,13 @@ def coupled(system: System) -> sp.csr_matrix:
 
 
 def _pattern(made: tuple[Family, ...], held: Restraints, free: Unknowns, apart: Apart) -> Pattern:
-    index = [free.number[family.nodes].reshape(len(family.nodes), -1) for family in made]
+    parts = [Dense(free.number[family.nodes], alone) for family, alone in zip(made, apart, strict=True)]
     node = held.springs()[0]
     if len(node):
-        index.append(free.number[node])
+        parts.append(Dense(free.number[node][:, None]))
     for c, slaves in enumerate(held.slaves):
-        index += [free.masters[c : c + 1], free.number[slaves][:, :2].reshape(1, -1)]
-    return pattern(index, free.count, apart)
+        parts += [Dense(free.masters[c : c + 1][:, None]), Dense(free.number[slaves][None, :, :2])]
+    return pattern(parts, _blocks(free, apart))
 
 
 def _alike(last: System, free: Unknowns, held: Restraints) -> bool:
