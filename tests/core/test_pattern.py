@@ -38,12 +38,12 @@ def test_entries_fall_where_their_unknowns_are(seed: int, two: bool) -> None:
         if part.apart is not None:
             plane = in_plane(index.shape[1])
             K[part.apart] *= plane[:, None] == plane
-        entries.append(K.ravel())
+        entries.append(K.reshape(*part.unknowns.shape, *part.unknowns.shape[1:]))
         for its, block in zip(index, K, strict=True):
             kept = np.flatnonzero(its >= 0)
             np.add.at(expected, np.ix_(its[kept], its[kept]), block[np.ix_(kept, kept)])
     found = pattern(parts, blocks)
-    matrix = found.matrix(found.values(np.concatenate(entries)))
+    matrix = found.matrix(found.values(lambda part, mine: entries[part][mine]))
     np.testing.assert_allclose(matrix.toarray(), np.triu(expected), atol=1e-12)
     assert all((np.diff(found.indices[a:b]) > 0).all() for a, b in zip(found.indptr[:-1], found.indptr[1:], strict=True))
 

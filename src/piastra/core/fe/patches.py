@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 import numpy.typing as npt
@@ -27,6 +27,8 @@ a row, for one."""
 STEEP = 20.0
 """Greatest sum of the weights' magnitudes of a slope, times the patch's radius, with which a fit gives slopes: at a straight edge it is 15. Where concrete
 is an element or two wide, patches reach round its ends, and what is there would tell the slope across it."""
+AT_ONCE = 1024
+"""Places that are fitted at once: what is needed on the way there stays in the processor's cache, and is not had for all at a time."""
 ROUND = 2.0
 """Where a column's axis or a point support is nearer than so many radii of the patch, the fit is made in coordinates
 around it, in which moments that fall with the logarithm of the distance are smooth."""
@@ -83,6 +85,28 @@ def _of_rows(operator: sp.csr_matrix, values: Array) -> Array:
     return np.asarray(operator @ values.reshape(count, k * r)).reshape(operator.shape[0], k, r)
 
 
+@dataclass(frozen=True, slots=True)
+class _Patches:
+    """Fits at some places that follow one another: ``coefficient`` (n, 3) of value and slopes by each ``element`` (n,) of those in the plan's axes, so many
+    of each place as ``count`` (p,) tells. The fits around a point are those of the places ``turned`` (k,): with ``coefficient_around`` (k, 3, m) of the
+    elements ``element_around`` (k, m) where ``there`` (k, m), which are seen from the point at ``turn`` (k, m) rad, as the place is at ``home`` (k,) rad,
+    ``arm`` (k,) m away."""
+
+    coefficient: Array
+    element: Ints
+    count: Ints
+    leaning: Array
+    steepness: Array
+    radius: Array
+    turned: Ints
+    coefficient_around: Array
+    element_around: Ints
+    there: Bools
+    turn: Array
+    home: Array
+    arm: Array
+
+
 def fits(at: Array, own: sp.csr_matrix, centres: Array, found: Neighbours, points: Array) -> Fits:
     """Fits at places ``at`` (p, 2) m with the elements ``own`` (p, e) around each.
 
@@ -90,18 +114,37 @@ def fits(at: Array, own: sp.csr_matrix, centres: Array, found: Neighbours, point
     across a support or into another section; ``points`` (s, 2) m that hold the floor. Source: superconvergent patch
     recovery (Zienkiewicz and Zhu 1992).
     """
-    row, column = _reached(own, found)
+    step = _step(found, own.shape[1])
+    tree = cKDTree(points) if len(points) else None
+    some = [slice(start, start + AT_ONCE) for start in range(0, max(len(at), 1), AT_ONCE)]
+    made = [_patches(at[its], own[its], centres, step, tree) for its in some]
+    coefficient, element, count, leaning, steepness, radius, _, *around = (
+        np.concatenate(parts) for parts in zip(*([getattr(m, f.name) for f in fields(_Patches)] for m in made), strict=True)
+    )
+    indptr = np.concatenate([[0], np.cumsum(count)])
+    value, by_x, by_y = (
+        sp.csr_matrix((np.ascontiguousarray(coefficient[:, k]), element, indptr), shape=(len(at), len(centres))) for k in range(3)
+    )
+    turned = np.concatenate([m.turned + its.start for m, its in zip(made, some, strict=True)])
+    coefficient, element, there, turn, home, arm = around
+    near_ones, its_near = np.unique(element, return_inverse=True)
+    tensor, divergence = _around(coefficient, its_near.reshape(element.shape), there, turn, home, arm, len(near_ones))
+    return Fits(value, by_x, by_y, turned, near_ones, tensor, divergence, leaning, steepness, radius)
+
+
+def _patches(at: Array, own: sp.csr_matrix, centres: Array, step: sp.csr_matrix, points: cKDTree | None) -> _Patches:
+    row, column = _reached(own, step)
     offset = centres[column] - at[row]
     distance = np.hypot(*offset.T)
     # The patch's radius where it is round: a circle around the mean of its nearest elements.
     index, weight = _ranked(row, distance, len(at))
     radius = np.where(weight, distance[index], 0.0).max(axis=1)
     around, axis = np.zeros(len(at), dtype=bool), np.zeros_like(at)
-    if len(points):
-        gap, near = cKDTree(points).query(at)
-        axis = points[near]
+    if points is not None:
+        gap, near = points.query(at)
+        axis = points.data[near]
         around = (gap > 1e-6) & (gap < ROUND * radius)
-    local, arm, turn = offset.copy(), np.ones(len(at)), np.zeros(len(row))
+    local, arm, turn = offset, np.ones(len(at)), np.zeros(len(row))
     if around.any():
         its = around[row]
         p, q = (at - axis)[row[its]], centres[column[its]] - axis[row[its]]
@@ -128,32 +171,24 @@ def fits(at: Array, own: sp.csr_matrix, centres: Array, found: Neighbours, point
     leaning = np.where(good, np.abs(coefficient[:, 0]).sum(axis=1), np.inf)
     steepness = np.where(good, (np.abs(coefficient[:, 1:]).sum(axis=2) * scale[:, None]).max(axis=1), np.inf)
     element = column[pick]
-    plain = good & ~around
-    shape = (len(at), len(centres))
-
-    # Places follow one another, so that the rows of the operators lie one behind the other.
-    keep = plain[:, None] & weight
-    indptr = np.concatenate([[0], np.cumsum(keep.sum(axis=1))])
-    its_elements = element[keep]
-
-    def in_axes(k: int) -> sp.csr_matrix:
-        return sp.csr_matrix((coefficient[:, k][keep], its_elements, indptr), shape=shape)
-
+    keep = (good & ~around)[:, None] & weight
     turned = np.flatnonzero(good & around)
     home = np.arctan2(*(at - axis)[turned].T[::-1])
-    near_ones, its_near = np.unique(element[turned], return_inverse=True)
-    tensor, divergence = _around(
-        coefficient[turned], its_near.reshape(element[turned].shape), weight[turned], turn[pick[turned]], home, arm[turned], len(near_ones)
+    return _Patches(
+        coefficient.transpose(0, 2, 1)[keep], element[keep], keep.sum(axis=1), leaning, steepness, radius,
+        turned, coefficient[turned], element[turned], weight[turned], turn[pick[turned]], home, arm[turned],
     )  # fmt: skip
-    return Fits(in_axes(0), in_axes(1), in_axes(2), turned, near_ones, tensor, divergence, leaning, steepness, radius)
 
 
-def _reached(own: sp.csr_matrix, found: Neighbours) -> tuple[Ints, Ints]:
-    """Places and elements that a patch may hold, pair by pair, place after place."""
-    e = own.shape[1]
+def _step(found: Neighbours, e: int) -> sp.csr_matrix:
+    """Which of e elements (e, e) a patch goes over to from each, and itself."""
     a, b = found.pairs.T
     step = sp.coo_matrix((np.ones(2 * len(a), dtype=np.float32), (np.r_[a, b], np.r_[b, a])), shape=(e, e)).tocsr()
-    step = (step + sp.identity(e, dtype=np.float32, format="csr")).tocsr()
+    return (step + sp.identity(e, dtype=np.float32, format="csr")).tocsr()
+
+
+def _reached(own: sp.csr_matrix, step: sp.csr_matrix) -> tuple[Ints, Ints]:
+    """Places and elements that a patch may hold, pair by pair, place after place."""
 
     def grown(reach: sp.csr_matrix, rings: int) -> sp.csr_matrix:
         for _ in range(rings):

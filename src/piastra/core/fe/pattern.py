@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,39 +13,64 @@ Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 Places = npt.NDArray[np.int32]
 
-AT_ONCE = 1024
-"""Dense blocks whose places are told at once: they stay in the processor's cache."""
+AT_ONCE = 512
+"""Dense blocks that are worked on at once: they stay in the processor's cache."""
 
 PLANE, OTHERS = 2, 3
 """How many unknowns of a node are displacements in the plane of the floor, which are its first, and how many are not."""
 
 
 @dataclass(frozen=True, slots=True)
+class Some:
+    """Of the dense blocks ``mine`` (k,) of a part the entries of the unknowns ``rows`` with the unknowns ``columns`` (of w). They belong to the blocks
+    ``first`` and ``second`` (k, c) of the matrix's unknowns, -1: none is free."""
+
+    part: int
+    mine: Ints
+    rows: slice
+    columns: slice
+    first: Ints
+    second: Ints
+
+    def pairs(self) -> tuple[npt.NDArray[np.bool_], Ints, Ints]:
+        """Which pairs (k, c, c) lie in the upper triangle, and the blocks of those that do."""
+        first, second = np.broadcast_arrays(self.first[:, :, None], self.second[:, None, :])
+        there = (first >= 0) & (first <= second)
+        return there, first[there], second[there]
+
+
+@dataclass(frozen=True, slots=True)
 class Pattern:
     """The upper triangle of a symmetric matrix of ``size`` unknowns, as sums of the entries of dense blocks.
 
-    ``indptr``, ``indices``: its rows, columns in order. ``place`` of each entry of the blocks, one block after the other, among the matrix's entries; one
-    past the last of them: it is no part of the triangle.
+    ``indptr``, ``indices``: its rows, columns in order. ``places`` (k, c, w, c, w) of the entries of ``some`` blocks each, among the matrix's entries; one
+    past the last of them: they are no part of the triangle.
     """
 
     size: int
     indptr: Places
     indices: Places
-    place: Places
+    some: tuple[Some, ...]
+    places: tuple[Places, ...]
 
-    def values(self, entries: Array) -> Array:
-        """The matrix's entries (nnz,) for those of all blocks, one block after the other in the order in which the pattern was made."""
-        # One column of as many entries, many in the same row: multiplied by one it is their sums.
-        column = sp.csc_matrix(
-            (entries, self.place, np.array([0, len(entries)], dtype=np.int32)), shape=(len(self.indices) + 1, 1), copy=False
-        )
-        return np.asarray(column @ np.ones(1))[:-1]
+    def values(self, dense: Callable[[int, Ints], Array]) -> Array:
+        """The matrix's entries (nnz,) for those (k, c, w, c, w) that ``dense`` tells of blocks of a part, the k of these numbers."""
+        out = np.zeros(len(self.indices) + 1)
+        for one, place in zip(self.some, self.places, strict=True):
+            for its in _at_once(len(one.mine)):
+                block = dense(one.part, one.mine[its])[:, :, one.rows, :, one.columns]
+                np.add.at(out, place[its].ravel(), block.ravel())
+        return out[:-1]
 
     def matrix(self, values: Array) -> sp.csr_matrix:
         """The matrix with these entries."""
         found = sp.csr_matrix((values, self.indices, self.indptr), shape=(self.size, self.size))
         found.has_sorted_indices = True
         return found
+
+
+def _at_once(count: int) -> Iterator[slice]:
+    return (slice(start, start + AT_ONCE) for start in range(0, count, AT_ONCE))
 
 
 def in_plane(count: int) -> npt.NDArray[np.bool_]:
@@ -64,25 +88,6 @@ class Dense:
 
     unknowns: Ints
     apart: npt.NDArray[np.bool_] | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class _Some:
-    """Of the dense blocks ``mine`` of a part the entries of the unknowns ``rows`` with the unknowns ``columns`` (of w). They belong to the blocks ``first``
-    and ``second`` (e, c) of the matrix's unknowns, -1: none is free."""
-
-    part: int
-    mine: Ints
-    rows: slice
-    columns: slice
-    first: Ints
-    second: Ints
-
-    def pairs(self) -> tuple[npt.NDArray[np.bool_], Ints, Ints]:
-        """Which pairs (e, c, c) lie in the upper triangle, and the blocks of those that do."""
-        first, second = np.broadcast_arrays(self.first[:, :, None], self.second[:, None, :])
-        there = (first >= 0) & (first <= second)
-        return there, first[there], second[there]
 
 
 def pattern(parts: Sequence[Dense], blocks: Ints) -> Pattern:
@@ -104,33 +109,29 @@ def pattern(parts: Sequence[Dense], blocks: Ints) -> Pattern:
     indices = _ranges(begins[columns], sizes[columns])[_ranges(row_begins[of] + within, counts)]
     aside = (before - row_begins[rows]).astype(np.int32)[number]
     row_at, column_at = (indptr[:-1] - within).astype(np.int32), within.astype(np.int32)
-    shapes = [part.unknowns.shape + part.unknowns.shape[1:] for part in parts]
-    starts = np.cumsum([0] + [math.prod(shape) for shape in shapes])
-    places = np.full(starts[-1], len(indices), dtype=np.int32)
-    place = [places[a:b].reshape(shape) for a, b, shape in zip(starts[:-1], starts[1:], shapes, strict=True)]
-    passed = 0
+    places, passed = [], 0
     for one, its in zip(some, there, strict=True):
         pair = np.zeros(its.shape, dtype=np.int32)
         pair[its] = aside[passed : passed + int(its.sum())]
         passed += int(its.sum())
-        _lay(place[one.part], parts[one.part].unknowns, one, pair, row_at, column_at, len(indices))
-    return Pattern(len(blocks), indptr.astype(np.int32), indices.astype(np.int32), places)
+        places.append(_laid(parts[one.part].unknowns, one, pair, row_at, column_at, len(indices)))
+    return Pattern(len(blocks), indptr.astype(np.int32), indices.astype(np.int32), tuple(some), tuple(places))
 
 
-def _split(k: int, part: Dense, of: Ints) -> list[_Some]:
+def _split(k: int, part: Dense, of: Ints) -> list[Some]:
     """The blocks of the k-th part that lie in the matrix in one manner, each. ``of`` (m,): the block that each unknown belongs to."""
     own = np.append(of, -1)[part.unknowns]
     every, whole = slice(None), own.max(axis=2)
     if own.shape[2] != PLANE + OTHERS:
-        return [_Some(k, np.arange(len(own)), every, every, whole, whole)]
+        return [Some(k, np.arange(len(own)), every, every, whole, whole)]
     sides = (slice(0, PLANE), slice(PLANE, None))
     of_sides = [own[:, :, side].max(axis=2) for side in sides]
     apart = np.zeros(len(own), dtype=bool) if part.apart is None else part.apart
     one = ~apart & np.logical_or.reduce([of_sides[0] == of_sides[1], of_sides[0] < 0, of_sides[1] < 0]).all(axis=1)
-    out = [_Some(k, np.flatnonzero(one), every, every, whole[one], whole[one])]
+    out = [Some(k, np.flatnonzero(one), every, every, whole[one], whole[one])]
     for i, j in ((0, 0), (0, 1), (1, 0), (1, 1)):
         mine = np.flatnonzero(~one & ~apart) if i != j else np.flatnonzero(~one)
-        out.append(_Some(k, mine, sides[i], sides[j], of_sides[i][mine], of_sides[j][mine]))
+        out.append(Some(k, mine, sides[i], sides[j], of_sides[i][mine], of_sides[j][mine]))
     return [some for some in out if len(some.mine)]
 
 
@@ -160,15 +161,16 @@ def _ranges(begins: Ints, counts: Ints) -> Ints:
     return np.arange(ends[-1]) + np.repeat(begins - (ends - counts), counts)
 
 
-def _lay(place: Places, unknowns: Ints, one: _Some, pair: Places, row_at: Places, column_at: Places, none: int) -> None:
-    """Tell the places (e, c, w, c, w) of the entries of some of a part's blocks, ``none`` of those that are no part of the triangle."""
-    for start in range(0, len(one.mine), AT_ONCE):
-        its = slice(start, start + AT_ONCE)
-        mine = one.mine[its]
-        index = unknowns[mine].astype(np.int32)
+def _laid(unknowns: Ints, one: Some, pair: Places, row_at: Places, column_at: Places, none: int) -> Places:
+    """The places (k, c, w, c, w) of the entries of some of a part's blocks, ``none`` of those that are no part of the triangle."""
+    c, w = unknowns.shape[1:]
+    high, wide = len(range(w)[one.rows]), len(range(w)[one.columns])
+    out = np.empty((len(one.mine), c, high, c, wide), dtype=np.int32)
+    for its in _at_once(len(out)):
+        index = unknowns[one.mine[its]].astype(np.int32)
         rows, columns = index[:, :, one.rows, None, None], index[:, None, None, :, one.columns]
-        found = row_at[rows] + column_at[columns]
+        found = np.add(row_at[rows], column_at[columns], out=out[its])
         found += pair[its, :, None, :, None]
         # What is not free comes after all columns.
         found[np.where(rows < 0, len(row_at), rows) > columns] = none
-        place[mine, :, one.rows, :, one.columns] = found
+    return out

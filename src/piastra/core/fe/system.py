@@ -187,7 +187,6 @@ def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, last: Syste
     The factor raises :class:`RefusedError` when it is first solved with and a piece of the floor is free to move.
     """
     free = _unknowns(mesh, held, hold(mesh, held))
-    turn = free.turns()
     apart = _apart(made)
     if sum(int(alone.sum()) for alone in apart) < WORTH * sum(len(alone) for alone in apart):
         apart = _none(apart)
@@ -195,8 +194,8 @@ def assemble(mesh: Mesh, made: tuple[Family, ...], held: Restraints, last: Syste
     if known is not None:
         found, T = known.pattern, known.T
     else:
-        found, T = _pattern(made, held, free, apart), _transformation(free.number, turn, free.count)
-    matrix = found.matrix(found.values(_entries(made, held, free, turn, None)))
+        found, T = _pattern(made, held, free, apart), _transformation(free.number, free.turns(), free.count)
+    matrix = found.matrix(found.values(_entries(made, held, free)))
     factor = Underway(
         lambda: _factorised(
             lambda: factorise(matrix, blocks=_blocks(free, apart)) if known is None else known.factor.alike(matrix)
@@ -235,7 +234,7 @@ def _blocks(free: Unknowns, apart: Apart) -> Ints:
 def coupled(system: System) -> sp.csr_matrix:
     """The upper triangle (m, m) with an entry for all that elements could couple, though it is nought."""
     whole = _pattern(system.families, system.held, system.free, _none(system.apart))
-    return whole.matrix(whole.values(_entries(system.families, system.held, system.free, system.free.turns(), None)))
+    return whole.matrix(whole.values(_entries(system.families, system.held, system.free)))
 
 
 def _pattern(made: tuple[Family, ...], held: Restraints, free: Unknowns, apart: Apart) -> Pattern:
@@ -273,8 +272,8 @@ def renewed(system: System, made: tuple[Family, ...] | None = None, ignore: npt.
         none = _none(system.apart)
         system = replace(system, apart=none, pattern=_pattern(made, system.held, system.free, none))
     families = system.families if made is None else made
-    entries = _entries(families, system.held, system.free, system.free.turns(), ignore)
-    matrix, blocks = system.pattern.matrix(system.pattern.values(entries)), _blocks(system.free, system.apart)
+    values = system.pattern.values(_entries(families, system.held, system.free, ignore))
+    matrix, blocks = system.pattern.matrix(values), _blocks(system.free, system.apart)
     return replace(system, families=families, matrix=matrix, factor=_factorised(lambda: system.factor.again(matrix, blocks)))
 
 
@@ -293,39 +292,40 @@ def _factorised(make: Callable[[], Factor]) -> Factor:
 
 
 def _entries(
-    made: tuple[Family, ...], held: Restraints, free: Unknowns, turn: Array, ignore: npt.NDArray[np.bool_] | None
-) -> Array:
-    """Entries of the stiffness blocks in the unknowns that are free, one block after the other in the order of the pattern."""
+    made: tuple[Family, ...], held: Restraints, free: Unknowns, ignore: npt.NDArray[np.bool_] | None = None
+) -> Callable[[int, Ints], Array]:
+    """What tells the stiffness (k, c, w, c, w) in the unknowns that are free of blocks of a part of the pattern, the k of these numbers."""
+    turn = free.turns()
     special = np.zeros(len(turn), dtype=bool)
     special[list(free.turned)] = True
-    # Restraints come after the elements, whose blocks are by far the most: these are laid down once.
     more: list[Array] = []
     node, _, block, _ = held.springs()
     if len(node):
         turned = turn[node].transpose(0, 2, 1) @ block @ turn[node]
         if ignore is not None:
             turned[ignore] = 0.0
-        more.append(turned)
+        more.append(turned[:, None, :, None, :])
     for c, slaves in enumerate(held.slaves):
         count = len(slaves)
         shared = held.master_sway[c] / count**2
-        more += [held.master_block[c], np.broadcast_to(shared[None, :, None, :], (count, 2, count, 2))]
-    out = np.empty(sum(f.stiffness.size for f in made) + sum(b.size for b in more))
-    at = 0
-    for family in made:
-        corners = family.nodes.shape[1]
-        K = out[at : at + family.stiffness.size].reshape(family.stiffness.shape)
-        K[:] = family.stiffness
-        touched = special[family.nodes].any(axis=1)
+        more += [
+            held.master_block[c][None, None, :, None, :],
+            np.broadcast_to(shared[None, :, None, :], (count, 2, count, 2))[None],
+        ]
+
+    def dense(part: int, mine: Ints) -> Array:
+        if part >= len(made):
+            return more[part - len(made)][mine]
+        nodes = made[part].nodes[mine]
+        corners = nodes.shape[1]
+        found = made[part].stiffness[mine].reshape(-1, corners, 5, corners, 5)
+        touched = special[nodes].any(axis=1)
         if touched.any():
-            Te = turn[family.nodes[touched]]
-            some = K[touched].reshape(-1, corners, 5, corners, 5)
-            some = np.einsum("eaip,eaibj,ebjq->eapbq", Te, some, Te, optimize=True)
-            K[touched] = some.reshape(-1, 5 * corners, 5 * corners)
-        at += K.size
-    if more:
-        np.concatenate([b.ravel() for b in more], out=out[at:])
-    return out
+            Te = turn[nodes[touched]]
+            found[touched] = np.einsum("eaip,eaibj,ebjq->eapbq", Te, found[touched], Te, optimize=True)
+        return found
+
+    return dense
 
 
 def initial_vectors(system: System, strain: Array) -> Array:
