@@ -27,7 +27,7 @@ a row, for one."""
 STEEP = 20.0
 """Greatest sum of the weights' magnitudes of a slope, times the patch's radius, with which a fit gives slopes: at a straight edge it is 15. Where concrete
 is an element or two wide, patches reach round its ends, and what is there would tell the slope across it."""
-AT_ONCE = 1024
+AT_ONCE = 4096
 """Places that are fitted at once: what is needed on the way there stays in the processor's cache, and is not had for all at a time."""
 ROUND = 2.0
 """Where a column's axis or a point support is nearer than so many radii of the patch, the fit is made in coordinates

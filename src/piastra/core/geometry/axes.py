@@ -173,12 +173,14 @@ def _inside(region: BaseGeometry, angle: float, offset: float) -> float:
 def bearings_on(supports: Sequence[Held], angle: float, offset: float, members: set[int]) -> tuple[Bearing, ...]:
     """Where the line at an ``offset`` (m) along ``angle`` (rad) meets the supports numbered ``members``, which lie on it, and the
     walls and lines of the others that it crosses or runs along."""
-    local = [_local(h.shape, angle) for h in supports]
     spots: list[tuple[float, float, str, bool, bool, str]] = []
-    for i, (h, xy) in enumerate(zip(supports, local, strict=True)):
+    for i, h in enumerate(supports):
+        if not h.is_line and i not in members:
+            continue
+        xy = _local(h.shape, angle)
         if i in members:
             spots.append((float(xy[:, 0].min()), float(xy[:, 0].max()), h.label, h.is_line, not h.is_line, h.seen or ""))
-        elif h.is_line:
+        else:
             (s0, o0), (s1, o1) = xy[0], xy[-1]
             low, high, length = min(s0, s1), max(s0, s1), float(np.hypot(s1 - s0, o1 - o0))
             within = min(o0, o1), max(o0, o1)
@@ -213,33 +215,37 @@ def axes_of_neighbours(supports: Sequence[Held], found: Sequence[Axis], solid: B
     """Axes of columns that stand on none of the axes ``found`` in a direction: from each to its nearest neighbour before and
     after it on the floor ``solid``, or straight on to a wall or the edge where it has none."""
     served = {label for axis in found for b in axis.bearings for label in b.labels}
-    spots = [i for i, h in enumerate(supports) if not h.is_line]
-    xy = {i: np.array(supports[i].shape.centroid.coords[0]) for i in spots}
+    numbers = [k for k, h in enumerate(supports) if not h.is_line]
+    labels = [supports[k].label for k in numbers]
+    if served.issuperset(labels):
+        return []
+    xy = shapely.get_coordinates(shapely.centroid([supports[k].shape for k in numbers]))
+    on_floor = solid.buffer(0.05)
+    shapely.prepare(on_floor)
     way = np.array([np.cos(angle), np.sin(angle)])
     joined: set[tuple[int, int]] = set()
     out: list[Axis] = []
-    for i in spots:
-        if supports[i].label in served:
+    for i, label in enumerate(labels):
+        if label in served:
             continue
-        straight = Axis(
-            angle, float(xy[i] @ (-way[1], way[0])), bearings_on(supports, angle, float(xy[i] @ (-way[1], way[0])), {i})
-        )
-        here = next(k for k, b in enumerate(straight.bearings) if supports[i].label in b.labels)
+        aside = float(xy[i] @ (-way[1], way[0]))
+        straight = Axis(angle, aside, bearings_on(supports, angle, aside, {numbers[i]}))
+        here = next(k for k, b in enumerate(straight.bearings) if label in b.labels)
         alone = []
         for sense in (-1.0, 1.0):
             beside = here + int(sense)
             wall = np.inf
             if 0 <= beside < len(straight.bearings):
                 wall = abs(straight.bearings[beside].middle - straight.bearings[here].middle)
-            j = _neighbour(i, xy, sense * way, solid, wall)
+            j = _neighbour(i, xy, sense * way, on_floor, wall)
             alone.append(j is None)
             if j is not None and (min(i, j), max(i, j)) not in joined:
                 joined.add((min(i, j), max(i, j)))
                 line = sense * (xy[j] - xy[i])
                 turned = float(np.arctan2(line[1], line[0]))
                 offset = float(xy[i] @ (-np.sin(turned), np.cos(turned)))
-                met = bearings_on(supports, turned, offset, {i, j})
-                ends = [k for k, b in enumerate(met) if {supports[i].label, supports[j].label} & set(b.labels)]
+                met = bearings_on(supports, turned, offset, {numbers[i], numbers[j]})
+                ends = [k for k, b in enumerate(met) if {label, labels[j]} & set(b.labels)]
                 out.append(Axis(turned, offset, met[min(ends) : max(ends) + 1], runs_on=(False, False)))
         if any(alone):
             first, last = (0 if alone[0] else here), (len(straight.bearings) - 1 if alone[1] else here)
@@ -250,15 +256,16 @@ def axes_of_neighbours(supports: Sequence[Held], found: Sequence[Axis], solid: B
     return out
 
 
-def _neighbour(i: int, xy: dict[int, Array], way: Array, solid: BaseGeometry, within: float) -> int | None:
-    """The nearest support from ``i`` along ``way``, no further than ``within`` (m), to which the floor goes straight."""
-    best, chosen = within, None
-    for j, at in xy.items():
-        gap = at - xy[i]
-        along, aside = float(gap @ way), float(abs(gap[0] * way[1] - gap[1] * way[0]))
-        if j == i or along <= 0.5 or aside > along * np.tan(ASIDE):
-            continue
-        far = float(np.hypot(*gap)) * (1 + (aside / along) ** 2)
-        if far < best and solid.buffer(0.05).covers(LineString([xy[i], at])):
-            best, chosen = far, j
-    return chosen
+def _neighbour(i: int, xy: Array, way: Array, solid: BaseGeometry, within: float) -> int | None:
+    """The nearest of the supports at ``xy`` (k, 2) m from the ``i``-th along ``way``, no further than ``within`` (m), to which the ``solid`` floor goes
+    straight."""
+    gap = xy - xy[i]
+    along, aside = gap @ way, np.abs(gap[:, 0] * way[1] - gap[:, 1] * way[0])
+    near = np.flatnonzero((along > 0.5) & (aside <= along * np.tan(ASIDE)))
+    far = np.hypot(*gap[near].T) * (1 + (aside[near] / along[near]) ** 2)
+    for k in np.argsort(far, kind="stable"):
+        if far[k] >= within:
+            return None
+        if solid.covers(LineString([xy[i], xy[near[k]]])):
+            return int(near[k])
+    return None
