@@ -13,7 +13,7 @@ Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 Places = npt.NDArray[np.int32]
 
-AT_ONCE = 512
+AT_ONCE = 256
 """Dense blocks that are worked on at once: they stay in the processor's cache."""
 
 PLANE, OTHERS = 2, 3
