@@ -6,6 +6,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from piastra.core.fe import patches
 from piastra.core.fe.patches import STEEP
 from piastra.core.fe.recovery import LEANING
 from piastra.core.mesh.counts import to_lengthen
@@ -52,6 +53,19 @@ def test_shear_around_a_column_carries_its_force(four_bays, at, gap, limit):
     carried = [through(s, path) / (s.reaction(label)[0] - inside) for s in four_bays]
     assert np.mean(carried) == pytest.approx(1.0, abs=limit)
     assert np.ptp(carried) < 0.05
+
+
+def test_forces_are_the_same_however_many_places_are_fitted_at_once(four_bays, monkeypatch):
+    monkeypatch.setattr(patches, "AT_ONCE", 37)
+    again = solved({**flat_slab(2, 2, 6.0, 0.5), "mats": [], "combinations": []})
+    whole, pieces = (s.outcome.stiffness.kept.fits for s in (four_bays[1], again))
+    assert pieces is not whole
+    assert len(pieces.leaning) > 10 * 37
+    assert len(pieces.round) > 37
+    for name in ("value", "by_x", "by_y", "tensor", "divergence"):
+        assert abs(getattr(pieces, name) - getattr(whole, name)).max() < 1e-12
+    for name in ("round", "near", "leaning", "steepness", "radius"):
+        np.testing.assert_allclose(getattr(pieces, name), getattr(whole, name), rtol=1e-12)
 
 
 def test_shear_beside_a_wall_is_that_of_its_own_side():
