@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 import shapely
 
+from piastra.core.geometry.axes import Axis, Bearing, Held, axes_of_neighbours
 from piastra.core.model import floor_from
 from piastra.core.pipeline import STAGES
 from piastra.core.stages.build import Run, StageCache
@@ -291,3 +292,35 @@ def test_what_stands_beyond_a_joint_changes_no_strip(degrees):
     # The strips of the other run along its own sides.
     turned = {round(float(np.degrees(x.angle)) % 90, 3) for x in axes_called(joined.strips.layout, "x")}
     assert turned == {0.0, degrees}
+
+
+def joined_to(columns, solid=None, walls=()):
+    """The columns to which A, which alone stands on no axis along x, is joined."""
+    supports = [
+        Held(label, shapely.box(x - 0.2, y - 0.2, x + 0.2, y + 0.2)) for label, (x, y) in {"A": (0, 0), **columns}.items()
+    ]
+    supports += [Held("W", shapely.LineString(line), 0.2) for line in walls]
+    served = Axis(0.0, 0.0, tuple(Bearing((label,), 0.0, 0.4, along=False) for label in columns))
+    found = axes_of_neighbours(supports, [served], solid or shapely.box(-20, -20, 20, 20), 0.0)
+    return {label for axis in found for b in axis.bearings for label in b.labels} - {"A", "W"}
+
+
+def test_a_lone_column_is_joined_to_the_neighbour_that_stands_straightest_near_it():
+    # B is nearer, but far aside: 3.61 (1 + (2 / 3)^2) = 5.2 against 4.03 (1 + (0.5 / 4)^2) = 4.1, and 3.16 (1 + (1 / 3)^2) = 3.5.
+    assert joined_to({"B": (3, 2), "C": (4, 0.5)}) == {"C"}
+    assert joined_to({"B": (3, 1), "C": (4, 0.5)}) == {"B"}
+    assert joined_to({"B": (3, 1), "C": (-4, 0.5), "D": (-5, 0)}) == {"B", "C"}
+    # Within fifty degrees of the direction, and no further.
+    assert joined_to({"B": (3, 3.5)}) == {"B"}
+    assert joined_to({"B": (3, 3.65)}) == set()
+
+
+def test_a_lone_column_is_joined_to_none_behind_a_wall_or_off_the_floor():
+    assert joined_to({"B": (6, 1)}) == {"B"}
+    assert joined_to({"B": (6, 1)}, walls=[[(3, -2), (3, 2)]]) == set()
+    assert joined_to({"B": (6, 1)}, walls=[[(7, -2), (7, 2)]]) == {"B"}
+    notched = shapely.box(-20, -20, 20, 20).difference(shapely.box(2, -20, 4, 1))
+    assert joined_to({"B": (6, 1)}, notched) == set()
+    assert joined_to({"B": (6, 1), "C": (6, 4)}, notched) == {"C"}
+    # Along an edge it goes all the same.
+    assert joined_to({"B": (6, 0)}, shapely.box(-20, 0, 20, 20)) == {"B"}
