@@ -134,6 +134,31 @@ def test_a_step_through_a_column_counts_alike_from_both_sides():
     assert less.utilisation > bare.utilisation
 
 
+def test_what_crosses_a_straight_side_beside_its_middle_counts():
+    """A channel 120 mm wide and a strip of weaker concrete, each between the middle and the end of a side of 0.4 m."""
+
+    def place(**more):
+        data = flat_slab(2, 2, size=1.0, design_rails=False, **more)
+        next(c for c in data["columns"] if c["id"] == "C11")["shape"] = {"kind": "rectangle", "b_m": 1.2, "d_m": 0.4}
+        return data, rect(6.9, 6.05, 7.6, 6.17)
+
+    def inner(data):
+        return zones_of(solve_floor(floor_from(data)))["C11"].place.outline
+
+    data, strip = place()
+    bare = inner(data)
+    data["thickenings"] = [{"id": "R", "kind": "recess", "outline": strip, "thickness_m": 0.15}]
+    crossed = inner(data)
+    assert crossed.steps
+    assert not bare.steps
+    assert np.mean(bare.depths) - np.mean(crossed.depths) == pytest.approx(0.1 * 0.12 / bare.perimeter.length, rel=1e-9)
+
+    data, strip = place()
+    data["concretes"] = [*data["concretes"], {"id": "C20", "strength_MPa": 20}]
+    data["slabs"] = [*data["slabs"], {**data["slabs"][0], "id": "W", "outline": strip, "concrete": "C20", "priority": 2}]
+    assert (bare.concrete, inner(data).concrete) == ("C30", "C20")
+
+
 def test_along_a_step_the_lesser_depth_counts_whichever_way_rounding_falls():
     """The section of ACI 318-19 at d / 2 from a column runs along all four edges of a drop."""
 

@@ -156,7 +156,7 @@ def _under(elements: Elements, outline: BaseGeometry) -> int:
 NO_PERIMETER = "edges and openings leave no control perimeter"
 NO_CONCRETE = "there is no floor under it"
 RIM, FINE = 80, 0.02
-"""Points round a column at which the floor's thickness is looked at, of a wall's end more; where it has steps, so far apart (m) along the perimeter."""
+"""Points round a column at which the floor's thickness is looked at, of a wall's end more; where it is not even, so far apart (m) along the perimeter."""
 COVERED = 1e-6
 """What elements leave uncovered of an area (m2) is rounding below this."""
 HAIR = 1e-7
@@ -198,12 +198,12 @@ class Site:
         """At a support, m."""
         return float(self.depths(np.array([at]), self.floor.slabs[slab].thickness_m)[0])
 
-    def weakest(self, xy: Array, slab: int) -> str:
-        """Id of the weakest concrete at points (k, 2) m; where there is no element, that of a ``slab``."""
+    def weakest(self, perimeter: Perimeter, slab: int) -> str:
+        """Id of the weakest concrete along a perimeter; where there is no element, that of a ``slab``."""
         everywhere = {s.concrete for s in self.floor.slabs}
         if len(everywhere) == 1:
             return everywhere.pop()
-        at = find(self.elements, xy, within=0.05)
+        at = find(self.elements, _beside(perimeter.divided(FINE).segments), within=0.05)
         strength = {c.id: c.strength_MPa for c in self.floor.concretes}
         met = {self.floor.slabs[k].concrete for k in {slab, *self.slab_of[at[at >= 0]].tolist()}}
         return min(sorted(met), key=lambda c: strength[c])
@@ -222,15 +222,18 @@ class Site:
             found[shapely.contains_xy(outline, xy)] = thickness
         return found
 
-    def along(self, segments: Array, h: float, ends: bool = False) -> tuple[Array, Array]:
-        """Thickness (k,) m along segments (k, 2, 2): where one runs along a step, the lesser; and at their ends (2 k,), where these are asked for."""
-        way = segments[:, 1] - segments[:, 0]
-        aside = ASIDE * np.stack([-way[:, 1], way[:, 0]], axis=1) / np.hypot(*way.T)[:, None]
-        middle = segments.mean(axis=1)
-        # All at once, as looking for their elements takes longer to begin than to do.
-        found = self.depths(np.concatenate([middle + aside, middle - aside, *([segments.reshape(-1, 2)] if ends else [])]), h)
-        left, right = found[: 2 * len(segments)].reshape(2, -1)
-        return np.minimum(left, right), found[2 * len(segments) :]
+    def along(self, segments: Array, h: float) -> Array:
+        """Thickness (k,) m at the middles of segments (k, 2, 2): where one runs along a step, the lesser."""
+        left, right = self.depths(_beside(segments), h).reshape(2, -1)
+        return np.minimum(left, right)
+
+
+def _beside(segments: Array) -> Array:
+    """Points (2 k, 2) m beside the middles of segments (k, 2, 2): those to the left of all of them, then those to the right."""
+    way = segments[:, 1] - segments[:, 0]
+    aside = ASIDE * np.stack([-way[:, 1], way[:, 0]], axis=1) / np.hypot(*way.T)[:, None]
+    middle = segments.mean(axis=1)
+    return np.concatenate([middle + aside, middle - aside])
 
 
 def outlines(
@@ -381,11 +384,14 @@ def outline_of(
     if perimeter.inside.area - inside.size.sum() < COVERED and site.is_even(inside.border, h):
         heights = np.full(len(perimeter.segments), h)
     else:
-        heights, at_ends = site.along(perimeter.segments, h, ends=True)
-        if np.ptp(np.append(heights, at_ends)) > STEP:
-            perimeter = perimeter.divided(FINE)
-            heights, _ = site.along(perimeter.segments, h)
+        # A straight side is one segment, however long: what crosses it beside its middle is met by its pieces alone.
+        fine = perimeter.divided(FINE)
+        heights = site.along(fine.segments, h)
         steps = bool(np.ptp(heights) > STEP)
+        if steps:
+            perimeter = fine
+        else:
+            heights = np.full(len(perimeter.segments), heights.min())
         perimeter = perimeter.weighted(heights - float(depth.mean()))
     l = np.hypot(*(perimeter.segments[:, 1] - perimeter.segments[:, 0]).T)
     mean = float((heights * l).sum() / l.sum())
@@ -400,7 +406,7 @@ def outline_of(
         head = max(site.thickness(s.at, slab) - mean, 0.0)
         if max(out) < 2 * head:
             shrink = rules.outside(s.sides, (float(sides[0]), float(sides[1])), d, perimeter)
-    weakest = site.weakest(perimeter.segments.mean(axis=1), slab)
+    weakest = site.weakest(perimeter, slab)
     near = _distance(loaded, perimeter)
     ground = Ground(
         loaded, s.angle, site.solid, site.openings, whole, keep, mean - float(depth.mean()), near,
