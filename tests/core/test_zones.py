@@ -10,6 +10,7 @@ import shapely
 
 from piastra.core.fe.restraints import stretches
 from piastra.core.loads.within import clip
+from piastra.core.mesh.locate import find
 from piastra.core.model import floor_from
 from piastra.core.punching.sources import Leg
 from piastra.core.punching.stretches import stretch_reaction
@@ -30,6 +31,13 @@ def zones_of(outcome, around="column"):
     return {z.id: z for z in outcome.zones if z.place.outline.around == around}
 
 
+def response_of(outcome, forces):
+    system, solution = outcome.stiffness.system, outcome.solution
+    return Response(
+        outcome.loads, system.held.labels, solution.reactions, system, solution.u, outcome.stiffness.kept, forces, outcome.meshed.elements,
+    )  # fmt: skip
+
+
 def with_dead_case(data):
     """The floor with a case for what stands on it."""
     data["load_cases"] = [*data["load_cases"], {"id": "G2", "nature": "dead"}]
@@ -45,10 +53,7 @@ def rect(x0, y0, x1, y1):
 def test_the_governing_stress_is_the_worst_of_all_512_arrangements_with_its_panels():
     """3 x 3 panels, each loaded or not: every sum of unit loads one by one."""
     outcome = solve_floor(floor_from(flat_slab(3, 3, size=0.8, design_rails=False)))
-    system, solution = outcome.stiffness.system, outcome.solution
-    found = Response(
-        outcome.loads, system.held.labels, solution.reactions, system, solution.u, outcome.stiffness.kept, outcome.forces, outcome.meshed.elements,
-    )  # fmt: skip
+    found = response_of(outcome, outcome.forces)
     acting = forces_of(outcome.floor, [z.place.outline for z in outcome.zones], found)
     factors = next(f for f in outcome.combinations if f.limit_state == "ultimate")
     units = outcome.loads.units
@@ -135,7 +140,7 @@ def test_a_step_through_a_column_counts_alike_from_both_sides():
 
 
 def test_what_crosses_a_straight_side_beside_its_middle_counts():
-    """A channel 120 mm wide and a strip of weaker concrete, each between the middle and the end of a side of 0.4 m."""
+    """A channel 120 mm wide, what presses there, and a strip of weaker concrete, each between the middle and the end of a side of 0.4 m."""
 
     def place():
         data = flat_slab(2, 2, size=1.0, design_rails=False)
@@ -144,12 +149,13 @@ def test_what_crosses_a_straight_side_beside_its_middle_counts():
         return data, rect(6.9, 6.06, 7.6, 6.18)
 
     def inner(data):
-        return zones_of(solve_floor(floor_from(data)))["C11"].place.outline
+        outcome = solve_floor(floor_from(data))
+        return outcome, zones_of(outcome)["C11"].place.outline
 
     data, strip = place()
-    bare = inner(data)
+    bare = inner(data)[1]
     data["thickenings"] = [{"id": "R", "kind": "recess", "outline": strip, "thickness_m": 0.15}]
-    crossed = inner(data)
+    crossed = inner(data)[1]
     assert crossed.steps
     assert not bare.steps
     assert np.mean(bare.depths) - np.mean(crossed.depths) == pytest.approx(0.1 * 0.12 / bare.perimeter.length, rel=1e-9)
@@ -157,7 +163,15 @@ def test_what_crosses_a_straight_side_beside_its_middle_counts():
     data, strip = place()
     data["concretes"] = [*data["concretes"], {"id": "C20", "strength_MPa": 20}]
     data["slabs"] = [*data["slabs"], {**data["slabs"][0], "id": "W", "outline": strip, "concrete": "C20", "priority": 2}]
-    assert (bare.concrete, inner(data).concrete) == ("C30", "C20")
+    outcome, weak = inner(data)
+    assert (bare.concrete, weak.concrete) == ("C30", "C20")
+
+    # 90 kN/m on 0.12 m that are 0.25 m thick: 360 kPa.
+    kept, forces = outcome.stiffness.kept, np.zeros_like(outcome.forces)
+    forces[np.isin(kept.part, kept.part[kept.element == find(outcome.meshed.elements, np.array([[7.2, 6.12]]))[0]]), 0] = -90.0
+    along_x, along_y = axial_stress([weak], response_of(outcome, forces))[0]
+    assert along_x == pytest.approx(np.full(forces.shape[2], 360 * 0.12 / weak.perimeter.length), rel=1e-9)
+    assert not along_y.any()
 
 
 def test_along_a_step_the_lesser_depth_counts_whichever_way_rounding_falls():
@@ -367,15 +381,12 @@ def test_axial_compression_adds_to_the_resistance_and_tension_takes_from_it():
     arrangements counts: what only live load presses is not there."""
     outcome = solved()
     zone = zones_of(outcome)["C11"]
-    system, solution = outcome.stiffness.system, outcome.solution
     forces = np.zeros_like(outcome.forces)
     dead, live = outcome.loads.units[0], next(k for k, u in enumerate(outcome.loads.units) if u.panel is not None)
     assert dead.case == "G"
     forces[:, 0, 0], forces[:, 1, 0] = -100.0, -50.0
     forces[:, 0, live] = -80.0
-    found = Response(
-        outcome.loads, system.held.labels, solution.reactions, system, solution.u, outcome.stiffness.kept, forces, outcome.meshed.elements,
-    )  # fmt: skip
+    found = response_of(outcome, forces)
     along_x, along_y = axial_stress([zone.place.outline], found)[0]
     assert (along_x[0], along_y[0]) == pytest.approx((400.0, 200.0), rel=1e-9)
     assert (along_x[live], along_y[live]) == pytest.approx((320.0, 0.0), rel=1e-9)

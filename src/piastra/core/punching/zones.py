@@ -24,7 +24,7 @@ from piastra.core.model.tendon_curve import Curve
 from piastra.core.model.zone_settings import RailSetting
 from piastra.core.punching.sources import List, Source, Unzoned
 from piastra.core.punching.stretches import stretch_reaction
-from piastra.core.punching.zone_places import Outline, ZonePlace
+from piastra.core.punching.zone_places import FINE, Outline, ZonePlace, beside
 from piastra.core.standards.situations import Acting, Situation
 from piastra.core.standards.zone_rules import Laid, PunchingRules, Rails, ReinforcedCheck, ZoneAction, ZoneUse
 from piastra.core.tendons.crossing_shear import carried_by
@@ -143,10 +143,12 @@ UNSTRESSED = 1.0
 
 def _means(outlines: Sequence[Outline], elements: Elements, places: Places) -> sp.csr_matrix:
     """The operator (z, p) from forces at places to mean stresses on perimeters, without sign."""
-    segments = np.concatenate([o.perimeter.segments for o in outlines])
-    of = np.repeat(np.arange(len(outlines)), [len(o.perimeter.segments) for o in outlines])
-    length = np.hypot(*(segments[:, 1] - segments[:, 0]).T)
-    element = find(elements, segments.mean(axis=1), within=0.05)
+    pieces = [o.perimeter.divided(FINE).segments for o in outlines]
+    segments = np.concatenate(pieces)
+    # Half of a piece counts where its left lies, half where its right: along a step the mean is that of both.
+    of = np.tile(np.repeat(np.arange(len(outlines)), [len(p) for p in pieces]), 2)
+    length = np.tile(np.hypot(*(segments[:, 1] - segments[:, 0]).T), 2)
+    element = find(elements, beside(segments), within=0.05)
     on = element >= 0
     which, back = np.unique(element[on], return_inverse=True)
     corners = places.of[which]
