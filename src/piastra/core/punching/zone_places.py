@@ -203,7 +203,7 @@ class Site:
         everywhere = {s.concrete for s in self.floor.slabs}
         if len(everywhere) == 1:
             return everywhere.pop()
-        at = find(self.elements, beside(perimeter.divided(FINE).segments), within=0.05)
+        at = find(self.elements, _beside(perimeter.divided(FINE).segments), within=0.05)
         strength = {c.id: c.strength_MPa for c in self.floor.concretes}
         met = {self.floor.slabs[k].concrete for k in {slab, *self.slab_of[at[at >= 0]].tolist()}}
         return min(sorted(met), key=lambda c: strength[c])
@@ -215,8 +215,8 @@ class Site:
     def depths(self, xy: Array, h: float) -> Array:
         """Thickness (k,) m at points, ``h`` where there is no element within 50 mm."""
         at = find(self.elements, xy)
-        off = np.flatnonzero(at < 0)
-        at[off] = find(self.elements, xy[off], within=0.05)
+        beside = np.flatnonzero(at < 0)
+        at[beside] = find(self.elements, xy[beside], within=0.05)
         found = np.where(at >= 0, self.h_of[at], h)
         for outline, thickness in self.extra:
             found[shapely.contains_xy(outline, xy)] = thickness
@@ -224,11 +224,11 @@ class Site:
 
     def along(self, segments: Array, h: float) -> Array:
         """Thickness (k,) m at the middles of segments (k, 2, 2): where one runs along a step, the lesser."""
-        left, right = self.depths(beside(segments), h).reshape(2, -1)
+        left, right = self.depths(_beside(segments), h).reshape(2, -1)
         return np.minimum(left, right)
 
 
-def beside(segments: Array) -> Array:
+def _beside(segments: Array) -> Array:
     """Points (2 k, 2) m beside the middles of segments (k, 2, 2): those to the left of all of them, then those to the right."""
     way = segments[:, 1] - segments[:, 0]
     aside = ASIDE * np.stack([-way[:, 1], way[:, 0]], axis=1) / np.hypot(*way.T)[:, None]

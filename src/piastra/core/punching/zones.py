@@ -16,7 +16,7 @@ from piastra.core.fe.system import System
 from piastra.core.geometry.arcs import polygon
 from piastra.core.loads.vectors import LoadVectors
 from piastra.core.loads.within import Clipped, Parts, joint_moments, load_within
-from piastra.core.mesh.locate import Elements, find
+from piastra.core.mesh.locate import Elements, lengths_inside
 from piastra.core.model import Floor
 from piastra.core.model.message import Message
 from piastra.core.model.supports import AreaSupport
@@ -24,7 +24,7 @@ from piastra.core.model.tendon_curve import Curve
 from piastra.core.model.zone_settings import RailSetting
 from piastra.core.punching.sources import List, Source, Unzoned
 from piastra.core.punching.stretches import stretch_reaction
-from piastra.core.punching.zone_places import FINE, Outline, ZonePlace, beside
+from piastra.core.punching.zone_places import Outline, ZonePlace
 from piastra.core.standards.situations import Acting, Situation
 from piastra.core.standards.zone_rules import Laid, PunchingRules, Rails, ReinforcedCheck, ZoneAction, ZoneUse
 from piastra.core.tendons.crossing_shear import carried_by
@@ -143,23 +143,25 @@ UNSTRESSED = 1.0
 
 def _means(outlines: Sequence[Outline], elements: Elements, places: Places) -> sp.csr_matrix:
     """The operator (z, p) from forces at places to mean stresses on perimeters, without sign."""
-    pieces = [o.perimeter.divided(FINE).segments for o in outlines]
-    segments = np.concatenate(pieces)
-    # Half of a piece counts where its left lies, half where its right: along a step the mean is that of both.
-    of = np.tile(np.repeat(np.arange(len(outlines)), [len(p) for p in pieces]), 2)
-    length = np.tile(np.hypot(*(segments[:, 1] - segments[:, 0]).T), 2)
-    element = find(elements, beside(segments), within=0.05)
-    on = element >= 0
-    which, back = np.unique(element[on], return_inverse=True)
+    segments = np.concatenate([o.perimeter.segments for o in outlines])
+    of = np.repeat(np.arange(len(outlines)), [len(o.perimeter.segments) for o in outlines])
+    segment, element = elements.tree.query(shapely.linestrings(segments))
+    inside = lengths_inside(elements, element, segments[segment, 0], segments[segment, 1])
+    # What runs along sides of elements lies in those to the left and to the right of it, and counts half with each.
+    segment, element, inside = segment[inside > 0], element[inside > 0], inside[inside > 0]
+    length = np.hypot(*(segments[:, 1] - segments[:, 0]).T)
+    covered = np.bincount(segment, inside, minlength=len(segments))
+    inside *= np.minimum(length[segment] / covered[segment], 1.0)
+    which, back = np.unique(element, return_inverse=True)
     corners = places.of[which]
     there = corners >= 0
     count = there.sum(axis=1)
     h = (places.h[np.maximum(corners, 0)] * there).sum(axis=1) / count
-    whole = np.bincount(of[on], length[on], minlength=len(outlines))
+    whole = np.bincount(of[segment], inside, minlength=len(outlines))
     # Of each perimeter its share in an element, over the corners of which the forces are means.
-    share = length[on] / whole[of[on]] / h[back] / count[back]
+    share = inside / whole[of[segment]] / h[back] / count[back]
     at, corner = np.nonzero(there[back])
-    return sp.csr_matrix((share[at], (of[on][at], corners[back][at, corner])), shape=(len(outlines), len(places.h)))
+    return sp.csr_matrix((share[at], (of[segment[at]], corners[back][at, corner])), shape=(len(outlines), len(places.h)))
 
 
 def axial_stress(outlines: Sequence[Outline], found: Response, means: sp.csr_matrix | None = None) -> Array:
