@@ -134,8 +134,8 @@ def fits(at: Array, own: sp.csr_matrix, centres: Array, found: Neighbours, point
 
 def _patches(at: Array, own: sp.csr_matrix, centres: Array, step: sp.csr_matrix, points: cKDTree | None) -> _Patches:
     row, column = _reached(own, step)
-    offset = centres[column] - at[row]
-    distance = np.hypot(*offset.T)
+    dx, dy = centres[:, 0][column] - at[:, 0][row], centres[:, 1][column] - at[:, 1][row]
+    distance = np.sqrt(dx * dx + dy * dy)
     # The patch's radius where it is round: a circle around the mean of its nearest elements.
     index, weight = _ranked(row, distance, len(at))
     radius = np.where(weight, distance[index], 0.0).max(axis=1)
@@ -144,24 +144,25 @@ def _patches(at: Array, own: sp.csr_matrix, centres: Array, step: sp.csr_matrix,
         gap, near = points.query(at)
         axis = points.data[near]
         around = (gap > 1e-6) & (gap < ROUND * radius)
-    local, arm, turn = offset, np.ones(len(at)), np.zeros(len(row))
+    arm, turn = np.ones(len(at)), np.zeros(len(row))
     if around.any():
-        its = around[row]
-        p, q = (at - axis)[row[its]], centres[column[its]] - axis[row[its]]
+        of = np.flatnonzero(around[row])
         arm[around] = np.hypot(*(at - axis)[around].T)
-        angle = np.arctan2(p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0], (p * q).sum(axis=1))
-        local[its] = np.column_stack([np.log(np.maximum(np.hypot(*q.T), 1e-9) / arm[row[its]]), angle])
-        turn[its] = np.arctan2(q[:, 1], q[:, 0])
-        distance = np.hypot(*local.T)
+        home_x, home_y = (at - axis)[row[of]].T
+        far_x, far_y = home_x + dx[of], home_y + dy[of]
+        # In place of offsets along x and y those by the logarithm of the distance from the axis, and by the angle around it.
+        dx[of] = np.log(np.maximum(np.sqrt(far_x * far_x + far_y * far_y), 1e-9) / arm[row[of]])
+        dy[of] = np.arctan2(home_x * far_y - home_y * far_x, home_x * far_x + home_y * far_y)
+        turn[of] = np.arctan2(far_y, far_x)
+        distance[of] = np.sqrt(dx[of] * dx[of] + dy[of] * dy[of])
         again = np.flatnonzero(around)
-        of = np.flatnonzero(its)
         number = np.cumsum(around) - 1
         near, weight[again] = _ranked(number[row[of]], distance[of], len(again))
         index[again] = of[near]
     pick = np.where(weight, index, 0)
     scale = np.where(weight, distance[pick], 0.0).max(axis=1)
     scale[scale == 0] = 1.0
-    x, y = (local[pick] / scale[:, None, None]).transpose(2, 0, 1)
+    x, y = dx[pick] / scale[:, None], dy[pick] / scale[:, None]
     # One polynomial a row, so that the equations are products of matrices: (p, 6, k).
     basis = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=1) * weight[:, None]
     good, inverse = _inverses(basis @ basis.transpose(0, 2, 1), weight.sum(axis=1) >= FEWEST)
@@ -197,9 +198,9 @@ def _reached(own: sp.csr_matrix, step: sp.csr_matrix) -> tuple[Ints, Ints]:
         return reach
 
     reach = grown(own.astype(np.float32).tocsr(), RINGS)
-    few = np.flatnonzero(np.diff(reach.indptr) < 2 * PATCH)
+    is_few = np.diff(reach.indptr) < 2 * PATCH
+    few, enough = np.flatnonzero(is_few), np.flatnonzero(~is_few)
     more = grown(reach[few], 2)
-    enough = np.setdiff1d(np.arange(own.shape[0]), few)
     kept = reach[enough]
     row = np.concatenate([np.repeat(enough, np.diff(kept.indptr)), np.repeat(few, np.diff(more.indptr))])
     order = np.argsort(row, kind="stable")
@@ -259,12 +260,13 @@ def _around(
             c * s * (rr - tt) + (c * c - s * s) * rt]  # fmt: skip
     slopes = [c * along - s * across, s * along + c * across]
 
+    # Rows have their entries side by side: those of an element, then those of the next.
+    keep = np.broadcast_to(there[:, :, None], (*there.shape, 3))
+    columns, counts = (element[:, :, None] + elements * np.arange(3))[keep], 3 * there.sum(axis=1)
+
     def operator(blocks: list[Array]) -> sp.csr_matrix:
-        columns = element[:, :, None] + elements * np.arange(3)
-        rows = np.broadcast_to(np.arange(k)[:, None, None], columns.shape)
-        keep = np.broadcast_to(there[:, :, None], columns.shape)
+        begins = np.concatenate([[0], np.cumsum(np.tile(counts, len(blocks)))])
         data = np.concatenate([b[keep] for b in blocks])
-        of = np.concatenate([rows[keep] + i * k for i in range(len(blocks))])
-        return sp.csr_matrix((data, (of, np.tile(columns[keep], len(blocks)))), shape=(len(blocks) * k, 3 * elements))
+        return sp.csr_matrix((data, np.tile(columns, len(blocks)), begins), shape=(len(blocks) * k, 3 * elements))
 
     return operator(plan), operator(slopes)

@@ -43,22 +43,22 @@ def sides(p: Array, sections: Sections) -> Sides:
     d = np.roll(p, -1, axis=1) - p
     L = np.hypot(d[..., 0], d[..., 1])
     C, S = d[..., 0] / L, d[..., 1] / L
-    D = sections.own[:, None]
+    CC, SS, CS = C * C, S * S, C * S
+    D, G = (v.transpose(1, 2, 0)[..., None] for v in (sections.own, sections.shear))
     bending = (
-        C**4 * D[..., 0, 0] + S**4 * D[..., 1, 1] + 2 * C**2 * S**2 * (D[..., 0, 1] + 2 * D[..., 2, 2])
-        + 4 * C * S * (C**2 * D[..., 0, 2] + S**2 * D[..., 1, 2])
-    )  # fmt: skip
-    G = sections.shear[:, None]
-    shear = C**2 * G[..., 0, 0] + S**2 * G[..., 1, 1] + 2 * C * S * G[..., 0, 1]
+        CC * CC * D[0, 0] + SS * SS * D[1, 1] + 2 * CS * CS * (D[0, 1] + 2 * D[2, 2]) + 4 * CS * (CC * D[0, 2] + SS * D[1, 2])
+    )
+    shear = CC * G[0, 0] + SS * G[1, 1] + 2 * CS * G[0, 1]
     phi = 12.0 * bending / (shear * L**2)
     delta = np.zeros((count, corners, corners, 5))
     scale = 1.5 / (L * (1.0 + phi))
+    half_x, half_y = -0.5 * scale * L * C, -0.5 * scale * L * S
     for k in range(corners):
         j = (k + 1) % corners
         delta[:, k, k, 2] = scale[:, k]
         delta[:, k, j, 2] = -scale[:, k]
         for node in (k, j):
-            delta[:, k, node, 3] = -0.5 * (scale * L * C)[:, k]
-            delta[:, k, node, 4] = -0.5 * (scale * L * S)[:, k]
+            delta[:, k, node, 3] = half_x[:, k]
+            delta[:, k, node, 4] = half_y[:, k]
     flat = delta.reshape(count, corners, 5 * corners)
     return Sides(C, S, L, flat, -(2.0 / 3.0) * phi)
