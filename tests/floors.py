@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import copy
 from typing import Any
+
+import numpy as np
 
 from piastra.core.verification.case import edges, plate
 from piastra.core.verification.plates import rectangle
@@ -146,3 +149,27 @@ def every_kind(standard: str = "EN 1992-1-1") -> dict[str, Any]:
         "mesh": {"size_m": 1.2, "refinements": [{"at": [3.4, 4.3], "size_m": 0.5, "radius_m": 0.5}]},
         "deflection": {"span_over": 250.0},
     }  # fmt: skip
+
+
+def turned(document, degrees):
+    """The same floor turned about the origin."""
+    out = copy.deepcopy(document)
+    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+
+    def turn(p):
+        return [c * p[0] - s * p[1], s * p[0] + c * p[1], *p[2:]]
+
+    for name in ("slabs", "openings", "thickenings", "supports", "loads", "columns", "walls", "probes", "mats"):
+        for item in out.get(name, []):
+            for key in ("outline", "line"):
+                if item.get(key):
+                    item[key] = [turn(p) for p in item[key]]
+            if "at" in item:
+                item["at"] = turn(item["at"])
+            if name == "columns":
+                item["angle_deg"] = item.get("angle_deg", 0) + degrees
+            if name == "slabs":
+                item["bar_angle_deg"] = item.get("bar_angle_deg", 0) + degrees
+            if "Mx_kNm" in item:
+                item["Mx_kNm"], item["My_kNm"] = turn([item["Mx_kNm"], item["My_kNm"]])
+    return out

@@ -18,7 +18,7 @@ from piastra.core.trace.amounts import plain
 from piastra.demo.saltmarsh import floors
 from piastra.exchange.results_file import equilibrium
 from tests.core.test_traces import agreeing
-from tests.floors import edges, flat_slab, one_bay, plate, rectangle, spans
+from tests.floors import edges, flat_slab, one_bay, plate, rectangle, spans, turned
 
 
 def solved(document, **how):
@@ -162,30 +162,6 @@ def test_envelope_is_the_worst_arrangement_of_any_numbers(values, factor, patter
     ]
     assert least == pytest.approx(min(every), abs=1e-9)
     assert greatest == pytest.approx(max(every), abs=1e-9)
-
-
-def turned(document, degrees):
-    """The same floor turned about the origin."""
-    out = copy.deepcopy(document)
-    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
-
-    def turn(p):
-        return [c * p[0] - s * p[1], s * p[0] + c * p[1], *p[2:]]
-
-    for name in ("slabs", "openings", "thickenings", "supports", "loads", "columns", "walls", "probes"):
-        for item in out.get(name, []):
-            for key in ("outline", "line"):
-                if item.get(key):
-                    item[key] = [turn(p) for p in item[key]]
-            if "at" in item:
-                item["at"] = turn(item["at"])
-            if name == "columns":
-                item["angle_deg"] = item.get("angle_deg", 0) + degrees
-            if name == "slabs":
-                item["bar_angle_deg"] = item.get("bar_angle_deg", 0) + degrees
-            if "Mx_kNm" in item:
-                item["Mx_kNm"], item["My_kNm"] = turn([item["Mx_kNm"], item["My_kNm"]])
-    return out
 
 
 def test_turning_the_plan_by_37_degrees_changes_nothing():

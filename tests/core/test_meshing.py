@@ -22,21 +22,8 @@ from piastra.core.mesh.sizes import sizes_of
 from piastra.core.model import RefusedError, floor_from
 from piastra.core.pipeline import solve_floor
 from piastra.demo.saltmarsh import roof
-from tests.floors import flat_slab
+from tests.floors import flat_slab, turned
 from tests.random_floors import out_of_balance, random_floor
-
-
-def turned(document, degrees):
-    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
-
-    def turn(p):
-        return [c * p[0] - s * p[1], s * p[0] + c * p[1]]
-
-    for slab in document["slabs"]:
-        slab["outline"] = [turn(p) for p in slab["outline"]]
-    for column in document["columns"]:
-        column["at"], column["angle_deg"] = turn(column["at"]), degrees
-    return document
 
 
 def area(mesh):

@@ -13,7 +13,7 @@ from piastra.core.punching.zones import Response
 from piastra.core.remedies.remedy import Remedy
 from piastra.core.standards import standard_of
 from piastra.core.trace.amounts import plain
-from tests.floors import flat_slab
+from tests.floors import flat_slab, turned
 
 
 def applied(document: dict, remedy: Remedy) -> dict:
@@ -88,6 +88,26 @@ def test_each_remedy_made_gives_what_it_promised(failing, column):
         # A stronger concrete is stiffer too, which is left out on the safe side.
         assert after == pytest.approx(r.utilisation, rel=0.04) or (r.kind == "concrete" and after < r.utilisation), r.text
     assert document == outcome.floor.model_dump(mode="json")
+
+
+def test_more_bars_lie_where_they_are_counted_whichever_way_the_floor_is_turned():
+    """30 degrees: what is added over a column counts whole, and does what it promised."""
+    data = flat_slab(2, 2, size=1.0, design_rails=False)
+    data["mats"] = [{**m, "bar_mm": 10} for m in data["mats"]]
+    document = floor_from(turned(data, 30.0)).model_dump(mode="json")
+
+    def inner(outcome):
+        return next(z for z in outcome.zones if z.id == "C11")
+
+    outcome = solve_floor(floor_from(document), rigorous=False)
+    more = next(r for r in outcome.remedies["columns/C11/column"] if r.kind == "bars")
+    bar = more.edit["designed_bars"][0]
+    area = np.pi / 4 * bar["bar_mm"] ** 2 / bar["spacing_mm"] / 1e3
+    before, after = inner(outcome), inner(solve_floor(floor_from(applied(document, more)), rigorous=False, remedies=False))
+    assert before.utilisation > 1
+    for k, d in enumerate(before.place.outline.depths):
+        assert after.place.rho[k] == pytest.approx(before.place.rho[k] + area / d, rel=1e-9)
+    assert after.utilisation == pytest.approx(more.utilisation, rel=1e-9)
 
 
 def test_a_floor_with_thicker_slabs_is_solved_as_if_it_had_been_made():

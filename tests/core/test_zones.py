@@ -17,7 +17,7 @@ from piastra.core.punching.stretches import stretch_reaction
 from piastra.core.punching.zone_places import Site
 from piastra.core.punching.zones import Response, axial_stress, forces_of, least_axial, soil_within, with_axial
 from piastra.core.stages import StageCache
-from tests.floors import flat_slab
+from tests.floors import flat_slab, turned
 from tests.solving import solve_floor
 
 MATS = flat_slab(1, 1)["mats"]
@@ -415,6 +415,22 @@ def test_axial_compression_adds_to_the_resistance_and_tension_takes_from_it():
     ).check
     assert pulled.resistance == pytest.approx(zone.place.check.resistance - 0.1 * (405 + 1.5 * 160), rel=1e-9)
     assert zone.place.check.shape.sigma_cp == 0.0
+
+
+@pytest.mark.parametrize("degrees", [0.0, 40.0])
+def test_bars_and_a_small_loaded_area_are_seen_in_their_own_axes(degrees):
+    """Mats of 2 x 2.4 m over a column of 0.5 x 0.3 m hold it and 3 d to each side, but not, once the floor is turned, a box along x and y around these."""
+    data = flat_slab(2, 2, size=1.0, design_rails=False)
+    column = next(c for c in data["columns"] if c["id"] == "C11")
+    column["shape"] = {"kind": "rectangle", "b_m": 0.5, "d_m": 0.3}
+    data["mats"] = [{**m, "outline": rect(5.0, 4.8, 7.0, 7.2)} if m["face"] == "top" else m for m in data["mats"]]
+    data["loads"].append({"id": "box", "case": "Q", "kind": "area", "outline": rect(8.7, 2.9, 9.3, 3.15), "q_kPa": 200.0})
+    found = zones_of(solve_floor(floor_from(turned(data, degrees))))
+    place, box = found["C11"].place, found["box"].source
+    area = np.pi / 4 * 0.016**2 / 0.15
+    assert place.rho == pytest.approx([area / d for d in place.outline.depths], rel=1e-9)
+    assert box.sides == pytest.approx((0.6, 0.25), rel=1e-9)
+    assert np.degrees(box.angle) == pytest.approx(degrees, abs=1e-6)
 
 
 def test_a_wall_between_others_is_told():

@@ -30,6 +30,7 @@ from piastra.core.punching.zone_places import (
     Around,
     Pressing,
     Site,
+    extent_over,
     outline_of,
     over_zones,
     ratios_of,
@@ -193,17 +194,13 @@ def bars(b: Bench, z: Zone) -> Iterator[Remedy]:
     area, size, spacing = next(c for c in choices if c[0] == found[0])
     up = z.source.up
     long = anchorage_at(b.floor, b.standard, o.slab, size / 1e3, up)
-    x0, y0, x1, y1 = z.source.loaded.bounds
-    angle = b.floor.slabs[o.slab].bar_angle_deg
-    middle = ((x0 + x1) / 2, (y0 + y1) / 2)
-    half = (x1 - x0) / 2 + wide, (y1 - y0) / 2 + wide
+    turn = float(np.radians(b.floor.slabs[o.slab].bar_angle_deg))
+    x0, y0, x1, y1 = extent_over(z.source.loaded, turn, wide).bounds
     groups = []
     steel = 0.0
     for k, way in enumerate("xy"):
-        a, t = (half[0] + long, half[1]) if k == 0 else (half[0], half[1] + long)
-        shape = shapely.affinity.rotate(
-            shapely.box(middle[0] - a, middle[1] - t, middle[0] + a, middle[1] + t), angle, origin=middle
-        )
+        a, t = (long, 0.0) if k == 0 else (0.0, long)
+        shape = shapely.affinity.rotate(shapely.box(x0 - a, y0 - t, x1 + a, y1 + t), turn, origin=(0, 0), use_radians=True)
         part = max(shapely.get_parts(shape.intersection(b.region)), key=lambda p: p.area)
         steel += part.area * area * STEEL_DENSITY
         ring = np.round(shapely.get_coordinates(part.exterior)[:-1], 4).tolist()

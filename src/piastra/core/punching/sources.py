@@ -117,12 +117,20 @@ def point_sources(floor: Floor) -> tuple[list[Source], list[Unzoned]]:
             area = patch_area(l.at, l.patch)
             found.append(Source("loads", l.id, "patch", "patch", _pair(l.at), area, float(np.radians(l.patch.angle_deg)), (l.patch.b_m, l.patch.d_m), False))  # fmt: skip
         if l.kind == "area" and l.outline is not None and (shape := polygon(l.outline)).area < SMALL:
-            box = shape.bounds
             middle = (shape.centroid.x, shape.centroid.y)
-            found.append(
-                Source("loads", l.id, "patch", "patch", middle, shape.convex_hull, 0.0, (box[2] - box[0], box[3] - box[1]), False)
-            )
+            found.append(Source("loads", l.id, "patch", "patch", middle, shape.convex_hull, *_least_box(shape), False))
     return found, without
+
+
+def _least_box(shape: Polygon) -> tuple[float, tuple[float, float]]:
+    """At what angle (rad, within 45 degrees of the x axis) the least rectangle around an area lies, and its sides (m) along that and across."""
+    corners = shapely.get_coordinates(shapely.oriented_envelope(shape))
+    sides = corners[1:3] - corners[:2]
+    lengths = np.hypot(*sides.T)
+    angles = np.arctan2(sides[:, 1], sides[:, 0])
+    angles -= np.round(angles / np.pi) * np.pi
+    k = int(np.abs(angles).argmin())
+    return float(angles[k]), (float(lengths[k]), float(lengths[1 - k]))
 
 
 def wall_sources(floor: Floor, d_at: Callable[[tuple[float, float], float], float]) -> tuple[list[Source], list[Unzoned]]:

@@ -461,12 +461,15 @@ class OverZones:
 
 def spread_over(floor: Floor, rules: PunchingRules, region: BaseGeometry, found: Sequence[Outline]) -> Spread:
     """Where bars of zones are counted."""
-    grids = [_grid(region, o.source.loaded, rules.bars_within((o.depths[0] + o.depths[1]) / 2)) for o in found]
+    bars = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))
+    grids = [
+        _grid(region, o.source.loaded, rules.bars_within((o.depths[0] + o.depths[1]) / 2), float(bars[o.slab])) for o in found
+    ]
     starts = np.cumsum([0, *(len(g) for g in grids)])
     slab, up = (
         np.repeat(np.array(v, dtype=np.int64), np.diff(starts)) for v in ([o.slab for o in found], [o.source.up for o in found])
     )
-    turn = np.radians(np.array([s.bar_angle_deg for s in floor.slabs]))[slab]
+    turn = bars[slab]
     return Spread(Spots(np.concatenate(grids) if grids else np.zeros((0, 2)), region).indexed(), starts, turn, slab, up)
 
 
@@ -540,10 +543,24 @@ def _around_what(o: Outline) -> str:
             "point": "the support"}[o.source.kind]  # fmt: skip
 
 
-def _grid(region: BaseGeometry, loaded: Polygon, beyond: float) -> Array:
-    """Points (k, 2) m on concrete over the loaded area's box and ``beyond`` (m) each side of it, over which ratios of bars are
-    means."""
-    x0, y0, x1, y1 = loaded.bounds
-    gx, gy = np.meshgrid(np.linspace(x0 - beyond, x1 + beyond, 25), np.linspace(y0 - beyond, y1 + beyond, 25))
-    xy = np.column_stack([gx.ravel(), gy.ravel()])
+CELLS = 24
+"""Ratios of bars are means over so many cells along and across."""
+
+
+def extent_over(loaded: Polygon, turn: float, beyond: float) -> Polygon:
+    """The box (m) along bars turned by ``turn`` rad and across them that holds a loaded area and reaches ``beyond`` (m) each side of it, in axes along and
+    across the bars about the plan's origin."""
+    xy = shapely.get_coordinates(shapely.affinity.rotate(loaded, -turn, origin=(0, 0), use_radians=True))
+    return shapely.box(*(xy.min(axis=0) - beyond), *(xy.max(axis=0) + beyond))
+
+
+def _grid(region: BaseGeometry, loaded: Polygon, beyond: float, turn: float) -> Array:
+    """Points (k, 2) m on concrete over the loaded area and ``beyond`` (m) each side of it along bars turned by ``turn`` rad and across them, over which
+    ratios of these are means."""
+    x0, y0, x1, y1 = extent_over(loaded, turn, beyond).bounds
+    # In the middles of as many cells: on the box's sides rounding would tell whether bars that end there count.
+    share = (np.arange(CELLS) + 0.5) / CELLS
+    gx, gy = np.meshgrid(x0 + share * (x1 - x0), y0 + share * (y1 - y0))
+    c, s = np.cos(turn), np.sin(turn)
+    xy = np.column_stack([gx.ravel(), gy.ravel()]) @ np.array([[c, s], [-s, c]])
     return np.asarray(xy[shapely.contains_xy(region, xy[:, 0], xy[:, 1])])
