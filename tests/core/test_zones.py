@@ -169,7 +169,7 @@ def test_what_crosses_a_straight_side_beside_its_middle_counts():
     # 90 kN/m on 0.12 m that are 0.25 m thick: 360 kPa.
     kept, forces = outcome.stiffness.kept, np.zeros_like(outcome.forces)
     forces[np.isin(kept.part, kept.part[kept.element == find(outcome.meshed.elements, np.array([[7.2, 6.12]]))[0]]), 0] = -90.0
-    along_x, along_y = axial_stress([weak], response_of(outcome, forces))[0]
+    along_x, along_y, _ = axial_stress([weak], response_of(outcome, forces))[0]
     assert along_x == pytest.approx(np.full(forces.shape[2], 360 * 0.12 / weak.perimeter.length), rel=1e-9)
     assert not along_y.any()
 
@@ -396,7 +396,7 @@ def test_axial_compression_adds_to_the_resistance_and_tension_takes_from_it():
     forces[:, 0, 0], forces[:, 1, 0] = -100.0, -50.0
     forces[:, 0, live] = -80.0
     found = response_of(outcome, forces)
-    along_x, along_y = axial_stress([zone.place.outline], found)[0]
+    along_x, along_y, _ = axial_stress([zone.place.outline], found)[0]
     assert (along_x[0], along_y[0]) == pytest.approx((400.0, 200.0), rel=1e-9)
     assert (along_x[live], along_y[live]) == pytest.approx((320.0, 0.0), rel=1e-9)
     # Of all perimeters at once as of each by itself.
@@ -408,7 +408,13 @@ def test_axial_compression_adds_to_the_resistance_and_tension_takes_from_it():
     rules = outcome.standard.punching
     pressed = with_axial(zone.place, rules, least_axial(axial_stress([zone.place.outline], found), ultimate)[0], False).check
     assert pressed.shape.sigma_cp == pytest.approx(1.35 * 300, rel=1e-9)
-    assert pressed.shape.pressed == pytest.approx((1.35 * 400, 1.35 * 200), rel=1e-9)
+    assert pressed.shape.least_pressed == pytest.approx(1.35 * 200, rel=1e-9)
+    # The same of a floor turned by 30 degrees: 350 along x, 250 along y, and 50 sqrt(3) of shear.
+    turned_forces = forces.copy()
+    turned_forces[:, 0, 0], turned_forces[:, 1, 0], turned_forces[:, 2, 0] = -87.5, -62.5, -12.5 * np.sqrt(3)
+    turned_forces[:, :3, live] = 0.0
+    least = least_axial(axial_stress([zone.place.outline], replace(found, forces=turned_forces)), ultimate)[0]
+    assert least == pytest.approx((1.35 * 300, 1.35 * 200), rel=1e-9)
     assert pressed.resistance == pytest.approx(zone.place.check.resistance + 0.1 * 405, rel=1e-9)
     pulled = with_axial(
         zone.place, rules, least_axial(axial_stress([zone.place.outline], replace(found, forces=-forces)), ultimate)[0], False

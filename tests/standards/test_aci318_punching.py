@@ -143,7 +143,7 @@ def prestressed(sigma=(2000.0, 1500.0), clear=1.0, strength=30.0, tendons=True):
     p = ACI.punching.perimeter(SQUARE, SOLID, (), D, D + 0.04)
     concrete = Concrete(id="C", strength_MPa=strength)
     shape = ZoneShape(
-        SQUARE, p, 0.0, (0.4, 0.4), D + 0.04, D, D, (0.01, 0.01), concrete, True, sigma_cp=sum(sigma) / 2, pressed=sigma, tendons=tendons,
+        SQUARE, p, 0.0, (0.4, 0.4), D + 0.04, D, D, (0.01, 0.01), concrete, True, sigma_cp=sum(sigma) / 2, least_pressed=min(sigma), tendons=tendons,
         clear=clear,
     )  # fmt: skip
     return ACI.punching.zone(shape)

@@ -236,7 +236,7 @@ def test_a_zone_like_another_is_the_one_that_is_found_anew(rules, loaded):
         rho=(0.004, 0.006),
         concrete=s.concrete.model_copy(update={"strength_MPa": 40.0}),
         sigma_cp=800.0,
-        pressed=(900.0, 700.0),
+        least_pressed=700.0,
         tendons=True,
     )
     elsewhere = [

@@ -530,7 +530,7 @@ def zone_of(
         clear=o.clear,
     )  # fmt: skip
     if pressed is not None:
-        shape = replace(shape, sigma_cp=pressed.sigma_cp, pressed=pressed.pressed, tendons=pressed.tendons)
+        shape = replace(shape, sigma_cp=pressed.sigma_cp, least_pressed=pressed.least_pressed, tendons=pressed.tendons)
     return ZonePlace(o, rho, rules.zone(shape, like))
 
 

@@ -137,6 +137,9 @@ class Response:
 Carried = tuple[Sequence[Curve], Sequence[Array]]
 """Curves of tendons with their final forces (n,) kN."""
 
+DIRECTIONS = 36
+"""Directions, every 5 degrees, in which a floor may be pressed least: tendons need not lie along x or y."""
+
 UNSTRESSED = 1.0
 """An axial stress below this (kN/m2) is rounding."""
 
@@ -165,14 +168,14 @@ def _means(outlines: Sequence[Outline], elements: Elements, places: Places) -> s
 
 
 def axial_stress(outlines: Sequence[Outline], found: Response, means: sp.csr_matrix | None = None) -> Array:
-    """Mean compression (z, 2, r) kN/m2 along x and along y on perimeters, in every unit load; nil on one that lies beside the floor. ``means``: the
-    operator, where it is known."""
+    """Mean compression (z, 3, r) kN/m2 along x, along y and their shear on perimeters, in every unit load; nil on one that lies beside the floor.
+    ``means``: the operator, where it is known."""
     if not outlines:
-        return np.zeros((0, 2, found.forces.shape[2]))
+        return np.zeros((0, 3, found.forces.shape[2]))
     if means is None:
         means = _means(outlines, found.elements, found.places)
-    n = found.forces[:, :2].reshape(len(found.places.h), -1)
-    return np.asarray(-(means @ n)).reshape(len(outlines), 2, -1)
+    n = found.forces[:, :3].reshape(len(found.places.h), -1)
+    return np.asarray(-(means @ n)).reshape(len(outlines), 3, -1)
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,7 +200,7 @@ def inside_of(
 
 @dataclass(frozen=True, slots=True)
 class Pressed:
-    """What presses on zones in every unit load: their ``forces``, and the compression ``axial`` (z, 2, r) kN/m2 along x and along y on their perimeters."""
+    """What presses on zones in every unit load: their ``forces``, and the compression ``axial`` (z, 3, r) kN/m2 on their perimeters, see :func:`axial_stress`."""
 
     forces: tuple[Forces, ...]
     axial: Array
@@ -327,7 +330,7 @@ def _in_situations(
     floor: Floor, situations: Sequence[Acting], given_place: ZonePlace, acting: Forces, loads: LoadVectors, tendons: bool, axial: Sequence[Array],
     rails: Rails | None,
 ) -> Zone | None:  # fmt: skip
-    """The zone in the situation that governs, in which it has ``axial`` (3,) stress, with the ``rails`` that are given, or those designed for the situation that needs them most."""
+    """The zone in the situation that governs, in which it has ``axial`` (2,) stress, with the ``rails`` that are given, or those designed for the situation that needs them most."""
     bare: list[tuple[Acting, Zone]] = []
     for a, stress in zip(situations, axial, strict=True):
         assert a.standard.punching is not None
@@ -360,17 +363,21 @@ def _in_situations(
 
 
 def least_axial(axial: Array, combinations: Sequence[Factors]) -> Array:
-    """The least compression (z, 3) kN/m2 of all combinations and arrangements, which no arrangement falls below: on average, along x and along y;
-    ``axial`` (z, 2, r) along x and along y in every unit load."""
-    return np.asarray(envelopes(np.concatenate([axial.mean(axis=1, keepdims=True), axial], axis=1), combinations)[0].min(axis=2))
+    """The least compression (z, 2) kN/m2 of all combinations and arrangements, which no arrangement falls below: the mean of any two directions square
+    to each other, and that of the direction that is pressed least; ``axial`` (z, 3, r) as of :func:`axial_stress`."""
+    x, y, across = (axial[:, k : k + 1] for k in range(3))
+    mean, turn = (x + y) / 2, 2 * np.pi / DIRECTIONS * np.arange(DIRECTIONS)[:, None]
+    every = np.concatenate([mean, mean + (x - y) / 2 * np.cos(turn) + across * np.sin(turn)], axis=1)
+    least = envelopes(every, combinations)[0].min(axis=2)
+    return np.stack([least[:, 0], least[:, 1:].min(axis=1)], axis=1)
 
 
 def with_axial(place: ZonePlace, rules: PunchingRules, stress: Array, tendons: bool) -> ZonePlace:
-    """The zone with its axial ``stress`` (3,) kN/m2, as :func:`least_axial` finds it, of a floor with or without ``tendons``."""
-    mean, x, y = stress.tolist()
+    """The zone with its axial ``stress`` (2,) kN/m2, as :func:`least_axial` finds it, of a floor with or without ``tendons``."""
+    mean, least = stress.tolist()
     if abs(mean) < UNSTRESSED and not tendons:
         return place
-    shape = replace(place.check.shape, sigma_cp=mean, pressed=(x, y), tendons=tendons)
+    shape = replace(place.check.shape, sigma_cp=mean, least_pressed=least, tendons=tendons)
     return replace(place, check=rules.zone(shape, place.check))
 
 

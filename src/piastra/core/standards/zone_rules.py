@@ -74,8 +74,8 @@ class ZoneShape:
     ``perimeter_counts``: whether the perimeter is checked, or only the face. ``shrink``: what of the perimeter's length a limit
     of the standard leaves. ``nearness``: the perimeter's distance over d. ``simplified``: with the standard's flat factors for
     eccentricity. ``around``: what the perimeter is around, in words. ``d_varies``: whether d is a mean over steps; ``whole``: whether all of the
-    support is meant, not a stretch of a wall. ``sigma_cp`` kN/m2: least axial compression, mean of both directions, ``pressed`` that of
-    each, with ``tendons`` in the floor; ``clear`` m: from the loaded area to the floor's edge.
+    support is meant, not a stretch of a wall. ``sigma_cp`` kN/m2: least axial compression, mean of both directions, ``least_pressed`` that in
+    the direction in which it is least, with ``tendons`` in the floor; ``clear`` m: from the loaded area to the floor's edge.
     """
 
     loaded: Polygon
@@ -97,7 +97,7 @@ class ZoneShape:
     d_varies: bool = False
     whole: bool = True
     sigma_cp: float = 0.0
-    pressed: tuple[float, float] = (0.0, 0.0)
+    least_pressed: float = 0.0
     tendons: bool = False
     clear: float = 0.0
 

@@ -33,7 +33,7 @@ NO_LEVER = 1e9
 
 def conforms(shape: ZoneShape) -> bool:
     """Whether the strength of prestressed members holds: 22.6.5.4. Its bonded bars are a provision of their own."""
-    return shape.tendons and min(shape.pressed) >= 1e3 * LEAST_PRESSED and shape.clear >= EDGE * shape.h
+    return shape.tendons and shape.least_pressed >= 1e3 * LEAST_PRESSED and shape.clear >= EDGE * shape.h
 
 
 @dataclass(frozen=True, slots=True)
