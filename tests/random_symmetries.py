@@ -1,4 +1,4 @@
-"""Random designs against themselves mirrored, turned by a quarter, moved, and written otherwise: in another order, with more vertices, in pieces:
+"""Random designs against themselves mirrored, turned by a quarter and by 27.3 degrees, moved, and written otherwise: in another order, with more vertices, in pieces:
 ``python -m tests.random_symmetries [COUNT] [FIRST]``.
 
 What a floor comes to may not hang on where it lies and how it was drawn. A floor that is only moved or written in another order comes to the same but for
@@ -8,6 +8,7 @@ rounding, unless rounding tells its mesh apart; the others have another mesh. So
 from __future__ import annotations
 
 import copy
+import math
 import random
 import sys
 from collections import Counter
@@ -48,6 +49,11 @@ def mirrored(document: Document) -> Document:
 
 def turned(document: Document) -> Document:
     return _placed(document, lambda x, y: [-y, x], lambda a: a + 90.0, flip=False)
+
+
+def askew(document: Document) -> Document:
+    c, s = math.cos(math.radians(27.3)), math.sin(math.radians(27.3))
+    return _placed(document, lambda x, y: [c * x - s * y, s * x + c * y], lambda a: a + 27.3, flip=False)
 
 
 def moved(document: Document) -> Document:
@@ -131,7 +137,7 @@ def main() -> None:
         except RefusedError as error:
             print(seed, "refused", error, flush=True)
             continue
-        for change in (moved, reordered, mirrored, turned, with_vertices, in_pieces):
+        for change in (moved, reordered, mirrored, turned, askew, with_vertices, in_pieces):
             print(seed, change.__name__, "; ".join(differences(one, comes_to(change(design)))), flush=True)
 
 

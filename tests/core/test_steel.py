@@ -9,8 +9,9 @@ from piastra.core.fe.recovery import about_own_plane
 from piastra.core.model import floor_from
 from piastra.core.reinforcement.mats import mats_of, provided
 from piastra.core.reinforcement.points import used_in
-from piastra.core.reinforcement.stations import NOTHING, ratio
+from piastra.core.reinforcement.stations import ratio
 from piastra.core.standards.protocol import Sections
+from piastra.core.standards.provision import NOTHING
 from tests.floors import flat_slab
 from tests.solving import solve_floor
 

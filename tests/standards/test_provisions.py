@@ -90,6 +90,12 @@ def test_crack_width_by_direct_calculation():
     assert pulled["sigma_s"] == pytest.approx(281.4, rel=1e-3)
     assert EC2.cracking.check(station(m_service=1.0, given=0.0, spacing=1e3)).use[0] == 99.0
     assert EC2.cracking.check(station(m_service=-5.0)).use[0] == 0.0
+    # Where a square millimetre by the metre would do, none is asked for and none is missing: 0.068 / 0.2093 + 0.1 = 0.425 kN/m, 425 MPa;
+    # eps = 0.6 x 425 / 2e5 = 1.275e-3; s_r,max = 1.3 (250 - 2.8) = 321 mm; w = 0.41 mm of 0.4 with this force, 0.33 mm with 0.02 kN/m of it.
+    assert EC2.cracking.check(station(m_service=0.068, n_service=0.1, given=0.0, spacing=1e3)).use[0] == 99.0
+    idle = EC2.cracking.check(station(m_service=0.068, n_service=0.02, given=1e-7, spacing=1e3))
+    assert idle.use[0] == 0.0
+    assert [s.result.symbol for s in idle.steps(0)] == ["use"]
 
 
 def test_stresses_in_service():
@@ -105,6 +111,8 @@ def test_stresses_in_service():
     assert dry.steel(station(m_service=60.0, n_service=50.0)).use[0] == pytest.approx(281.4 / 400, rel=1e-3)
     assert dry.steel(station(m_service=-60.0)).use[0] == 0.0
     assert dry.steel(station(m_service=1.0, given=0.0)).use[0] == 99.0
+    # A square millimetre by the metre at 400 MPa: 0.4 kN/m, to a moment of 0.0837.
+    assert [dry.steel(station(m_service=m, given=0.0)).use[0] > 0 for m in (0.083, 0.0842)] == [False, True]
     assert [
         standard_named("EN 1992-1-1", {}, Service(e)).stresses.concrete(at) is None for e in (None, "XC4", "XD1", "XF3", "XS1")
     ] == [True, True, False, False, False]
@@ -352,6 +360,9 @@ def test_spacing_for_cracks_of_aci():
     # f_s = 366.7: 380 x 280 / 366.7 - 2.5 x 50 = 165.2 mm.
     assert ACI.cracking.check(station((C28, g550), m_service=1.0, cover=0.05)).use[0] == pytest.approx(0.15 / 0.1652, rel=1e-3)
     assert ACI.cracking.check(station((C28, G420), m_service=-1.0)).use[0] == 0.0
+    # A square millimetre by the metre at f_s carries 0.28 kN/m, a moment of 0.0588: no bars are asked for.
+    few = [ACI.cracking.check(station((C28, G420), m_service=m, given=0.0, spacing=1e3)).use[0] for m in (0.058, 0.0595)]
+    assert few == [0.0, 99.0]
 
 
 def places(d=0.2, rho=0.005, n=0.0, concrete=C30, h=0.24):

@@ -17,9 +17,10 @@ from piastra.core.bars.lengths import Row, lengths, runs
 from piastra.core.geometry.axes import Axis
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import Group, Spots, Why, anchorage_at
-from piastra.core.reinforcement.stations import NOTHING, FaceSteel, StationSteel, in_middle
+from piastra.core.reinforcement.stations import FaceSteel, StationSteel, in_middle
 from piastra.core.reinforcement.through import Through
 from piastra.core.standards import Standard
+from piastra.core.standards.provision import NOTHING
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
 from piastra.core.strips.territories import box, corners

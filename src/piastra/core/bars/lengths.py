@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from piastra.core.bars.choices import Choice, Choices
-from piastra.core.reinforcement.stations import NOTHING
+from piastra.core.standards.provision import NOTHING
 
 Array = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]

@@ -11,7 +11,8 @@ import shapely
 
 from piastra.core.bars.design import Site, asked_of, closest, why
 from piastra.core.reinforcement.groups import Group, reached
-from piastra.core.reinforcement.stations import NOTHING, StationSteel, in_middle
+from piastra.core.reinforcement.stations import StationSteel, in_middle
+from piastra.core.standards.provision import NOTHING
 
 Array = npt.NDArray[np.float64]
 

@@ -11,7 +11,8 @@ from piastra.core.bars.design import Site, apart, asked_of, extra_volume, thinne
 from piastra.core.bars.lengths import above
 from piastra.core.geometry.arcs import polygon
 from piastra.core.reinforcement.groups import Group, anchorage_at
-from piastra.core.reinforcement.stations import NOTHING, StationSteel
+from piastra.core.reinforcement.stations import StationSteel
+from piastra.core.standards.provision import NOTHING
 
 DEEPER = 1.02
 """Thinner bars lie deeper than those that depths were measured with, and least areas grow with the depth."""

@@ -11,7 +11,8 @@ import numpy.typing as npt
 from piastra.core.bars.design import Site, asked_of, why
 from piastra.core.bars.needed import Given
 from piastra.core.reinforcement.groups import Group, Shortfall
-from piastra.core.reinforcement.stations import NOTHING, StationSteel
+from piastra.core.reinforcement.stations import StationSteel
+from piastra.core.standards.provision import NOTHING
 
 Array = npt.NDArray[np.float64]
 

@@ -18,7 +18,7 @@ from piastra.core.reinforcement.places import Bounds, Joints, Where
 from piastra.core.reinforcement.worst import Responses, Turns, Worst, turns_of, worst
 from piastra.core.standards import Standard
 from piastra.core.standards.protocol import Sections
-from piastra.core.standards.provision import Pair, Stations
+from piastra.core.standards.provision import NOTHING, Pair, Stations
 from piastra.core.standards.situations import Acting, all_of
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
@@ -96,10 +96,6 @@ class StationSteel:
     def utilisation(self) -> Array:
         """The greater of the steel's and the spacing's."""
         return np.maximum(self.steel, self.spacing)
-
-
-NOTHING = 1e-6
-"""A demand of less than this (m2/m, a square millimetre by the metre) is none."""
 
 
 def ratio(required: Array, given: Array) -> Array:

@@ -17,7 +17,7 @@ from piastra.core.checks.row import Ref, RowId
 from piastra.core.geometry.arcs import polygon
 from piastra.core.model import Floor
 from piastra.core.reinforcement.groups import anchorage_at
-from piastra.core.reinforcement.stations import NOTHING, StationSteel, ratio
+from piastra.core.reinforcement.stations import StationSteel, ratio
 from piastra.core.remedies.remedy import (
     STEEL_DENSITY,
     THICKER,
@@ -31,7 +31,7 @@ from piastra.core.remedies.remedy import (
 )
 from piastra.core.standards import Standard
 from piastra.core.standards.protocol import Sections
-from piastra.core.standards.provision import Stations
+from piastra.core.standards.provision import NOTHING, Stations
 from piastra.core.strips.cuts import Cuts
 from piastra.core.strips.layout import Layout
 from piastra.core.trace.amounts import amount

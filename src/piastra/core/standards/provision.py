@@ -16,6 +16,8 @@ from piastra.core.trace import Step
 Array = npt.NDArray[np.float64]
 Flags = npt.NDArray[np.bool_]
 Pair = tuple[Concrete, Rebar]
+NOTHING = 1e-6
+"""A demand of less than this (m2/m, a square millimetre by the metre) is none."""
 Gathers = Literal["", "eighth", "column", "edge"]
 """In which band about the axis steel of a provision lies: an eighth of the panel to each side of an inner column; the column's width
 with 1.5 h to each side; at an edge or corner column the width over which moments pass; empty: over the whole strip."""

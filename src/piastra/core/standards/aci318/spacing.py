@@ -9,7 +9,7 @@ import numpy as np
 
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.provision import Array, CrackUse, Served, SpacingLimit, Stations
+from piastra.core.standards.provision import NOTHING, Array, CrackUse, Served, SpacingLimit, Stations
 from piastra.core.trace import Step, Value
 
 CLAUSE, ACROSS, CRACKS = "ACI 318-19, 8.7.2.2", "ACI 318-19, 24.4.3.3", "ACI 318-19, 24.3.2, table 24.3.2"
@@ -58,8 +58,11 @@ class Cracking:
         return None
 
     def closest(self, at: Stations) -> Array:
-        """24.3.2 where a service combination stretches the face; a moment that stretches the other one relieves it by no more than m / d."""
-        return np.where((at.m_service > 0) | (at.m_service / at.d + at.n_service > 0), self._limit(at), np.inf)
+        """24.3.2 where a service combination stretches the face by more than steel that counts as none would carry; a moment that stretches the other one
+        relieves it by no more than m / d."""
+        hardly = at.each(lambda some, concrete, rebar: np.full(len(some.h), NOTHING * 1e3 * self.share * rebar.yield_MPa))
+        pull = at.m_service / at.d
+        return np.where((pull > hardly) | (pull + at.n_service > hardly), self._limit(at), np.inf)
 
     def _limit(self, at: Stations) -> Array:
         def greatest(some: Stations, concrete: Concrete, rebar: Rebar) -> Array:

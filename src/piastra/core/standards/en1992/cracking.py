@@ -12,7 +12,7 @@ from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.cracked import lever_arm, neutral_axis, steel_stress
 from piastra.core.standards.en1992.materials import Materials
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.provision import CrackUse, Demand, Gathers, Served, Stations
+from piastra.core.standards.provision import NOTHING, CrackUse, Demand, Gathers, Served, Stations
 from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
@@ -40,6 +40,7 @@ CLOSE = 5
 """Bars no further apart than so many times c + phi / 2 share the cracks: 7.3.4 (3)."""
 LEAST_TENSION = 0.05
 """Least area for cracks is asked for where the ultimate moment exceeds this share of the cracking moment."""
+HARDLY_ANY = Value("A_0", 1e6 * NOTHING, "steel_per_m", "would do, which counts as none")
 DRY = ("X0", "XC1")
 
 
@@ -185,10 +186,20 @@ class Cracking:
         none = (at.given <= 0) & (at.m_service > 0) & pulled
         use = np.where(none, 99.0, np.minimum(use, 99.0))
         use = np.where((at.m_service <= 0) & (at.n_service <= 0), 0.0, use)
+        # As where steel for it is sought: where hardly any would do, none is missing.
+        few = np.flatnonzero((at.given < NOTHING) & (use > 0))
+        hardly = replace(at.some(few), given=np.full(len(few), NOTHING), spacing=apart[few])
+        idle = few[hardly.each(lambda some, c, r: self.widths(some, some.given, some.spacing, c, r).w) <= self.w_max]
+        use[idle] = 0.0
 
         def steps(i: int) -> tuple[Step, ...]:
+            if i in idle:
+                return (Step("Utilisation", LIMIT, values=(HARDLY_ANY,), result=Value("use", 0.0)),)
             one = at.some(slice(i, i + 1))
-            return self._steps(one, area[i : i + 1], apart[i : i + 1], float(use[i]))
+            found = self._steps(one, area[i : i + 1], apart[i : i + 1], float(use[i]))
+            if not none[i]:
+                return found
+            return (*found[:-1], Step("Utilisation", LIMIT, note="There are no bars.", result=Value("use", float(use[i]))))
 
         return CrackUse(use, steps)
 

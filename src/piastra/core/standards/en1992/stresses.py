@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
 
 from piastra.core.model.materials import Concrete, Rebar
 from piastra.core.standards.cracked import neutral_axis, steel_stress
-from piastra.core.standards.en1992.cracking import alpha_lasting, axis_and_arm, axis_steps, stress_steps
+from piastra.core.standards.en1992.cracking import HARDLY_ANY, alpha_lasting, axis_and_arm, axis_steps, stress_steps
 from piastra.core.standards.en1992.materials import Materials
 from piastra.core.standards.parameters import Parameter
-from piastra.core.standards.provision import CrackUse, Stations
+from piastra.core.standards.provision import NOTHING, CrackUse, Stations
 from piastra.core.trace import Step, Value
 
 Array = npt.NDArray[np.float64]
@@ -56,8 +56,13 @@ class Stresses:
             return sigma / (1e3 * self.k_3 * rebar.yield_MPa)
 
         use = np.minimum(at.each(over), MOST)
+        few = np.flatnonzero((at.given < NOTHING) & (use > 0))
+        idle = few[replace(at.some(few), given=np.full(len(few), NOTHING)).each(over) <= 1.0]
+        use[idle] = 0.0
 
         def steps(i: int) -> tuple[Step, ...]:
+            if i in idle:
+                return (Step("Utilisation", STEEL, values=(HARDLY_ANY,), result=Value("use", 0.0)),)
             one = at.some(slice(i, i + 1))
             concrete, rebar = one.materials[int(one.kind[0])]
             _, sigma, found = stress_steps(
