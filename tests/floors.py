@@ -159,7 +159,19 @@ def turned(document, degrees):
     def turn(p):
         return [c * p[0] - s * p[1], s * p[0] + c * p[1], *p[2:]]
 
-    for name in ("slabs", "openings", "thickenings", "supports", "loads", "columns", "walls", "probes", "mats"):
+    for name in (
+        "slabs",
+        "openings",
+        "thickenings",
+        "supports",
+        "loads",
+        "columns",
+        "walls",
+        "beams",
+        "tendons",
+        "probes",
+        "mats",
+    ):
         for item in out.get(name, []):
             for key in ("outline", "line"):
                 if item.get(key):

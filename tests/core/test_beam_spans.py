@@ -4,10 +4,13 @@ import pytest
 from shapely.geometry import Point
 
 from piastra.core.geometry.axes import Held
+from piastra.core.mesh.plan import make_linework, make_plan, ranks_of
 from piastra.core.model import floor_from
+from piastra.core.strips.layout import make_axes, make_layout
 from piastra.core.strips.whole_beams import whole_beams
 from piastra.exchange.results_file import results
 from tests.core.tees import WEB, WIDE, H, L, tee
+from tests.floors import flat_slab, turned
 from tests.solving import solve_floor
 
 
@@ -29,6 +32,16 @@ def test_a_wall_that_runs_on_where_a_beam_ends_bears_it(aside):
     (own,) = [s for s in strips if s.beam]
     assert own.supports == ("W", "L2")
     assert (own.start, own.end) == pytest.approx((8.0, 16.0), abs=0.02)
+
+
+@pytest.mark.parametrize("degrees", [27.3, 48.7])
+def test_a_beam_has_its_strip_whichever_way_the_floor_is_turned(degrees):
+    """At the second of these angles sides that coincide but for rounding once had nothing in common."""
+    beam = {"id": "E", "line": [[0.0, 6.37], [6.37, 6.37]], "width_m": 0.3, "depth_m": 0.6, "concrete": "C30"}
+    floor = floor_from(turned(flat_slab(1, 2, a=6.37, beams=[beam]), degrees))
+    plan = make_plan(floor, make_linework(floor), ranks_of(floor))
+    (own,) = [s for s in make_layout(floor, plan, make_axes(floor, plan)).strips if s.beam]
+    assert own.outline.area == pytest.approx(6.37 * 0.3, rel=1e-5)
 
 
 @pytest.mark.parametrize("aside", [0.0, 0.001])

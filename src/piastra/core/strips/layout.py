@@ -372,7 +372,8 @@ def beam_strips(
             ends = (axis.bearings[0].start - BEYOND, axis.bearings[-1].end + BEYOND) if axis.bearings else ()
             goes_on = tuple(_in_line(floor, whole, axis, at) for at in ends)
             for s in spans_of(number, axis, web, goes_on):
-                own = box(axis, s.low, s.high, -half, half).intersection(web).intersection(region)
+                # Not cut out of the web: where sides of both coincide but for rounding, what they share may come out as none.
+                own = box(axis, max(s.low, s0), min(s.high, s1), -half, half).intersection(region)
                 outline = _areas(own.difference(taken))
                 if outline.area < LEAST_AREA:
                     continue
