@@ -1,12 +1,14 @@
 """Spans of beams: what bears them, and that it does not matter in how many pieces they are drawn."""
 
+import numpy as np
 import pytest
 from shapely.geometry import Point
 
 from piastra.core.geometry.axes import Held
 from piastra.core.mesh.plan import make_linework, make_plan, ranks_of
 from piastra.core.model import floor_from
-from piastra.core.strips.layout import make_axes, make_layout
+from piastra.core.strips.crossings import runs
+from piastra.core.strips.layout import ends_of, make_axes, make_layout, stations
 from piastra.core.strips.whole_beams import whole_beams
 from piastra.exchange.results_file import results
 from tests.core.tees import WEB, WIDE, H, L, tee
@@ -34,14 +36,41 @@ def test_a_wall_that_runs_on_where_a_beam_ends_bears_it(aside):
     assert (own.start, own.end) == pytest.approx((8.0, 16.0), abs=0.02)
 
 
+def laid_out(floor):
+    plan = make_plan(floor, make_linework(floor), ranks_of(floor))
+    return make_layout(floor, plan, make_axes(floor, plan))
+
+
+def with_beam(degrees, beyond):
+    data = flat_slab(1, 2, a=6.37)
+    low, x, y = -beyond, 6.37 + beyond, 2 * 6.37 + beyond
+    data["slabs"][0]["outline"] = [[low, low], [x, low], [x, y], [low, y]]
+    data["beams"] = [{"id": "E", "line": [[0.0, 6.37], [6.37, 6.37]], "width_m": 0.3, "depth_m": 0.6, "concrete": "C30"}]
+    return laid_out(floor_from(turned(data, degrees)))
+
+
 @pytest.mark.parametrize("degrees", [27.3, 48.7])
 def test_a_beam_has_its_strip_whichever_way_the_floor_is_turned(degrees):
     """At the second of these angles sides that coincide but for rounding once had nothing in common."""
-    beam = {"id": "E", "line": [[0.0, 6.37], [6.37, 6.37]], "width_m": 0.3, "depth_m": 0.6, "concrete": "C30"}
-    floor = floor_from(turned(flat_slab(1, 2, a=6.37, beams=[beam]), degrees))
-    plan = make_plan(floor, make_linework(floor), ranks_of(floor))
-    (own,) = [s for s in make_layout(floor, plan, make_axes(floor, plan)).strips if s.beam]
+    (own,) = [s for s in with_beam(degrees, 0.2).strips if s.beam]
     assert own.outline.area == pytest.approx(6.37 * 0.3, rel=1e-5)
+
+
+@pytest.mark.parametrize("beyond", [0.0, 0.5])
+@pytest.mark.parametrize("degrees", [0.0, 18.9, 27.3, 61.2])
+def test_strips_to_both_sides_of_a_beam_have_stations_though_it_ends_short_of_the_edge(degrees, beyond):
+    """The slab goes on by 0.5 m beyond the columns at which the beam ends: what it parts hangs together there."""
+    layout = with_beam(degrees, beyond)
+    beside = [s for s in layout.strips if not s.beam and s.supports == ("C01", "C11")]
+    for strip in beside:
+        at = stations(strip)
+        found = runs(layout.axes[strip.axis], strip.outline, at)
+        cut = ends_of(layout.axes[strip.axis], strip, at)
+        taken = np.hypot(*(cut[:, 1] - cut[:, 0]).T)
+        assert taken == pytest.approx(np.bincount(found.line, found.length), abs=1e-3)
+    assert sum(s.kind == "column" for s in beside) == 2
+    area = sum(s.outline.area for s in layout.strips if s.direction == beside[0].direction)
+    assert area == pytest.approx((6.37 + 2 * beyond) * (2 * 6.37 + 2 * beyond), rel=1e-5)
 
 
 @pytest.mark.parametrize("aside", [0.0, 0.001])

@@ -201,7 +201,11 @@ def make_layout(floor: Floor, plan: Plan, parts: Sequence[PartAxes], flange: Fla
             webs = _together(beams) if beams else Polygon()
             region = part.region.difference(webs)
             made = [
-                s for s in _of_axes(direction, first, axes[:lone], own, solid, region, webs, borders) if _is_met(axes[s.axis], s)
+                s
+                for s in _of_axes(
+                    direction, first, axes[:lone], own, solid, region, [(axes[b.axis], b.outline) for b in beams], borders
+                )
+                if _is_met(axes[s.axis], s)
             ]
             rest = region.difference(_together(made))
             for piece in (b for p in _pieces(rest) for b in bands(p, turn)):
@@ -285,7 +289,7 @@ def _along(h: Held, way: float) -> bool:
 
 
 def _of_axes(direction: Literal["x", "y"], first: int, axes: Sequence[Axis], held: Sequence[Held], solid: BaseGeometry,
-             region: BaseGeometry, webs: BaseGeometry, borders: BaseGeometry) -> list[Strip]:  # fmt: skip
+             region: BaseGeometry, webs: Sequence[Web], borders: BaseGeometry) -> list[Strip]:  # fmt: skip
     """Strips along the axes from number ``first`` on; beside the ``webs`` of beams, up to the ``borders`` drawn."""
     own = axes[first:]
     spans = [spans_of(k, axis, solid) for k, axis in enumerate(own)]
@@ -302,8 +306,22 @@ def _of_axes(direction: Literal["x", "y"], first: int, axes: Sequence[Axis], hel
     return made
 
 
+Web = tuple[Axis, BaseGeometry]
+"""A beam's axis, and what of the floor its web takes (m)."""
+
+
+def _beside_webs(own: BaseGeometry, webs: Sequence[Web]) -> list[Polygon]:
+    """What of a strip lies to either side of webs. Where one ends short of it the line of its axis parts it: the stations of both sides in one would run
+    through one of them alone."""
+    pieces = [own.difference(shapely.union_all([web for _, web in webs]))]
+    for axis, _ in webs:
+        sides = [box(axis, -FAR, FAR, *side) for side in ((0.0, FAR), (-FAR, 0.0))]
+        pieces = [piece.intersection(side) for piece in pieces for side in sides]
+    return [part for piece in pieces for part in _polygons(_without_hairs(piece))]
+
+
 def _parts(direction: Literal["x", "y"], first: int, s: Span, axis: Axis, l: Side, r: Side, shape: BaseGeometry,
-           region: BaseGeometry, webs: BaseGeometry) -> list[Strip]:  # fmt: skip
+           region: BaseGeometry, webs: Sequence[Web]) -> list[Strip]:  # fmt: skip
     """Column and middle strips of one span, out of its territory; one that a web cuts is one to each side of it."""
     if not axis.from_supports:
         cuts: list[tuple[Kind, Literal["", "left", "right"], float, float]] = [("whole", "", l.furthest, -r.furthest)]
@@ -318,9 +336,9 @@ def _parts(direction: Literal["x", "y"], first: int, s: Span, axis: Axis, l: Sid
     made = []
     for kind, where, left, right in cuts:
         own = shape.intersection(box(axis, s.low, s.high, right, left))
-        parts = [own]
-        if not own.disjoint(webs):
-            parts = sorted(_polygons(own.difference(webs)), key=lambda p: -_aside(axis, p))
+        parts: list[BaseGeometry] = [own]
+        if met := [web for web in webs if own.intersection(web[1]).area > LEAST_AREA]:
+            parts = sorted(_beside_webs(own, met), key=lambda p: -_aside(axis, p))
         for k, part in enumerate(parts):
             outline = _areas(part.intersection(region))
             if left - right <= 0.1 or outline.area < LEAST_AREA:
@@ -484,6 +502,11 @@ def _areas(shape: BaseGeometry) -> BaseGeometry:
     return shapely.union_all([p for p in shapely.get_parts(own) if isinstance(p, Polygon)])
 
 
+def _without_hairs(shape: BaseGeometry) -> BaseGeometry:
+    """A shape without what is narrower than a hair: where a web ends with a span but for rounding, one past its end ties both sides of it together."""
+    return shape.buffer(-HAIR / 2, join_style="mitre").buffer(HAIR / 2, join_style="mitre")
+
+
 def _polygons(shape: BaseGeometry) -> list[Polygon]:
     return [p for p in shapely.get_parts(shape) if isinstance(p, Polygon) and p.area >= LEAST_AREA]
 
@@ -498,6 +521,10 @@ def _largest(shape: BaseGeometry) -> Polygon:
     return max(parts, key=lambda p: p.area) if parts else Polygon()
 
 
+FAR = 1e4
+"""A half-plane beside an axis reaches so far, m."""
+HAIR = 2e-4
+"""What is narrower than this (m) is left by rounding."""
 APART = 0.02
 """Two stations of a strip lie at least so far (m) apart."""
 
