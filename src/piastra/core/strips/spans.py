@@ -176,7 +176,7 @@ def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]
     least = _own_columns(axis, columns, own, towards)
     # First the one in the middle, then those along the span.
     edge, *along = reach(solid, axis, np.array([span.middle, *np.linspace(span.start, span.end, 9)[1:-1]]), towards).tolist()
-    gaps = []
+    gaps, beside = [], set[str]()
     middle = axis.point(span.middle)
     for k, o in enumerate(axes):
         if k == span.axis or abs(o.angle - axis.angle) > ALIKE or not o.from_supports:
@@ -185,9 +185,11 @@ def side(span: Span, axes: Sequence[Axis], reaches: Sequence[tuple[float, float]
         apart = towards * (o.offset - float(middle @ (-n, c)))
         if apart > 0.5 and reaches[k][0] <= float(middle @ (c, n)) <= reaches[k][1]:
             gaps.append(apart)
+            beside.update(label for b in o.bearings for label in b.labels)
     gap = min(gaps, default=np.inf)
-    # A support that stands on no axis here ends the strip half way to it: it carries what lies beyond.
-    standing = _standing_aside(span, axis, columns.xy[~own], towards)
+    # A support that stands on no axis here ends the strip half way to it: it carries what lies beyond. One a little off an axis does not: the strips of
+    # this end half way to it, too, and would leave what lies between.
+    standing = _standing_aside(span, axis, columns.xy[~own & ~np.isin(columns.labels, list(beside))], towards)
     width = max(min(span.length, gap) / 4, least)
     border = _drawn(borders, axis, span.middle, towards)
     if border < min(edge, gap, standing):
