@@ -89,3 +89,19 @@ def test_the_column_strip_of_a_short_cantilever_is_as_wide_as_its_column():
         # At the edge of the floor there is half of it, to one side only where the edge is nearer.
         edge = [s.left - s.right for s in found if "C00" in s.supports]
         assert edge == pytest.approx([min(0.2, width / 2) + width / 2], abs=1e-6)
+
+
+def test_concrete_that_no_station_runs_through_is_told():
+    """A slot into the slab parts a middle strip of 2 m along y, from 2 to 4 m, into 0.85 and 1.05 m, which its stations take."""
+    data = flat_slab(2, 1, a=8.0, size=0.6)
+    (x0, y0), (x1, y1) = data["slabs"][0]["outline"][0], data["slabs"][0]["outline"][2]
+    slot = [[2.85, y0], [2.85, 3.0], [2.95, 3.0], [2.95, y0]]
+    data["slabs"][0]["outline"] = [[x0, y0], *slot, [x1, y0], [x1, y1], [x0, y1]]
+    outcome = solve_floor(floor_from(data))
+    ((direction, piece),) = outcome.strips.layout.beside
+    assert direction == "y"
+    # As far as half way from 2.48 m, the last station that crosses the slot, to the next one 0.76 m further on.
+    assert piece.bounds == pytest.approx((2.0, y0, 2.85, 2.86), abs=1e-3)
+    assert piece.area == pytest.approx(0.85 * (2.86 - y0), rel=1e-3)
+    told = {r.check: r.status for r in outcome.rows if r.id.part == "y1"}
+    assert told["flexure"] == told["crack_width"] == "uncovered"

@@ -31,7 +31,7 @@ class Flexure:
     lasting = False
 
     def rows(self, context: Context) -> list[Row] | Unchecked | None:
-        """The worst station of every strip, and the concrete that lies in no strip."""
+        """The worst station of every strip, and the concrete that none runs through."""
         if context.standard.flexure is None or context.standard.minimum is None:
             return context.not_at_hand()
         if not context.ultimate:
@@ -176,11 +176,11 @@ def without_station(check: str, context: Context, k: int) -> Row:
 
 
 def beside_strips(check: str, context: Context) -> list[Row]:
-    """Rows of the concrete that belongs to no strip."""
+    """Rows of the concrete that no station runs through."""
     rows = []
     for k, (direction, piece) in enumerate(context.layout.beside):
         x, y = piece.representative_point().coords[0]
-        reason = f"lies in no strip of bars along {direction}"
+        reason = f"no station for bars along {direction} runs through it"
         rows.append(uncovered(
             RowId(check, Ref("floor", ""), part=f"{direction}{k + 1}"), f"{piece.area:.1f} m² of bars along {direction}", reason,
             (float(x), float(y)), Region(piece, direction),

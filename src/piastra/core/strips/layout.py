@@ -212,6 +212,7 @@ def make_layout(floor: Floor, plan: Plan, parts: Sequence[PartAxes], flange: Fla
                 made += [s for s in _of_piece(direction, turn, piece, axes, own) if _is_met(axes[s.axis], s)]
             made, left = _with_slivers([*beams, *made], part.region)
             strips += made
+            left += [p for s in made for p in _uncut(axes[s.axis], s)]
             beside += [(direction, p) for p in left]
     return Layout(tuple(axes), tuple(strips), tuple(beside))
 
@@ -521,6 +522,8 @@ def _largest(shape: BaseGeometry) -> Polygon:
     return max(parts, key=lambda p: p.area) if parts else Polygon()
 
 
+CONVEX = 0.999
+"""An outline that fills so much of its convex hull is met by every line in one piece."""
 FAR = 1e4
 """A half-plane beside an axis reaches so far, m."""
 HAIR = 2e-4
@@ -549,6 +552,27 @@ def _is_met(axis: Axis, strip: Strip) -> bool:
     # Between nil and nil where the line misses the strip.
     inside = own.within(*(np.nan_to_num(end[own.line]) for end in (low, high)))
     return bool((np.bincount(own.line, inside.length) > LEAST_CUT).any())
+
+
+def _uncut(axis: Axis, strip: Strip) -> list[Polygon]:
+    """What of a strip its stations do not run through, each for what lies half way to its neighbours, where it is more than slivers: beside a notch or a slot
+    lines are in several pieces, of which they take the longest."""
+    if strip.outline.area > CONVEX * strip.outline.convex_hull.area:
+        return []
+    at = stations(strip)
+    low, high = np.nan_to_num(_longest(axis, strip, at))
+    own = runs(axis, strip.outline, at)
+    taken = own.within(low[own.line], high[own.line])
+    missed = np.bincount(own.line, own.length - taken.length, minlength=len(at)) > 2 * THIN
+    half = (at[1:] + at[:-1]) / 2
+    starts, ends = np.append(at[0] - FAR, half), np.append(half, at[-1] + FAR)
+    rest = [
+        strip.outline.intersection(box(axis, starts[k], ends[k], -FAR, FAR)).difference(
+            box(axis, starts[k], ends[k], low[k], high[k])
+        )
+        for k in np.flatnonzero(missed)
+    ]
+    return [p for p in shapely.get_parts(shapely.union_all(rest, grid_size=1e-6)) if isinstance(p, Polygon) and _is_wide(p)]
 
 
 def _longest(axis: Axis, strip: Strip, at: Array) -> tuple[Array, Array]:
