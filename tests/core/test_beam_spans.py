@@ -52,12 +52,18 @@ def not_cut(layout, strips):
     return most
 
 
-def with_beam(degrees, beyond):
+def with_beam(degrees, beyond, away=0.0):
     data = flat_slab(1, 2, a=6.37)
     low, x, y = -beyond, 6.37 + beyond, 2 * 6.37 + beyond
     data["slabs"][0]["outline"] = [[low, low], [x, low], [x, y], [low, y]]
     data["beams"] = [{"id": "E", "line": [[0.0, 6.37], [6.37, 6.37]], "width_m": 0.3, "depth_m": 0.6, "concrete": "C30"}]
-    return laid_out(floor_from(turned(data, degrees)))
+    data = turned(data, degrees)
+    for item in (*data["slabs"], *data["columns"], *data["beams"]):
+        for key in {"outline", "line"} & set(item):
+            item[key] = [[x + away, y] for x, y in item[key]]
+        if "at" in item:
+            item["at"] = [item["at"][0] + away, item["at"][1]]
+    return laid_out(floor_from(data))
 
 
 @pytest.mark.parametrize("degrees", [27.3, 48.7])
@@ -68,10 +74,10 @@ def test_a_beam_has_its_strip_whichever_way_the_floor_is_turned(degrees):
 
 
 @pytest.mark.parametrize("beyond", [0.0, 0.5])
-@pytest.mark.parametrize("degrees", [0.0, 18.9, 27.3, 61.2])
-def test_strips_to_both_sides_of_a_beam_have_stations_though_it_ends_short_of_the_edge(degrees, beyond):
+@pytest.mark.parametrize(("degrees", "away"), [(0.0, 0.0), (18.9, 0.0), (27.3, 0.0), (61.2, 0.0), (18.9, 60e3)])
+def test_strips_to_both_sides_of_a_beam_have_stations_though_it_ends_short_of_the_edge(degrees, away, beyond):
     """The slab goes on by 0.5 m beyond the columns at which the beam ends: what it parts hangs together there."""
-    layout = with_beam(degrees, beyond)
+    layout = with_beam(degrees, beyond, away)
     beside = [s for s in layout.strips if not s.beam and s.supports == ("C01", "C11")]
     assert not_cut(layout, beside) < 1e-3
     assert sum(s.kind == "column" for s in beside) == 2

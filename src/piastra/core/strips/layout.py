@@ -524,8 +524,8 @@ def _largest(shape: BaseGeometry) -> Polygon:
 
 CONVEX = 0.999
 """An outline that fills so much of its convex hull is met by every line in one piece."""
-FAR = 1e4
-"""A half-plane beside an axis reaches so far, m."""
+FAR = 1e6
+"""A half-plane beside an axis reaches so far, m: places along axes count from the plan's origin, which may be 100 km away."""
 HAIR = 2e-4
 """What is narrower than this (m) is left by rounding."""
 APART = 0.02
